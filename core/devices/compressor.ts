@@ -1,0 +1,201 @@
+import { Cascade, cookbook } from './biquad.ts';
+import { DB_PER_OCTAVE, Ramp, StereoDelay, exp2, log2, poleFor, smoothing } from './math.ts';
+import { choice, decibels, defineDevice, hertz, millis, percent, toggle, type DeviceContext, type Processor } from './spec.ts';
+import type { Params } from '../model/types.ts';
+
+/**
+ * Feed-forward compressor: soft-knee static curve and smoothed branching ballistics in the log domain, after D. Giannoulis, M. Massberg, J. Reiss,
+ * "Digital Dynamic Range Compressor Design", JAES 60(6), 2012, eq. 4 and 16; attack and release are time constants (63 % of the way).
+ */
+export const compressor = defineDevice({
+  type: 'compressor', label: 'Compressor', summary: 'Threshold, ratio to ∞, knee, lookahead, peak or RMS, stereo link, key with filters, mix.', hasKey: true, picture: 'transfer',
+  params: [
+    decibels('threshold', 'Threshold', 'Curve', -60, 0, -18, { step: 0.1 }),
+    { id: 'ratio', label: 'Ratio', group: 'Curve', kind: 'number', unit: ':1', min: 1, max: 100, default: 3, taper: 'log', step: 0.1, help: '100 and “inf” stand for ∞:1' },
+    decibels('knee', 'Knee', 'Curve', 0, 24, 6, { step: 0.1 }),
+    millis('attack', 'Attack', 'Time', 0.01, 250, 10),
+    millis('release', 'Release', 'Time', 1, 4000, 120, { tempoBound: true }),
+    { id: 'lookahead', label: 'Lookahead', group: 'Time', kind: 'number', unit: 'ms', min: 0, max: 20, default: 0, taper: 'linear', step: 0.1 },
+    choice('detector', 'Detector', 'Detector', [{ id: 'peak', label: 'Peak' }, { id: 'rms', label: 'RMS' }], 'peak', { help: 'RMS averages over 10 ms' }),
+    percent('link', 'Stereo link', 'Detector', 0, 100, 100, { step: 1 }),
+    toggle('keyFilter', 'Key filter', 'Key', false),
+    hertz('keyLow', 'Key high-pass', 'Key', 16, 10000, 80),
+    hertz('keyHigh', 'Key low-pass', 'Key', 40, 24000, 12000),
+    toggle('listen', 'Listen to key', 'Key', false),
+    decibels('makeup', 'Makeup', 'Output', -12, 36, 0, { step: 0.1 }),
+    percent('mix', 'Mix', 'Output', 0, 100, 100, { step: 1 }),
+  ],
+  latency: (p, fs) => Math.round(((p.lookahead as number) * fs) / 1000),
+  create: (params, ctx) => new CompressorProcessor(params, ctx),
+});
+
+/**
+ * Static curve (eq. 4): the output level in dB for an input level in dB, without makeup.
+ * @example staticCurve(-8, { threshold: -20, ratio: 4, knee: 0 }) === -17
+ */
+export function staticCurve(x: number, p: Params): number {
+  const [t, w] = [p.threshold as number, p.knee as number];
+  const slope = slopeOf(p.ratio as number);
+  const over = x - t;
+  if (2 * over < -w) return x;
+  if (w > 0 && 2 * Math.abs(over) <= w) return x - (slope * (over + w / 2) ** 2) / (2 * w);
+  return x - slope * over;
+}
+
+/** 1 − 1/ratio; 100 and more stand for ∞. */
+const slopeOf = (ratio: number) => (ratio >= 100 ? 1 : 1 - 1 / ratio);
+
+const FLOOR = 1e-7;
+const RMS_MS = 10;
+// places in the value vector that ramps
+const T = 0, W = 1, S = 2, K1 = 3, K2 = 4, MK = 5, MX = 6, LK = 7;
+
+class CompressorProcessor implements Processor {
+  reduction = 0;
+  level = -160;
+  private readonly now = new Float64Array(8);
+  private readonly goal = new Float64Array(8);
+  private readonly delta = new Float64Array(8);
+  private left = 0;
+  /** smoothed reduction (log2 units, ≥ 0) left and right, mean squares left and right */
+  private readonly state = new Float64Array(4);
+  private readonly report = new Float64Array(2);
+  private readonly detL: Float64Array;
+  private readonly detR: Float64Array;
+  private readonly filter: Cascade;
+  private readonly ahead: StereoDelay;
+  private readonly listen = new Ramp(0);
+  private readonly glide: number;
+  private rms = false;
+  private filtered = false;
+  private readonly average: number;
+
+  constructor(params: Params, private readonly ctx: DeviceContext) {
+    this.detL = new Float64Array(ctx.maxBlock);
+    this.detR = new Float64Array(ctx.maxBlock);
+    this.filter = new Cascade(2, ctx.sampleRate);
+    this.ahead = new StereoDelay(ctx.sampleRate, ctx.maxBlock);
+    this.glide = smoothing(ctx.sampleRate);
+    this.average = poleFor(RMS_MS, ctx.sampleRate);
+    this.set(params, true);
+  }
+
+  set(p: Params, immediate: boolean): void {
+    const fs = this.ctx.sampleRate;
+    const a = poleFor(p.attack as number, fs);
+    const r = poleFor(p.release as number, fs);
+    const g = this.goal;
+    g[T] = (p.threshold as number) / DB_PER_OCTAVE;
+    g[W] = (p.knee as number) / DB_PER_OCTAVE;
+    g[S] = slopeOf(p.ratio as number);
+    g[K1] = (a + r) / 2;
+    g[K2] = (a - r) / 2;
+    g[MK] = (p.makeup as number) / DB_PER_OCTAVE;
+    g[MX] = (p.mix as number) / 100;
+    g[LK] = (p.link as number) / 100;
+    if (immediate) { this.now.set(g); this.left = 0; } else {
+      this.left = this.glide;
+      for (let k = 0; k < 8; k++) this.delta[k] = (g[k] - this.now[k]) / this.glide;
+    }
+    this.rms = p.detector === 'rms';
+    this.filtered = p.keyFilter as boolean;
+    this.filter.set(this.filtered ? [cookbook('highPass', p.keyLow as number, 0, Math.SQRT1_2, fs), cookbook('lowPass', p.keyHigh as number, 0, Math.SQRT1_2, fs)] : [], immediate);
+    this.ahead.set(compressor.latency(p, fs), immediate);
+    this.listen.to(p.listen ? 1 : 0, immediate ? 0 : this.glide);
+  }
+
+  process(l: Float64Array, r: Float64Array, n: number, keyL: Float64Array, keyR: Float64Array): void {
+    let dl = keyL, dr = keyR;
+    const listening = this.listen.value > 0 || this.listen.left > 0;
+    if (this.filtered || this.filter.moving || listening || !this.ahead.idle) {
+      // the detector keeps its own copy only where something below would change the key first
+      dl = this.detL;
+      dr = this.detR;
+      for (let i = 0; i < n; i++) { dl[i] = keyL[i]; dr[i] = keyR[i]; }
+      this.filter.process(dl, dr, n);
+    }
+    this.ahead.process(l, r, n);
+    this.report[0] = 0;
+    this.report[1] = FLOOR;
+    let at = 0;
+    while (at < n) {
+      const m = this.left > 0 ? Math.min(8, this.left, n - at) : n - at;
+      if (this.left > 0) {
+        for (let k = 0; k < 8; k++) this.now[k] += this.delta[k] * m;
+        this.left -= m;
+        if (this.left === 0) this.now.set(this.goal);
+      }
+      if (listening) this.listenTo(l, r, dl, dr, at, at + m);
+      else if (this.now[LK] === 1) linked(l, r, dl, dr, at, at + m, this.now, this.state, this.report, this.rms ? this.average : 0);
+      else unlinked(l, r, dl, dr, at, at + m, this.now, this.state, this.report, this.rms ? this.average : 0);
+      at += m;
+    }
+    for (let k = 0; k < 4; k++) if (this.state[k] < 1e-30) this.state[k] = 0;
+    this.reduction = -this.report[0] * DB_PER_OCTAVE;
+    this.level = Math.log2(this.report[1]) * DB_PER_OCTAVE;
+  }
+
+  private listenTo(l: Float64Array, r: Float64Array, dl: Float64Array, dr: Float64Array, from: number, to: number): void {
+    for (let i = from; i < to; i++) {
+      const g = this.listen.value;
+      l[i] += g * (dl[i] - l[i]);
+      r[i] += g * (dr[i] - r[i]);
+      this.listen.advance(1);
+    }
+  }
+
+  reset(): void {
+    this.state.fill(0);
+    this.filter.reset();
+    this.ahead.reset();
+  }
+}
+
+/** Both channels get one gain, from the louder of the two. */
+function linked(l: Float64Array, r: Float64Array, dl: Float64Array, dr: Float64Array, from: number, to: number, v: Float64Array, s: Float64Array, report: Float64Array, kr: number): void {
+  const t = v[T], half = v[W] / 2, slope = v[S], k1 = v[K1], k2 = v[K2], mk = v[MK], mix = v[MX], dry = 1 - v[MX];
+  const bend = half > 0 ? slope / (4 * half) : 0;
+  let y = s[0], p = s[2], most = report[0], loud = report[1];
+  for (let i = from; i < to; i++) {
+    const a = dl[i] < 0 ? -dl[i] : dl[i];
+    const b = dr[i] < 0 ? -dr[i] : dr[i];
+    let e = a > b ? a : b;
+    if (kr > 0) { p += kr * (e * e - p); e = Math.sqrt(p); }
+    if (e < FLOOR) e = FLOOR;
+    if (e > loud) loud = e;
+    const over = log2(e) - t;
+    const c = over <= -half ? 0 : over >= half ? slope * over : bend * (over + half) * (over + half);
+    const d = c - y;
+    y += k1 * d + k2 * (d < 0 ? -d : d);
+    if (y > most) most = y;
+    const g = dry + mix * exp2(mk - y);
+    l[i] *= g;
+    r[i] *= g;
+  }
+  s[0] = s[1] = y; s[2] = s[3] = p; report[0] = most; report[1] = loud;
+}
+
+/** Each channel has its own gain; `link` moves each detector towards the louder of the two. */
+function unlinked(l: Float64Array, r: Float64Array, dl: Float64Array, dr: Float64Array, from: number, to: number, v: Float64Array, s: Float64Array, report: Float64Array, kr: number): void {
+  const t = v[T], half = v[W] / 2, slope = v[S], k1 = v[K1], k2 = v[K2], mk = v[MK], mix = v[MX], dry = 1 - v[MX], link = v[LK];
+  const bend = half > 0 ? slope / (4 * half) : 0;
+  const curve = (over: number) => (over <= -half ? 0 : over >= half ? slope * over : bend * (over + half) * (over + half));
+  for (let i = from; i < to; i++) {
+    let a = Math.abs(dl[i]), b = Math.abs(dr[i]);
+    if (kr > 0) {
+      s[2] += kr * (a * a - s[2]);
+      s[3] += kr * (b * b - s[3]);
+      a = Math.sqrt(s[2]);
+      b = Math.sqrt(s[3]);
+    }
+    const top = Math.max(a, b, FLOOR);
+    if (top > report[1]) report[1] = top;
+    const da = curve(log2(Math.max(FLOOR, a + link * (top - a))) - t) - s[0];
+    const db = curve(log2(Math.max(FLOOR, b + link * (top - b))) - t) - s[1];
+    s[0] += k1 * da + k2 * Math.abs(da);
+    s[1] += k1 * db + k2 * Math.abs(db);
+    report[0] = Math.max(report[0], s[0], s[1]);
+    l[i] *= dry + mix * exp2(mk - s[0]);
+    r[i] *= dry + mix * exp2(mk - s[1]);
+  }
+}

@@ -1,0 +1,261 @@
+import { Cascade, cookbook, firstOrder } from './biquad.ts';
+import { Ramp, StereoDelay, smoothing } from './math.ts';
+import { choice, defineDevice, hertz, percent, type DeviceContext, type Processor } from './spec.ts';
+import type { Params } from '../model/types.ts';
+
+export type RoomType = 'room' | 'hall' | 'plate' | 'chamber';
+
+/** Feedback delay network of eight lines with an absorbing filter each (J.-M. Jot, A. Chaigne, "Digital delay networks for designing artificial reverberators", AES 90, 1991). */
+export const reverb = defineDevice({
+  type: 'reverb', label: 'Reverb', summary: 'Room, hall, plate or chamber; decay at 1 kHz, damping, pre-delay, cuts, width, mix.', hasKey: false, picture: 'decay',
+  params: [
+    choice('type', 'Type', 'Space', [{ id: 'room', label: 'Room' }, { id: 'hall', label: 'Hall' }, { id: 'plate', label: 'Plate' }, { id: 'chamber', label: 'Chamber' }], 'plate'),
+    { id: 'preDelay', label: 'Pre-delay', group: 'Space', kind: 'number', unit: 'ms', min: 0, max: 250, default: 10, taper: 'square', step: 0.1 },
+    { id: 'decay', label: 'Decay', group: 'Space', kind: 'number', unit: 's', min: 0.1, max: 12, default: 1.6, taper: 'log', step: 0.01, help: 'RT60 at 1 kHz' },
+    percent('damping', 'Damping', 'Tone', 0, 100, 40, { step: 1, help: '0 %: 8 kHz decays as slowly as 1 kHz; 100 %: ten times faster' }),
+    hertz('lowCut', 'Low cut', 'Tone', 16, 2000, 120),
+    hertz('highCut', 'High cut', 'Tone', 500, 24000, 12000),
+    percent('width', 'Width', 'Output', 0, 100, 100, { step: 1 }),
+    percent('mix', 'Mix', 'Output', 0, 100, 100, { step: 1 }),
+  ],
+  latency: () => 0,
+  create: (params, ctx) => new ReverbProcessor(params, ctx),
+});
+
+/** Line lengths and diffusers in ms: spread by ratios without small common factors, so that no two lines' echoes fall together. */
+const SPACES: Record<RoomType, { lines: number[]; diffusers: number[] }> = {
+  room: { lines: [11.3, 13.7, 16.1, 18.7, 21.1, 23.9, 26.3, 29.5], diffusers: [1.7, 2.9, 4.3, 6.1] },
+  hall: { lines: [43.1, 48.7, 54.3, 60.1, 66.7, 72.1, 78.5, 86.3], diffusers: [4.7, 7.3, 11.1, 15.9] },
+  plate: { lines: [19.1, 22.7, 26.9, 30.1, 34.7, 38.3, 42.7, 47.9], diffusers: [2.3, 3.7, 5.3, 8.9] },
+  chamber: { lines: [29.3, 33.7, 38.1, 43.3, 48.1, 53.9, 58.3, 64.7], diffusers: [3.1, 5.3, 8.1, 12.7] },
+};
+
+/**
+ * Absorbing one-pole g·(1 − a)/(1 − a·z⁻¹) of a line of `samples` so that a decay takes `decay` s at 1 kHz and, by `damping` (0…1), down to a tenth of that at 8 kHz.
+ * Jot's condition: 20·log10|H(f)| = −60·samples/(fs·T60(f)); solved for a from the two frequencies' ratio. The gain at 0 Hz stays under that of four times the decay.
+ */
+export function absorber(samples: number, decay: number, damping: number, fs: number): [number, number] {
+  const at = (seconds: number) => Math.pow(10, (-3 * samples) / (fs * seconds));
+  const [c1, c8] = [Math.cos((2 * Math.PI * 1000) / fs), Math.cos((2 * Math.PI * Math.min(8000, 0.4 * fs)) / fs)];
+  const g1 = at(decay);
+  const ratio = (at(decay * (1 - 0.9 * damping)) / g1) ** 2;
+  let a = 0;
+  if (ratio < 0.999999) {
+    const [qa, qb] = [1 - ratio, -2 * c1 + 2 * ratio * c8];
+    const root = Math.sqrt(Math.max(0, qb * qb - 4 * qa * qa));
+    a = Math.max(0, Math.min(0.98, (-qb - root) / (2 * qa)));
+  }
+  const g = (g1 * Math.sqrt(1 - 2 * a * c1 + a * a)) / (1 - a);
+  return [Math.min(g, at(decay * 4)), a];
+}
+
+class ReverbProcessor implements Processor {
+  reduction = 0;
+  level = -160;
+  private net: Network;
+  private old: Network | null = null;
+  private fade = 0;
+  private readonly fadeLength: number;
+  private readonly pre: StereoDelay;
+  private readonly tone: Cascade;
+  private readonly mix = new Ramp(0);
+  private readonly width = new Ramp(0);
+  private readonly wl: Float64Array;
+  private readonly wr: Float64Array;
+  private readonly ol: Float64Array;
+  private readonly or: Float64Array;
+
+  constructor(params: Params, private readonly ctx: DeviceContext) {
+    this.wl = new Float64Array(ctx.maxBlock);
+    this.wr = new Float64Array(ctx.maxBlock);
+    this.ol = new Float64Array(ctx.maxBlock);
+    this.or = new Float64Array(ctx.maxBlock);
+    this.pre = new StereoDelay(ctx.sampleRate, ctx.maxBlock);
+    this.tone = new Cascade(2, ctx.sampleRate);
+    this.fadeLength = Math.round(ctx.sampleRate * 0.1);
+    this.net = new Network(params.type as RoomType, ctx.sampleRate);
+    this.set(params, true);
+  }
+
+  set(p: Params, immediate: boolean): void {
+    const fs = this.ctx.sampleRate;
+    const glide = immediate ? 0 : smoothing(fs);
+    if (p.type !== this.net.type) {
+      // another space is another network: the old one rings on while it fades
+      this.old = immediate ? null : this.net;
+      this.fade = immediate ? 0 : this.fadeLength;
+      this.net = new Network(p.type as RoomType, fs);
+      this.net.set(p, true);
+    } else this.net.set(p, immediate);
+    this.pre.set(Math.round(((p.preDelay as number) * fs) / 1000), immediate);
+    this.tone.set([cookbook('highPass', p.lowCut as number, 0, Math.SQRT1_2, fs), firstOrder('lowPass', p.highCut as number, fs)], immediate);
+    this.mix.to((p.mix as number) / 100, glide);
+    this.width.to((p.width as number) / 100, glide);
+  }
+
+  process(l: Float64Array, r: Float64Array, n: number): void {
+    const wl = this.wl, wr = this.wr;
+    for (let i = 0; i < n; i++) { wl[i] = l[i]; wr[i] = r[i]; }
+    this.pre.process(wl, wr, n);
+    this.tone.process(wl, wr, n);
+    if (this.old) {
+      const ol = this.ol, or = this.or;
+      for (let i = 0; i < n; i++) { ol[i] = wl[i]; or[i] = wr[i]; }
+      this.old.process(ol, or, n);
+      this.net.process(wl, wr, n);
+      for (let i = 0; i < n; i++) {
+        const g = Math.max(0, this.fade - i) / this.fadeLength;
+        wl[i] += g * ol[i];
+        wr[i] += g * or[i];
+      }
+      this.fade -= n;
+      if (this.fade <= 0) this.old = null;
+    } else this.net.process(wl, wr, n);
+    let at = 0;
+    while (at < n) {
+      const m = this.mix.left || this.width.left ? Math.min(4, n - at) : n - at;
+      const wet = this.mix.value, dry = 1 - wet, w = this.width.value;
+      for (let i = at; i < at + m; i++) {
+        const mid = (wl[i] + wr[i]) * 0.5, side = (wl[i] - wr[i]) * 0.5 * w;
+        l[i] = dry * l[i] + wet * (mid + side);
+        r[i] = dry * r[i] + wet * (mid - side);
+      }
+      this.mix.advance(m);
+      this.width.advance(m);
+      at += m;
+    }
+  }
+
+  reset(): void {
+    this.net.reset();
+    this.pre.reset();
+    this.tone.reset();
+    this.old = null;
+    this.fade = 0;
+  }
+}
+
+/** −400 dB: far under anything that could be heard or measured. */
+const QUIET = 1e-20;
+
+/** Diffusers and the eight lines; in place, fully wet. */
+class Network {
+  private readonly lines: Float64Array;
+  private readonly diff: Float64Array;
+  private readonly size: number;
+  private readonly dsize: number;
+  private readonly len = new Int32Array(8);
+  private readonly dlen = new Int32Array(8);
+  private readonly g = new Float64Array(8);
+  private readonly a = new Float64Array(8);
+  private readonly goalG = new Float64Array(8);
+  private readonly goalA = new Float64Array(8);
+  private readonly s = new Float64Array(8);
+  private readonly v = new Float64Array(8);
+  private out = 0.35;
+  private goalOut = 0.35;
+  private at = 0;
+  private quiet = 0;
+  private asleep = true;
+
+  constructor(readonly type: RoomType, private readonly fs: number) {
+    const space = SPACES[type];
+    for (let k = 0; k < 8; k++) {
+      this.len[k] = Math.round((space.lines[k] * fs) / 1000);
+      // the right side's diffusers are a little longer, so that the sides never move alike
+      this.dlen[k] = Math.round((space.diffusers[k % 4] * fs * (k < 4 ? 1 : 1.137)) / 1000);
+    }
+    this.size = pow2(Math.max(...this.len) + 1);
+    this.dsize = pow2(Math.max(...this.dlen) + 1);
+    this.lines = new Float64Array(this.size * 8);
+    this.diff = new Float64Array(this.dsize * 8);
+  }
+
+  set(p: Params, immediate: boolean): void {
+    let meanSq = 0;
+    for (let k = 0; k < 8; k++) {
+      [this.goalG[k], this.goalA[k]] = absorber(this.len[k], p.decay as number, (p.damping as number) / 100, this.fs);
+      meanSq += Math.pow(10, (-6 * this.len[k]) / (this.fs * (p.decay as number))) / 8;
+    }
+    // steady level of the tail does not depend on the decay: the sum of a geometric series of loop energies
+    this.goalOut = Math.sqrt(1 - meanSq) * 0.8;
+    if (immediate) { this.g.set(this.goalG); this.a.set(this.goalA); this.out = this.goalOut; }
+  }
+
+  process(l: Float64Array, r: Float64Array, n: number): void {
+    if (this.asleep && this.staysAsleep(l, r, n)) return;
+    const { lines, diff, size, dsize, len, dlen, g, a, s, v } = this;
+    const mask = size - 1, dmask = dsize - 1;
+    let at = this.at;
+    const K = 0.35355339059327373; // 1/√8: the Hadamard matrix made orthonormal
+    const C = 0.62;
+    let out = this.out;
+    for (let i = 0; i < n; i++) {
+      if ((at & 15) === 0) {
+        // values glide in steps of 16 samples, about 20 ms to 63 %
+        for (let k = 0; k < 8; k++) { g[k] += 0.0165 * (this.goalG[k] - g[k]); a[k] += 0.0165 * (this.goalA[k] - a[k]); }
+        out += 0.0165 * (this.goalOut - out);
+      }
+      let x = l[i], y = r[i];
+      for (let k = 0; k < 4; k++) {
+        const base = k * dsize;
+        const d = diff[base + ((at - dlen[k]) & dmask)];
+        const w = x - C * d;
+        diff[base + (at & dmask)] = w < 1e-30 && w > -1e-30 ? 0 : w;
+        x = d + C * w;
+        const base2 = (k + 4) * dsize;
+        const e = diff[base2 + ((at - dlen[k + 4]) & dmask)];
+        const z = y - C * e;
+        diff[base2 + (at & dmask)] = z < 1e-30 && z > -1e-30 ? 0 : z;
+        y = e + C * z;
+      }
+      for (let k = 0; k < 8; k++) {
+        const d = lines[k * size + ((at - len[k]) & mask)];
+        const f = (s[k] = g[k] * (1 - a[k]) * d + a[k] * s[k]);
+        v[k] = f;
+      }
+      const v0 = v[0], v1 = v[1], v2 = v[2], v3 = v[3], v4 = v[4], v5 = v[5], v6 = v[6], v7 = v[7];
+      l[i] = out * (v0 - v2 + v4 - v6);
+      r[i] = out * (v1 - v3 + v5 - v7);
+      const p0 = v0 + v1, p1 = v0 - v1, p2 = v2 + v3, p3 = v2 - v3, p4 = v4 + v5, p5 = v4 - v5, p6 = v6 + v7, p7 = v6 - v7;
+      const q0 = p0 + p2, q1 = p1 + p3, q2 = p0 - p2, q3 = p1 - p3, q4 = p4 + p6, q5 = p5 + p7, q6 = p4 - p6, q7 = p5 - p7;
+      const w = at & mask;
+      lines[w] = K * (q0 + q4) + x;
+      lines[size + w] = K * (q1 + q5) + y;
+      lines[2 * size + w] = K * (q2 + q6) - x;
+      lines[3 * size + w] = K * (q3 + q7) - y;
+      lines[4 * size + w] = K * (q0 - q4) + x;
+      lines[5 * size + w] = K * (q1 - q5) + y;
+      lines[6 * size + w] = K * (q2 - q6) - x;
+      lines[7 * size + w] = K * (q3 - q7) - y;
+      at = (at + 1) & 0x3fffffff;
+    }
+    this.at = at;
+    this.out = out;
+    this.sleepIfQuiet(l, r, n);
+  }
+
+  /** When nothing has come in or out for twice the longest line, the network is emptied and rests: silence costs nothing and nothing turns denormal. */
+  private sleepIfQuiet(l: Float64Array, r: Float64Array, n: number): void {
+    let top = 0;
+    for (let i = 0; i < n; i++) top = Math.max(top, Math.abs(l[i]), Math.abs(r[i]));
+    this.quiet = top < QUIET ? this.quiet + n : 0;
+    if (this.quiet > 2 * this.size) {
+      this.reset();
+      this.asleep = true;
+    }
+  }
+
+  private staysAsleep(l: Float64Array, r: Float64Array, n: number): boolean {
+    for (let i = 0; i < n; i++) if (l[i] > QUIET || l[i] < -QUIET || r[i] > QUIET || r[i] < -QUIET) { this.asleep = false; this.quiet = 0; return false; }
+    return true;
+  }
+
+  reset(): void { this.lines.fill(0); this.diff.fill(0); this.s.fill(0); }
+}
+
+function pow2(n: number): number {
+  let s = 16;
+  while (s < n) s *= 2;
+  return s;
+}

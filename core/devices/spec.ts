@@ -1,0 +1,84 @@
+import type { Params, ParamValue } from '../model/types.ts';
+
+/** One value of a device. The table of these drives the interface, validation, file formats, docs and tests. */
+export interface ParamSpec {
+  id: string;
+  label: string;
+  group: string;
+  kind: 'number' | 'choice' | 'switch';
+  unit?: 'dB' | 'Hz' | 'ms' | 's' | '%' | ':1' | 'Q' | 'pan' | '';
+  min?: number;
+  max?: number;
+  default: ParamValue;
+  taper?: 'linear' | 'log' | 'level' | 'square';
+  step?: number;
+  choices?: readonly { id: string; label: string }[];
+  /** the value belongs to the tempo: a drop may adapt it */
+  tempoBound?: boolean;
+  help?: string;
+}
+
+export interface DeviceContext {
+  /** Hz */
+  sampleRate: number;
+  /** bpm */
+  tempo: number;
+  /** frames; no block is longer */
+  maxBlock: number;
+}
+
+/** Running state of one device. Buffers are planar Float64, processed in place; nothing is allocated while processing. */
+export interface Processor {
+  /** New values. With `immediate` they hold from the next sample, otherwise they are reached smoothly. */
+  set(params: Params, immediate: boolean): void;
+  /** keyL and keyR are the detector's input: the device's own input when no key is tied. */
+  process(l: Float64Array, r: Float64Array, n: number, keyL: Float64Array, keyR: Float64Array): void;
+  reset(): void;
+  /** dB ≤ 0, the deepest gain reduction of the last block */
+  reduction: number;
+  /** dB, the detector's highest level in the last block */
+  level: number;
+}
+
+export interface DeviceType {
+  type: string;
+  label: string;
+  /** one sentence for menus and docs */
+  summary: string;
+  params: ParamSpec[];
+  byId: Record<string, ParamSpec>;
+  defaults: Params;
+  /** can take its key from another track */
+  hasKey: boolean;
+  /** which live picture the interface draws */
+  picture: 'level' | 'response' | 'transfer' | 'taps' | 'decay' | 'none';
+  /** samples */
+  latency(params: Params, sampleRate: number): number;
+  /** transfer function at f (Hz) as [re, im], for linear devices without memory longer than a filter's */
+  response?(params: Params, f: number, sampleRate: number): [number, number];
+  create(params: Params, ctx: DeviceContext): Processor;
+}
+
+/** Completes a device type: index and defaults come from its table. */
+export function defineDevice(d: Omit<DeviceType, 'byId' | 'defaults'>): DeviceType {
+  const byId: Record<string, ParamSpec> = {};
+  const defaults: Params = {};
+  for (const p of d.params) {
+    if (byId[p.id]) throw new Error(`${d.type}: the value “${p.id}” is listed twice.`);
+    byId[p.id] = p;
+    defaults[p.id] = p.default;
+  }
+  return { ...d, byId, defaults };
+}
+
+const range = (unit: ParamSpec['unit'], taper: ParamSpec['taper']) =>
+  (id: string, label: string, group: string, min: number, max: number, def: number, more: Partial<ParamSpec> = {}): ParamSpec =>
+    ({ id, label, group, kind: 'number', unit, min, max, default: def, taper, ...more });
+
+export const decibels = range('dB', 'linear');
+export const hertz = range('Hz', 'log');
+export const percent = range('%', 'linear');
+export const millis = range('ms', 'log');
+export const toggle = (id: string, label: string, group: string, def: boolean, help?: string): ParamSpec => ({ id, label, group, kind: 'switch', default: def, help });
+export const choice = (id: string, label: string, group: string, choices: readonly { id: string; label: string }[], def: string, more: Partial<ParamSpec> = {}): ParamSpec =>
+  ({ id, label, group, kind: 'choice', choices, default: def, ...more });

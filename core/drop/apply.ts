@@ -1,0 +1,31 @@
+import jsonpatch from 'fast-json-patch';
+import type { Operation } from 'fast-json-patch';
+import { validateSession } from '../model/validate.ts';
+import type { Preset, Session } from '../model/types.ts';
+import { placeDrop, tieKey, type DropPlan } from './plan.ts';
+import { verifyDrop, type IntactReport } from './verify.ts';
+
+/** A drop that was refused, with the sentences to show. */
+export class DropRefused extends Error {
+  constructor(readonly reasons: string[]) { super(reasons.join(' ')); this.name = 'DropRefused'; }
+}
+
+/**
+ * Carries a plan out. The session that went in is not touched; `inverse` is the JSON Patch (RFC 6902) that leads back to it.
+ * Throws DropRefused when the plan has problems or the result would break a rule.
+ */
+export function applyDrop(session: Session, plan: DropPlan, preset: Preset): { session: Session; report: IntactReport; inverse: Operation[] } {
+  if (plan.problems.length) throw new DropRefused(plan.problems.map((p) => p.message));
+  const next = placeDrop(session, plan);
+  const media = preset.content.media.filter((m) => !session.media.some((x) => x.id === m.id) && plan.tracks.some((t) => t.clips.some((c) => c.media === m.id)));
+  if (media.length) next.media = [...session.media, ...media];
+  const ties: Record<string, string> = {};
+  for (const e of plan.ends) {
+    const choice = e.choices.find((c) => c.id === e.chosen)!;
+    if (choice.kind === 'track') ties[tieKey(preset.id, e.end)] = choice.track!;
+  }
+  if (Object.keys(ties).length) next.lastTies = { ...session.lastTies, ...ties };
+  const problems = validateSession(next);
+  if (problems.length) throw new DropRefused(problems.map((p) => p.message));
+  return { session: next, report: verifyDrop(next, preset, plan), inverse: jsonpatch.compare(next, session) };
+}

@@ -1,0 +1,22 @@
+import type { PartId, Parts } from '../model/types.ts';
+
+/** What capturing, dropping onto a line, duplicating and copying choose among. */
+export const PARTS: { id: PartId; label: string; help: string }[] = [
+  { id: 'chain', label: 'Chain', help: 'devices in order with every value and state' },
+  { id: 'sends', label: 'Sends', help: 'where to, level, pre or post fader, pan' },
+  { id: 'level', label: 'Level', help: 'fader and polarity' },
+  { id: 'pan', label: 'Pan', help: '' },
+  { id: 'output', label: 'Output', help: '' },
+  { id: 'input', label: 'Input', help: '' },
+  { id: 'keys', label: 'Keys', help: 'key inputs of dynamics' },
+  { id: 'folder', label: 'Folder', help: '' },
+  { id: 'name', label: 'Name', help: '' },
+  { id: 'colour', label: 'Colour', help: '' },
+  { id: 'note', label: 'Note', help: 'what to touch first' },
+  { id: 'clips', label: 'Clips', help: 'the sound on the track' },
+];
+
+/** The usual set: everything but clips. */
+export const USUAL_PARTS: Parts = PARTS.map((p) => p.id).filter((p) => p !== 'clips');
+/** Usual for duplicating a line. */
+export const DUPLICATE_PARTS: Parts = ['chain', 'sends', 'level', 'pan', 'output', 'input', 'keys', 'folder', 'name', 'colour', 'note'];

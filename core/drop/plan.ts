@@ -1,0 +1,313 @@
+import { compile, CompileError } from '../engine/compile.ts';
+import { DEVICE_TYPES } from '../devices/index.ts';
+import { createTrack, freeName, masterOf, placeFor, trackOf } from '../model/create.ts';
+import { clone, hashOf } from '../model/json.ts';
+import { randomIds, type IdMaker } from '../model/ids.ts';
+import { formatValue, noteFor, noteMs } from '../model/units.ts';
+import type { Device, Id, LooseEnd, ParamValue, Parts, Preset, Problem, Session, Track } from '../model/types.ts';
+import { isUsed } from './capture.ts';
+
+export type Place =
+  | { kind: 'new'; index?: number; folder?: Id | null }
+  | { kind: 'onto'; track: Id; chain: 'replace' | 'append' | 'before' | 'at'; at?: number };
+
+export type ChoiceKind = 'track' | 'spare' | 'empty' | 'master' | 'open';
+
+export interface Choice {
+  id: string;
+  kind: ChoiceKind;
+  track?: Id;
+  label: string;
+  reason: string;
+  score: number;
+}
+
+export interface EndPlan {
+  end: LooseEnd;
+  choices: Choice[];
+  chosen: string;
+  /** made by the person, not proposed */
+  decided: boolean;
+}
+
+export interface Adaptation {
+  /** place in the preset's content, such as "t1/dev4/time" */
+  path: string;
+  label: string;
+  from: ParamValue;
+  to: ParamValue;
+  fromText: string;
+  toText: string;
+  reason: string;
+  on: boolean;
+}
+
+export interface DropPlan {
+  preset: { id: string; version: number; hash: string; name: string };
+  drop: Id;
+  place: Place;
+  parts: Parts;
+  /** local id in the preset → id in the session, for tracks, devices, sends and spares */
+  ids: Record<Id, Id>;
+  ends: EndPlan[];
+  /** full tracks as they will be added, ties made */
+  tracks: Track[];
+  spares: Track[];
+  /** for a drop onto a line: the line as it will be */
+  target: Track | null;
+  renames: { local: Id; from: string; to: string }[];
+  adaptations: Adaptation[];
+  /** what changes by itself and needs no decision, for the person to know */
+  facts: string[];
+  problems: Problem[];
+}
+
+export interface PlanOptions {
+  place?: Place;
+  /** loose end id → choice id */
+  ties?: Record<Id, string>;
+  parts?: Parts;
+  /** path of an adaptation → whether it is made; all are when left out */
+  adapt?: Record<string, boolean>;
+  /** for a repeatable plan */
+  ids?: IdMaker;
+  /** ids of an earlier plan of the same drop, so that re-planning keeps them */
+  keep?: Pick<DropPlan, 'ids' | 'drop'>;
+}
+
+/**
+ * Works out what dropping a preset would do: new tracks with fresh ids, ranked choices for every loose end and the one taken, renames, adaptations with reasons, problems. Changes nothing.
+ * The same session, preset, options and `keep` give the same plan.
+ */
+export function planDrop(session: Session, preset: Preset, options: PlanOptions = {}): DropPlan {
+  const ids = options.ids ?? randomIds;
+  const c = preset.content;
+  const place: Place = options.place ?? { kind: 'new' };
+  const parts = (options.parts ?? (place.kind === 'onto' ? ['chain', 'sends', 'keys'] : c.parts)).filter((p) => c.parts.includes(p));
+  const map: Record<Id, Id> = {};
+  const fresh = (local: Id, prefix: string) => (map[local] ??= options.keep?.ids[local] ?? ids(prefix));
+  const drop = options.keep?.drop ?? ids('drop');
+  const problems: Problem[] = [];
+  const facts: string[] = [];
+
+  const needed = c.looseEnds.filter((e) => isNeeded(e, c.tracks, parts));
+  const ends = needed.map((e) => planEnd(session, preset, e, options.ties?.[e.id], place));
+  const renames: DropPlan['renames'] = [];
+  const names = session.tracks.map((t) => t.name);
+  const rename = (local: Id, name: string) => {
+    const to = freeName(name, names);
+    if (to !== name) renames.push({ local, from: name, to });
+    names.push(to);
+    return to;
+  };
+
+  const spares: Track[] = [];
+  const tied: Record<Id, Id | null> = {};
+  for (const e of ends) {
+    const choice = e.choices.find((x) => x.id === e.chosen)!;
+    tied[e.end.id] = choice.kind === 'track' || choice.kind === 'master' ? choice.track! : choice.kind === 'open' ? null : bring(e.end, choice.kind);
+  }
+  function bring(end: LooseEnd, kind: 'spare' | 'empty'): Id {
+    const local = kind === 'spare' ? end.spare! : `empty-${end.id}`;
+    const known = map[local];
+    if (known) return known;
+    const source = kind === 'spare' ? c.spares.find((s) => s.id === end.spare)! : createTrack(end.role === 'master' ? 'bus' : end.role, { id: local, name: end.label, channels: end.channels });
+    const t = clone(source);
+    t.id = fresh(local, 'trk');
+    t.name = rename(local, t.name);
+    t.output = { kind: 'track', track: masterOf(session).id };
+    t.chain = t.chain.map((d) => ({ ...d, id: fresh(d.id, 'dev') }));
+    spares.push(t);
+    return t.id;
+  }
+
+  const adaptations = planAdaptations(session, preset, parts, ends, options.adapt ?? {}, facts);
+  const adapted = (track: Id, d: Device): Device => {
+    const out = { ...d, params: { ...d.params } };
+    for (const a of adaptations) if (a.on && a.path.startsWith(`${track}/${d.id}/`)) out.params[a.path.slice(track.length + d.id.length + 2)] = a.to;
+    return out;
+  };
+  for (const s of spares) {
+    const local = c.spares.find((x) => map[x.id] === s.id);
+    if (local) s.chain = local.chain.map((d) => ({ ...clone(adapted(local.id, d)), id: map[d.id] }));
+  }
+
+  for (const t of c.tracks) fresh(t.id, 'trk');
+  const originOf = (local: Id) => ({ preset: preset.id, version: preset.version, hash: preset.hash, name: preset.name, drop, local });
+  const end = (id: Id): Id | null => (id in tied ? tied[id] : (map[id] ?? null));
+  const deviceFor = (track: Id, d: Device): Device => {
+    const out: Device = { ...clone(adapted(track, d)), id: fresh(d.id, 'dev'), origin: originOf(d.id) };
+    if (out.key.kind === 'track') {
+      const to = parts.includes('keys') ? end(out.key.track) : null;
+      out.key = to ? { ...out.key, track: to } : { kind: 'own' };
+    }
+    return out;
+  };
+  const sendsFor = (t: Track) => t.sends.flatMap((s) => {
+    const to = end(s.to);
+    return to ? [{ ...clone(s), id: fresh(s.id, 'snd'), to }] : [];
+  });
+  const has = (p: Parts[number]) => parts.includes(p);
+
+  let target: Track | null = null;
+  const tracks: Track[] = [];
+  if (place.kind === 'new') {
+    for (const t of c.tracks) {
+      const isMaster = t.role === 'master';
+      const role = isMaster ? 'bus' : t.role;
+      const out: Track = { ...clone(t), id: map[t.id], role, name: rename(t.id, t.name), origin: originOf(t.id), sends: has('sends') ? sendsFor(t) : [], chain: has('chain') ? t.chain.map((d) => deviceFor(t.id, d)) : [] };
+      out.output = t.output.kind === 'track' ? (({ kind: 'track', track: end(t.output.track) ?? '' })) : { kind: 'track', track: masterOf(session).id };
+      if (out.output.kind === 'track' && !out.output.track) out.output = { kind: 'none' };
+      if (t.output.kind === 'none' && c.parts.includes('output') && !isMaster) out.output = { kind: 'none' };
+      if (t.output.kind === 'hardware') out.output = t.output;
+      out.input = t.input.kind === 'track' ? (end(t.input.track) ? { ...t.input, track: end(t.input.track)! } : { kind: 'none' }) : t.input;
+      out.folder = t.folder ? end(t.folder) : (place.folder ?? null);
+      out.clips = t.clips.map((k) => ({ ...clone(k), id: fresh(k.id, 'clp') }));
+      tracks.push(out);
+    }
+  } else {
+    const before = trackOf(session, place.track);
+    if (!before) throw new Error('The line that the preset was to be dropped onto is not in this session any more.');
+    const t = c.tracks[0];
+    map[t.id] = before.id;
+    target = { ...before };
+    if (has('chain')) {
+      const chain = t.chain.map((d) => deviceFor(t.id, d));
+      const at = place.chain === 'at' ? Math.min(place.at ?? 0, before.chain.length) : place.chain === 'before' ? 0 : before.chain.length;
+      target.chain = place.chain === 'replace' ? chain : [...before.chain.slice(0, at), ...chain, ...before.chain.slice(at)];
+      if (place.chain === 'replace') target.origin = originOf(t.id);
+    }
+    if (has('sends')) {
+      const add = sendsFor(t);
+      target.sends = [...before.sends.filter((s) => !add.some((x) => x.to === s.to)), ...add];
+      const same = before.sends.length - (target.sends.length - add.length);
+      if (same > 0) facts.push(`${same === 1 ? 'A send' : `${same} sends`} of “${before.name}” to the same place ${same === 1 ? 'takes' : 'take'} the preset’s values.`);
+    }
+    if (has('level')) Object.assign(target, { level: t.level, polarity: t.polarity });
+    if (has('pan')) target.pan = t.pan;
+    if (has('output') && before.role !== 'master' && t.output.kind === 'track') { const to = end(t.output.track); if (to) target.output = { kind: 'track', track: to }; }
+    if (has('colour')) target.colour = t.colour;
+    if (has('note')) target.note = t.note;
+    if (has('name')) { const free = freeName(t.name, session.tracks.filter((x) => x.id !== before.id).map((x) => x.name)); if (free !== t.name) renames.push({ local: t.id, from: t.name, to: free }); target.name = free; }
+    if (t.channels !== before.channels && has('chain')) facts.push(`The preset was made on a ${width(t.channels)} track; “${before.name}” is ${width(before.channels)}. Every device here plays both.`);
+  }
+  if (preset.reference.sampleRate !== session.sampleRate) facts.push(`Saved at ${preset.reference.sampleRate / 1000} kHz, dropped at ${session.sampleRate / 1000} kHz: values are in dB, Hz and ms, so they stay as they are.`);
+
+  const plan: DropPlan = { preset: { id: preset.id, version: preset.version, hash: preset.hash, name: preset.name }, drop, place, parts, ids: map, ends, tracks, spares, target, renames, adaptations, facts, problems };
+  try { compile(placeDrop(session, plan)); } catch (e) {
+    if (!(e instanceof CompileError)) throw e;
+    problems.push({ path: '', rule: 'loop', message: `This drop would make a loop. ${e.message}` });
+  }
+  return plan;
+}
+
+const width = (n: 1 | 2) => (n === 1 ? 'mono' : 'stereo');
+
+/** The session with the plan carried out; shared with applyDrop. */
+export function placeDrop(session: Session, plan: DropPlan): Session {
+  let tracks = [...session.tracks];
+  if (plan.target) tracks = tracks.map((t) => (t.id === plan.target!.id ? plan.target! : t));
+  const draft = { ...session, tracks };
+  if (plan.tracks.length && plan.place.kind === 'new') {
+    const at = Math.min(plan.place.index ?? placeFor(draft, plan.tracks[0].role), tracks.findIndex((t) => t.role === 'master'));
+    tracks.splice(at, 0, ...plan.tracks);
+  }
+  for (const s of plan.spares) tracks.splice(placeFor({ ...session, tracks }, s.role), 0, s);
+  return { ...session, tracks };
+}
+
+function isNeeded(e: LooseEnd, tracks: Track[], parts: Parts): boolean {
+  if (e.kind === 'send') return parts.includes('sends') && tracks.some((t) => t.sends.some((s) => s.to === e.id));
+  if (e.kind === 'key') return parts.includes('keys') && parts.includes('chain');
+  return parts.includes(e.kind);
+}
+
+/** Ranked choices for one loose end: same content, the last choice in this session, same name, similar name or sound and same role; then spare, empty, master, open. */
+function planEnd(session: Session, preset: Preset, end: LooseEnd, wanted: string | undefined, place: Place): EndPlan {
+  const spare = preset.content.spares.find((s) => s.id === end.spare);
+  const self = place.kind === 'onto' ? place.track : null;
+  const choices: Choice[] = [];
+  const master = masterOf(session);
+  for (const t of session.tracks) {
+    if (t.id === self || t.role === 'master' || !fits(end, t)) continue;
+    const [score, reason] = likeness(session, preset, end, spare, t);
+    choices.push({ id: `track:${t.id}`, kind: 'track', track: t.id, label: t.name, reason, score });
+  }
+  if (spare) choices.push({ id: 'spare', kind: 'spare', label: `Bring “${spare.name}” along`, reason: 'a copy travels with the preset', score: 45 });
+  if (end.kind === 'output') choices.push({ id: 'master', kind: 'master', track: master.id, label: master.name, reason: end.role === 'master' ? 'it went to the master' : 'straight to the master', score: end.role === 'master' ? 95 : 30 });
+  if (end.kind === 'send' || end.kind === 'output' || end.kind === 'folder') {
+    if (end.role !== 'master') choices.push({ id: 'empty', kind: 'empty', label: `Make an empty ${end.role} “${end.label}”`, reason: 'to be filled later', score: 20 });
+  }
+  const openText = { send: 'Leave the send out', output: 'No output', key: 'Listen to its own input', input: 'No input', folder: 'No folder' }[end.kind];
+  choices.push({ id: 'open', kind: 'open', label: openText, reason: end.kind === 'key' ? 'nothing here looks like its key' : 'can be tied later', score: end.kind === 'folder' ? 35 : 10 });
+  choices.sort((a, b) => b.score - a.score);
+  const decided = wanted !== undefined && choices.some((x) => x.id === wanted);
+  return { end, choices, chosen: decided ? wanted : choices[0].id, decided };
+}
+
+function fits(end: LooseEnd, t: Track): boolean {
+  if (end.kind === 'folder') return t.role === 'folder';
+  if (end.kind === 'send') return t.role === 'return' || t.role === 'bus' || t.role === 'folder';
+  if (end.kind === 'output') return t.role === 'bus' || t.role === 'return' || t.role === 'folder';
+  return true;
+}
+
+function likeness(session: Session, preset: Preset, end: LooseEnd, spare: Track | undefined, t: Track): [number, string] {
+  if (spare && spare.chain.length > 0 && soundHash(spare) === soundHash(t)) return [100, 'has exactly the same devices and values'];
+  if (session.lastTies?.[tieKey(preset.id, end)] === t.id) return [90, 'chosen last time in this session'];
+  const [a, b] = [words(end.label), words(t.name)];
+  const role = t.role === end.role;
+  if (a.join(' ') === b.join(' ')) return role ? [80, 'has the same name'] : [60, `has the same name, as a ${t.role}`];
+  const shared = a.filter((w) => b.includes(w));
+  if (role && shared.length > 0) return [60 + Math.min(9, shared.length), `similar name and the same role`];
+  if (role && spare && spare.chain.length > 0 && sketch(spare) === sketch(t)) return [55, `the same kind of ${t.role} (${sketch(t)})`];
+  return role ? [25, `also a ${t.role}`] : [5, `a ${t.role}`];
+}
+
+const soundHash = (t: Track) => hashOf(t.chain.map((d) => [d.type, d.state, d.params, d.foreign ?? null]));
+const NOISE_WORDS = new Set(['bus', 'return', 'the', 'a', 'fx', 'group']);
+const words = (s: string) => {
+  const all = s.toLowerCase().split(/[^\p{L}\p{N}]+/u).filter(Boolean);
+  const telling = all.filter((w) => !NOISE_WORDS.has(w));
+  return telling.length ? telling : all;
+};
+
+/** The devices that make the character, in a few words: "plate reverb". */
+const sketch = (t: Track) => t.chain.filter((d) => d.type === 'reverb' || d.type === 'delay' || d.type === 'opaque')
+  .map((d) => (d.type === 'reverb' ? `${String(d.params.type)} reverb` : d.type === 'opaque' ? d.name : 'delay')).join(' + ');
+
+/** Under which name a session remembers how a loose end was tied. */
+export const tieKey = (preset: string, end: LooseEnd) => `${preset}/${end.kind}/${end.label}`;
+
+function planAdaptations(session: Session, preset: Preset, parts: Parts, ends: EndPlan[], adapt: Record<string, boolean>, facts: string[]): Adaptation[] {
+  const out: Adaptation[] = [];
+  const spares = preset.content.spares.filter((s) => ends.some((e) => e.chosen === 'spare' && e.end.spare === s.id));
+  const tracks = [...(parts.includes('chain') ? preset.content.tracks : []), ...spares];
+  const [was, is] = [preset.reference.tempo, session.tempo];
+  const top = session.sampleRate * 0.49;
+  for (const t of tracks) for (const d of t.chain) {
+    const spec = DEVICE_TYPES[d.type];
+    const add = (param: string, to: ParamValue, reason: string) => {
+      const ps = spec.byId[param];
+      const path = `${t.id}/${d.id}/${param}`;
+      out.push({ path, label: `${t.name} · ${d.name} · ${ps.label}`, from: d.params[param], to, fromText: formatValue(ps, d.params[param]), toText: formatValue(ps, to), reason, on: adapt[path] ?? true });
+    };
+    for (const ps of spec.params) {
+      const v = d.params[ps.id];
+      if (ps.unit === 'Hz' && typeof v === 'number' && v > top && isUsed(d, ps.id)) add(ps.id, Math.max(ps.min!, Math.floor(top / 10) * 10), `over half the sample rate of ${session.sampleRate / 1000} kHz`);
+      if (!ps.tempoBound || typeof v !== 'number' || was === is) continue;
+      if (d.type === 'delay' && d.params.mode !== 'ms') continue;
+      if (d.type === 'compressor' && d.key.kind !== 'track') continue;
+      const note = noteFor(v, was);
+      if (!note) continue;
+      const to = Number(noteMs(note, is).toFixed(3));
+      if (to <= ps.max!) add(ps.id, to, `it was a ${note} note at ${was} bpm; this session runs at ${is} bpm`);
+      else facts.push(`${d.name} on ${t.name} stays at ${formatValue(ps, v)}: a ${note} note at ${is} bpm is longer than it can be.`);
+    }
+    if (d.type === 'delay' && d.params.mode === 'note' && was !== is) {
+      const n = String(d.params.note);
+      facts.push(`${d.name} on ${t.name} follows the tempo: ${n} was ${Math.round(noteMs(n, was))} ms and is ${Math.round(noteMs(n, is))} ms here.`);
+    }
+  }
+  return out;
+}

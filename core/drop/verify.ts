@@ -1,0 +1,147 @@
+import { DEVICE_TYPES } from '../devices/index.ts';
+import { trackOf } from '../model/create.ts';
+import { canonicalJson } from '../model/json.ts';
+import { formatDb, formatPan, formatValue } from '../model/units.ts';
+import type { Device, Id, Parts, Preset, Session, Track } from '../model/types.ts';
+import type { DropPlan } from './plan.ts';
+
+export type Verdict = 'intact' | 'tied' | 'adapted' | 'left out' | 'unexplained';
+
+export interface ReportRow {
+  path: string;
+  label: string;
+  wanted: string;
+  found: string;
+  verdict: Verdict;
+  reason?: string;
+}
+
+export interface IntactReport {
+  rows: ReportRow[];
+  counts: Record<Verdict, number>;
+  /** values compared */
+  total: number;
+  /** nothing unexplained */
+  intact: boolean;
+}
+
+/**
+ * Compares every value of the preset with what stands in the session now: reads the session itself, not the plan, so that a fault in the drop shows. The plan only explains
+ * differences (ties, renames, adaptations, parts that were not chosen); what it does not explain is marked and makes the report fail.
+ */
+export function verifyDrop(session: Session, preset: Preset, plan: DropPlan): IntactReport {
+  const rows: ReportRow[] = [];
+  const chosen = (id: Id) => plan.ends.find((e) => e.end.id === id);
+  const adaptation = (path: string) => plan.adaptations.find((a) => a.path === path && a.on);
+
+  const row = (path: string, label: string, wanted: unknown, found: unknown, text: (v: never) => string, explain?: { verdict: Verdict; reason: string } | null) => {
+    const equal = canonicalJson(wanted ?? null) === canonicalJson(found ?? null);
+    const show = (v: unknown) => (v === undefined ? 'nothing' : text(v as never));
+    rows.push({ path, label, wanted: show(wanted), found: show(found), ...(equal ? { verdict: 'intact' as const } : (explain ?? { verdict: 'unexplained' as const, reason: 'nothing explains this difference' })) });
+  };
+
+  const spares = preset.content.spares.filter((s) => plan.ids[s.id]);
+  const everything: Parts = preset.content.parts;
+  for (const t of preset.content.tracks) track(t, trackOf(session, plan.ids[t.id]), plan.parts, plan.place.kind === 'new', false);
+  for (const s of spares) track(s, trackOf(session, plan.ids[s.id]), [...new Set([...everything, 'chain', 'level', 'pan', 'name', 'colour', 'note'] as Parts)].filter((p) => p !== 'sends' && p !== 'output'), true, true);
+
+  const counts: IntactReport['counts'] = { intact: 0, tied: 0, adapted: 0, 'left out': 0, unexplained: 0 };
+  for (const r of rows) counts[r.verdict]++;
+  return { rows, counts, total: rows.length, intact: counts.unexplained === 0 };
+
+  function track(want: Track, found: Track | undefined, parts: Parts, whole: boolean, spare: boolean) {
+    const at = want.id;
+    const has = (p: Parts[number]) => parts.includes(p);
+    const skip = (p: Parts[number]) => (has(p) || !preset.content.parts.includes(p) ? null : { verdict: 'left out' as const, reason: 'this part was not chosen' });
+    const field = (part: Parts[number] | null, key: keyof Track, label: string, text: (v: never) => string, explain?: { verdict: Verdict; reason: string } | null) => {
+      const out = part && skip(part);
+      if (out && !whole) { rows.push({ path: `${at}/${key}`, label: `${want.name} · ${label}`, wanted: text(want[key] as never), found: '—', ...out }); return; }
+      if (part && !has(part) && !spare) return;
+      row(`${at}/${key}`, `${want.name} · ${label}`, want[key], found?.[key], text, explain);
+    };
+    const renamed = plan.renames.find((r) => r.local === want.id);
+    field('name', 'name', 'name', String, renamed && found?.name === renamed.to ? { verdict: 'adapted', reason: `“${renamed.from}” is taken in this session` } : null);
+    field('colour', 'colour', 'colour', String);
+    field('note', 'note', 'note', (v: string) => v || '—');
+    field('level', 'level', 'level', (v: number) => formatDb(v));
+    field('level', 'polarity', 'polarity', (v: boolean) => (v ? 'turned over' : 'as is'));
+    field('pan', 'pan', 'pan', (v: number) => formatPan(v));
+    if (whole) {
+      const asBus = want.role === 'master' && found?.role === 'bus' ? { verdict: 'adapted' as const, reason: 'a session has one master; the chain arrives as a bus' } : null;
+      field(null, 'role', 'role', String, asBus);
+      field(null, 'channels', 'width', (v: number) => (v === 1 ? 'mono' : 'stereo'));
+      field(null, 'soloSafe', 'solo safe', (v: boolean) => (v ? 'yes' : 'no'));
+      field(null, 'state', 'state', String);
+    }
+    if (has('output') && !spare) {
+      const wanted = want.output.kind === 'track' ? want.output.track : null;
+      if (wanted) tie(`${at}/output`, `${want.name} · output`, wanted, found?.output.kind === 'track' ? found.output.track : null);
+      else if (want.role !== 'master' && whole) row(`${at}/output`, `${want.name} · output`, want.output, found?.output, (v: Track['output']) => v.kind);
+    }
+    if (has('input') && whole && !spare) {
+      if (want.input.kind === 'track') tie(`${at}/input`, `${want.name} · input`, want.input.track, found?.input.kind === 'track' ? found.input.track : null);
+      else row(`${at}/input`, `${want.name} · input`, want.input, found?.input, (v: Track['input']) => (v.kind === 'hardware' ? v.port : v.kind));
+    }
+    if (has('folder') && want.folder && whole) tie(`${at}/folder`, `${want.name} · folder`, want.folder, found?.folder ?? null);
+    if (has('clips')) want.clips.forEach((c, i) => row(`${at}/clips/${i}`, `${want.name} · clip ${i + 1}`, { ...c, id: '' }, found?.clips[i] && { ...found.clips[i], id: '' }, () => 'clip'));
+
+    for (const s of want.sends) {
+      const there = found?.sends.find((x) => x.id === plan.ids[s.id]);
+      const label = `${want.name} · send to ${nameOf(s.to)}`;
+      if (!has('sends')) { if (!spare) rows.push({ path: `${at}/${s.id}`, label, wanted: formatDb(s.level), found: '—', verdict: 'left out', reason: 'this part was not chosen' }); continue; }
+      const open = chosen(s.to)?.chosen === 'open';
+      if (open && !there) { rows.push({ path: `${at}/${s.id}`, label, wanted: formatDb(s.level), found: '—', verdict: 'left out', reason: 'left out on the drop sheet' }); continue; }
+      tie(`${at}/${s.id}/to`, label, s.to, there?.to ?? null);
+      row(`${at}/${s.id}/level`, label + ' · level', s.level, there?.level, (v: number) => formatDb(v));
+      row(`${at}/${s.id}/tap`, label + ' · tap', s.tap, there?.tap, (v: string) => v + '-fader');
+      row(`${at}/${s.id}/pan`, label + ' · pan', [s.panMode, s.pan], there && [there.panMode, there.pan], (v: [string, number]) => (v[0] === 'follow' ? 'follows the track' : formatPan(v[1])));
+      row(`${at}/${s.id}/on`, label + ' · on', s.on, there?.on, (v: boolean) => (v ? 'on' : 'off'));
+    }
+    if (!has('chain')) {
+      if (want.chain.length) rows.push({ path: `${at}/chain`, label: `${want.name} · chain`, wanted: `${want.chain.length} devices`, found: '—', verdict: 'left out', reason: 'this part was not chosen' });
+      return;
+    }
+    const places = want.chain.map((d) => found?.chain.findIndex((x) => x.id === plan.ids[d.id]) ?? -1);
+    row(`${at}/order`, `${want.name} · order of devices`, want.chain.map((d) => d.name), places.map((p) => (p < 0 ? 'missing' : found!.chain[p].name)).filter((_, i) => i === 0 || places[i] > places[i - 1]), (v: string[]) => v.join(' → ') || 'empty');
+    want.chain.forEach((d, i) => device(want, d, found?.chain[places[i]]));
+  }
+
+  function device(t: Track, want: Device, found: Device | undefined) {
+    const spec = DEVICE_TYPES[want.type];
+    const at = `${t.id}/${want.id}`;
+    const label = `${t.name} · ${want.name}`;
+    row(`${at}/type`, label + ' · device', want.type, found?.type, String);
+    row(`${at}/name`, label + ' · name', want.name, found?.name, String);
+    row(`${at}/state`, label + ' · state', want.state, found?.state, String);
+    if (want.foreign) row(`${at}/foreign`, label + ' · third-party state', want.foreign, found?.foreign, (v: NonNullable<Device['foreign']>) => v.state?.sha256.slice(0, 12) ?? v.identifier);
+    for (const p of Object.keys(want.params)) {
+      const a = adaptation(`${at}/${p}`);
+      const ok = a && found && canonicalJson(found.params[p]) === canonicalJson(a.to);
+      row(`${at}/${p}`, `${label} · ${spec.byId[p]?.label ?? p}`, want.params[p], found?.params[p], (v: never) => (spec.byId[p] ? formatValue(spec.byId[p], v) : String(v)), ok ? { verdict: 'adapted', reason: a.reason } : null);
+    }
+    if (want.key.kind === 'own') row(`${at}/key`, label + ' · key', want.key, found?.key, (v: Device['key']) => v.kind);
+    else {
+      if (!plan.parts.includes('keys')) rows.push({ path: `${at}/key`, label: label + ' · key', wanted: nameOf(want.key.track), found: '—', verdict: 'left out', reason: 'this part was not chosen' });
+      else tie(`${at}/key`, label + ' · key', want.key.track, found?.key.kind === 'track' ? found.key.track : null);
+    }
+  }
+
+  /** A connection: the wanted end is local; what is found must be the track that the choice names, and must exist. */
+  function tie(path: string, label: string, wanted: Id, found: Id | null) {
+    const e = chosen(wanted);
+    const inside = plan.ids[wanted];
+    const there = found ? trackOf(session, found) : undefined;
+    const base = { path, label, wanted: nameOf(wanted), found: there?.name ?? '—' };
+    const choice = e?.choices.find((c) => c.id === e.chosen);
+    if (!e && inside && found === inside && there) rows.push({ ...base, verdict: 'intact' });
+    else if (choice?.kind === 'open' && !found) rows.push({ ...base, verdict: 'left out', reason: 'left open on the drop sheet' });
+    else if ((choice?.kind === 'track' || choice?.kind === 'master') && found === choice.track && there) rows.push({ ...base, verdict: 'tied', reason: choice.reason });
+    else if (choice?.kind === 'spare' && there && found === plan.ids[e!.end.spare!]) rows.push({ ...base, verdict: 'tied', reason: 'its own copy came along' });
+    else if (choice?.kind === 'empty' && there && found === plan.ids[`empty-${e!.end.id}`]) rows.push({ ...base, verdict: 'tied', reason: 'an empty one was made' });
+    else rows.push({ ...base, verdict: 'unexplained', reason: 'the connection is not where the drop sheet put it' });
+  }
+
+  function nameOf(local: Id): string {
+    return preset.content.looseEnds.find((e) => e.id === local)?.label ?? preset.content.tracks.find((t) => t.id === local)?.name ?? local;
+  }
+}

@@ -1,0 +1,213 @@
+import { DEVICE_TYPES } from '../devices/index.ts';
+import { dbToGain } from '../devices/math.ts';
+import type { Device, Id, Session, Tap, Track } from '../model/types.ts';
+
+/** A connection that sound goes along, with the gains it has and the delay that lines it up with the others at its end. */
+export interface Edge {
+  id: string;
+  from: Id;
+  to: Id;
+  kind: 'output' | 'send' | 'input';
+  gainL: number;
+  gainR: number;
+  /** samples */
+  delay: number;
+}
+
+export interface KeyEdge {
+  id: string;
+  from: Id;
+  /** device that listens */
+  slot: Id;
+  gainL: number;
+  gainR: number;
+  delay: number;
+}
+
+export interface SlotPlan {
+  device: Device;
+  latency: number;
+  key: KeyEdge | null;
+  /** samples by which the signal waits before this slot because its key arrives later */
+  wait: number;
+}
+
+export interface NodePlan {
+  track: Track;
+  inputs: Edge[];
+  slots: SlotPlan[];
+  /** fader and pan, muted or not; what leaves the track is its chain's output times these */
+  gainL: number;
+  gainR: number;
+  /** samples from a clip's start to this node's input, and to its chain's output */
+  inputLatency: number;
+  latency: number;
+  /** nothing of it is heard (muted, or another track is soloed) */
+  silent: boolean;
+}
+
+export interface Schedule {
+  nodes: NodePlan[];
+  /** samples from a clip to the master's output */
+  latency: number;
+  master: Id;
+}
+
+/** A session that cannot be played, with the names along the way. */
+export class CompileError extends Error {
+  constructor(message: string, readonly path: Id[]) { super(message); this.name = 'CompileError'; }
+}
+
+/**
+ * Turns a session into a schedule: tracks in dependency order with every send, output, input and key as an edge; delays that line up all paths wherever they meet
+ * (track inputs and keys); solo and mute as gains. Inactive tracks and devices are left out. A loop throws a CompileError that names the tracks along it.
+ */
+export function compile(session: Session): Schedule {
+  const fs = session.sampleRate;
+  const live = session.tracks.filter((t) => t.state === 'on');
+  const byId = new Map(live.map((t) => [t.id, t]));
+  const links: Link[] = [];
+  for (const t of live) {
+    if (t.output.kind === 'track' && byId.has(t.output.track)) links.push({ from: t.id, to: t.output.track, kind: 'output', id: t.id + '>out' });
+    for (const s of t.sends) if (s.on && byId.has(s.to)) links.push({ from: t.id, to: s.to, kind: 'send', id: s.id });
+    if (t.input.kind === 'track' && byId.has(t.input.track)) links.push({ from: t.input.track, to: t.id, kind: 'input', id: t.id + '>in' });
+    for (const d of t.chain) if (usesKey(d) && byId.has(d.key.track)) links.push({ from: d.key.track, to: t.id, kind: 'key', id: d.id });
+  }
+  const order = sort(live, links);
+  const open = audible(live, links);
+  const into = new Map<Id, Link[]>();
+  for (const l of links) if (l.kind !== 'key') (into.get(l.to) ?? into.set(l.to, []).get(l.to)!).push(l);
+
+  const nodes = new Map<Id, NodePlan>();
+  for (const track of order) {
+    const incoming = into.get(track.id) ?? [];
+    const inputLatency = Math.max(0, ...incoming.map((l) => nodes.get(l.from)!.latency));
+    const inputs = incoming.map((l): Edge => {
+      const src = nodes.get(l.from)!;
+      const [gainL, gainR] = open(l) ? edgeGains(l, src, session) : [0, 0];
+      return { id: l.id, from: l.from, to: l.to, kind: l.kind as Edge['kind'], gainL, gainR, delay: inputLatency - src.latency };
+    });
+    let at = inputLatency;
+    const slots: SlotPlan[] = [];
+    for (const device of track.chain) {
+      if (device.state === 'inactive') continue;
+      const latency = DEVICE_TYPES[device.type].latency(device.params, fs);
+      let key: KeyEdge | null = null;
+      let wait = 0;
+      const src = usesKey(device) ? nodes.get(device.key.track) : undefined;
+      if (src && usesKey(device)) {
+        wait = Math.max(0, src.latency - at);
+        at += wait;
+        const [gainL, gainR] = src.track.mute ? [0, 0] : device.key.tap === 'pre' ? [1, 1] : faderGains(src.track, session);
+        key = { id: device.id, from: src.track.id, slot: device.id, gainL, gainR, delay: at - src.latency };
+      }
+      slots.push({ device, latency, key, wait });
+      at += latency;
+    }
+    const silent = track.mute || (open.soloed && !open.heard(track.id));
+    const [gainL, gainR] = silent ? [0, 0] : faderGains(track, session);
+    nodes.set(track.id, { track, inputs, slots, gainL, gainR, inputLatency, latency: at, silent });
+  }
+  const master = order.find((t) => t.role === 'master');
+  if (!master) throw new CompileError(`Session “${session.name}” has no master that is on: switch the master on to hear it.`, []);
+  return { nodes: order.map((t) => nodes.get(t.id)!), latency: nodes.get(master.id)!.latency, master: master.id };
+}
+
+interface Link { from: Id; to: Id; kind: 'output' | 'send' | 'input' | 'key'; id: string }
+
+type Keyed = Device & { key: { kind: 'track'; track: Id; tap: Tap } };
+const usesKey = (d: Device): d is Keyed => d.key.kind === 'track' && d.state !== 'inactive' && DEVICE_TYPES[d.type].hasKey;
+
+/**
+ * Pan gains for −100…100. Mono: constant power with the session's law at the centre (−3.01 dB; −4.5 dB is the geometric mean with linear panning; 0 dB lifts the
+ * constant-power curve). Stereo: balance, the side that is turned away from goes down.
+ */
+export function panGains(pan: number, channels: 1 | 2, law: Session['panLaw']): [number, number] {
+  const p = Math.max(-1, Math.min(1, pan / 100));
+  if (channels === 2) return [Math.min(1, 1 - p), Math.min(1, 1 + p)];
+  const a = ((p + 1) * Math.PI) / 4;
+  const [l, r] = [Math.max(0, Math.cos(a)), Math.max(0, Math.sin(a))];
+  if (law === -3) return [l, r];
+  if (law === 0) return [Math.min(1, l * Math.SQRT2), Math.min(1, r * Math.SQRT2)];
+  return [Math.sqrt((l * (1 - p)) / 2), Math.sqrt((r * (1 + p)) / 2)];
+}
+
+function faderGains(t: Track, s: Session): [number, number] {
+  const g = dbToGain(t.level);
+  const [l, r] = panGains(t.pan, t.channels, s.panLaw);
+  return [g * l, g * r];
+}
+
+function edgeGains(l: Link, src: NodePlan, s: Session): [number, number] {
+  const t = src.track;
+  if (t.mute) return [0, 0];
+  if (l.kind === 'output') return faderGains(t, s);
+  if (l.kind === 'input') return [1, 1];
+  const send = t.sends.find((x) => x.id === l.id)!;
+  const g = dbToGain(send.level) * (send.tap === 'post' ? dbToGain(t.level) : 1);
+  const [pl, pr] = panGains(send.panMode === 'own' ? send.pan : t.pan, t.channels, s.panLaw);
+  return [g * pl, g * pr];
+}
+
+/** Kahn's algorithm over outputs, sends, inputs and keys; what is left over holds a loop. */
+function sort(tracks: Track[], links: Link[]): Track[] {
+  const waits = new Map(tracks.map((t) => [t.id, 0]));
+  const next = new Map<Id, Id[]>();
+  for (const l of links) {
+    waits.set(l.to, waits.get(l.to)! + 1);
+    (next.get(l.from) ?? next.set(l.from, []).get(l.from)!).push(l.to);
+  }
+  const ready = tracks.filter((t) => waits.get(t.id) === 0).map((t) => t.id);
+  const byId = new Map(tracks.map((t) => [t.id, t]));
+  const out: Track[] = [];
+  for (let i = 0; i < ready.length; i++) {
+    out.push(byId.get(ready[i])!);
+    for (const to of next.get(ready[i]) ?? []) {
+      const n = waits.get(to)! - 1;
+      waits.set(to, n);
+      if (n === 0) ready.push(to);
+    }
+  }
+  if (out.length === tracks.length) return out;
+  const path = loopIn(tracks.filter((t) => waits.get(t.id)! > 0).map((t) => t.id), next);
+  const names = path.map((id) => `“${byId.get(id)!.name}”`);
+  throw new CompileError(`These tracks feed each other in a loop: ${names.join(' → ')} → ${names[0]}. Change an output, a send or a key along it.`, path);
+}
+
+function loopIn(left: Id[], next: Map<Id, Id[]>): Id[] {
+  const inLoop = new Set(left);
+  // every node left has a predecessor that is left: walking backwards must close a loop
+  const before = new Map<Id, Id>();
+  for (const a of left) for (const b of next.get(a) ?? []) if (inLoop.has(b)) before.set(b, a);
+  const path: Id[] = [];
+  let at = left[0];
+  while (!path.includes(at)) { path.push(at); at = before.get(at)!; }
+  return path.slice(path.indexOf(at)).reverse();
+}
+
+interface Audible { (l: Link): boolean; soloed: boolean; heard(id: Id): boolean }
+
+/**
+ * Solo in place. What feeds a soloed track and what it feeds stay audible: a connection is open when its start is soloed or lies downstream of a soloed track (or is
+ * solo safe), or when its end is soloed or lies upstream of one. Keys are never cut, so that ducking sounds the same under solo.
+ */
+function audible(tracks: Track[], links: Link[]): Audible {
+  const soloed = tracks.filter((t) => t.solo);
+  const sound = links.filter((l) => l.kind !== 'key');
+  const walk = (from: 'from' | 'to', to: 'from' | 'to') => {
+    const seen = new Set(soloed.map((t) => t.id));
+    const todo = [...seen];
+    while (todo.length) {
+      const at = todo.pop()!;
+      for (const l of sound) if (l[from] === at && !seen.has(l[to])) { seen.add(l[to]); todo.push(l[to]); }
+    }
+    return seen;
+  };
+  const down = walk('from', 'to');
+  const up = walk('to', 'from');
+  const safe = new Set(tracks.filter((t) => t.soloSafe || t.role === 'master').map((t) => t.id));
+  const open = ((l: Link) => soloed.length === 0 || down.has(l.from) || safe.has(l.from) || up.has(l.to)) as Audible;
+  open.soloed = soloed.length > 0;
+  open.heard = (id) => down.has(id) || up.has(id) || safe.has(id);
+  return open;
+}

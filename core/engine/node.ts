@@ -1,0 +1,156 @@
+import { Ramp, dbToGain } from '../devices/math.ts';
+import type { Id } from '../model/types.ts';
+import type { NodePlan } from './compile.ts';
+import type { EdgeRun } from './edge.ts';
+import { scaleRamped } from './edge.ts';
+import type { SlotRun } from './slot.ts';
+
+/** Sound at the engine's rate; mono sound has the same array twice. */
+export interface Sound { l: Float32Array; r: Float32Array }
+
+export interface Meter {
+  /** linear peaks since the last read: before the chain, and after the fader left and right */
+  before: number;
+  left: number;
+  right: number;
+  /** mean square after the fader, summed over frames, and the frames */
+  square: number;
+  frames: number;
+}
+
+/** The sound before and after one device, as rings of the mono sum, for a spectrum. */
+export interface Scope { slot: Id; before: Float32Array; after: Float32Array; at: number }
+
+interface ClipRun { sound: Sound; start: number; offset: number; length: number; gain: number }
+
+/** A track while it runs. `l` and `r` hold the chain's output of this block: fader, pan and sends are gains on the edges that leave. */
+export class NodeRun {
+  readonly id: Id;
+  readonly l: Float64Array;
+  readonly r: Float64Array;
+  readonly gl = new Ramp(1);
+  readonly gr = new Ramp(1);
+  /** polarity and the gain of a level-matched comparison */
+  readonly after = new Ramp(1);
+  readonly meter: Meter = { before: 0, left: 0, right: 0, square: 0, frames: 0 };
+  edges: { run: EdgeRun; from: NodeRun; id: string }[] = [];
+  slots: SlotRun[] = [];
+  clips: ClipRun[] = [];
+  mono = false;
+  private readonly glide: number;
+
+  constructor(plan: NodePlan, readonly sampleRate: number, maxBlock: number) {
+    this.id = plan.track.id;
+    this.l = new Float64Array(maxBlock);
+    this.r = new Float64Array(maxBlock);
+    this.glide = Math.round(sampleRate * 0.01);
+    this.adopt(plan, 0, true);
+  }
+
+  adopt(plan: NodePlan, auditionDb: number, immediate: boolean): void {
+    const samples = immediate ? 0 : this.glide;
+    this.mono = plan.track.channels === 1;
+    this.gl.to(plan.gainL, samples);
+    this.gr.to(plan.gainR, samples);
+    this.after.to((plan.track.polarity ? -1 : 1) * dbToGain(auditionDb), samples);
+  }
+
+  /** Clips as frames; a clip whose sound has not arrived is silent. */
+  place(plan: NodePlan, sounds: Map<string, Sound>, inputLatency: number): void {
+    this.clips = plan.track.clips.flatMap((c) => {
+      const sound = sounds.get(c.media);
+      if (!sound) return [];
+      const offset = Math.round(c.offset * this.sampleRate);
+      const length = Math.min(Math.round(c.length * this.sampleRate), sound.l.length - offset);
+      return length > 0 ? [{ sound, start: Math.round(c.start * this.sampleRate) + inputLatency, offset, length, gain: dbToGain(c.gain) }] : [];
+    });
+  }
+
+  /** Clears the block, then adds clips from a position in frames and whatever the edges bring. */
+  gather(position: number, n: number, skip: number, g0: number, g1: number): void {
+    const l = this.l, r = this.r;
+    for (let i = 0; i < n; i++) l[i] = r[i] = 0;
+    if (g0 > 0 || g1 > 0) {
+      const step = (g1 - g0) / n;
+      for (let k = 0; k < this.clips.length; k++) {
+        const c = this.clips[k];
+        const from = Math.max(skip, c.start - position);
+        const to = Math.min(n, c.start + c.length - position);
+        if (from < to) addClip(c.sound.l, c.sound.r, c.offset + position - c.start, l, r, from, to, c.gain, g0, step);
+      }
+    }
+    for (let k = 0; k < this.edges.length; k++) {
+      const e = this.edges[k];
+      e.run.add(e.from.l, e.from.r, l, r, n);
+    }
+    if (this.mono) for (let i = 0; i < n; i++) l[i] = r[i] = 0.5 * (l[i] + r[i]);
+  }
+
+  process(n: number, metering: boolean, scope: Scope | null): void {
+    const l = this.l, r = this.r;
+    if (metering) {
+      let p = this.meter.before;
+      for (let i = 0; i < n; i++) {
+        const a = l[i] < 0 ? -l[i] : l[i], b = r[i] < 0 ? -r[i] : r[i];
+        if (a > p) p = a;
+        if (b > p) p = b;
+      }
+      this.meter.before = p;
+    }
+    for (let k = 0; k < this.slots.length; k++) {
+      const slot = this.slots[k];
+      const probed = scope !== null && scope.slot === slot.id;
+      if (probed) copyMono(l, r, scope.before, scope.at, n);
+      slot.process(l, r, n);
+      if (probed) {
+        copyMono(l, r, scope.after, scope.at, n);
+        scope.at = (scope.at + n) % scope.before.length;
+      }
+    }
+    if (this.after.left > 0 || this.after.value !== 1) {
+      const [v, left] = [this.after.value, this.after.left];
+      scaleRamped(l, n, this.after);
+      this.after.value = v;
+      this.after.left = left;
+      scaleRamped(r, n, this.after);
+    }
+    if (metering) this.measure(n);
+    else { this.gl.advance(n); this.gr.advance(n); }
+  }
+
+  private measure(n: number): void {
+    const l = this.l, r = this.r, m = this.meter;
+    const a = this.gl.value, b = this.gr.value;
+    let pl = 0, pr = 0, sum = 0;
+    for (let i = 0; i < n; i++) {
+      const x = a * l[i], y = b * r[i];
+      const ax = x < 0 ? -x : x, ay = y < 0 ? -y : y;
+      if (ax > pl) pl = ax;
+      if (ay > pr) pr = ay;
+      sum += x * x + y * y;
+    }
+    if (pl > m.left) m.left = pl;
+    if (pr > m.right) m.right = pr;
+    m.square += sum / 2;
+    m.frames += n;
+    this.gl.advance(n);
+    this.gr.advance(n);
+  }
+}
+
+function copyMono(l: Float64Array, r: Float64Array, ring: Float32Array, at: number, n: number): void {
+  for (let i = 0; i < n; i++) ring[(at + i) % ring.length] = 0.5 * (l[i] + r[i]);
+}
+
+function addClip(sl: Float32Array, sr: Float32Array, at: number, l: Float64Array, r: Float64Array, from: number, to: number, gain: number, g0: number, step: number): void {
+  if (step === 0) {
+    const g = gain * g0;
+    for (let i = from; i < to; i++) { l[i] += g * sl[at + i]; r[i] += g * sr[at + i]; }
+    return;
+  }
+  for (let i = from; i < to; i++) {
+    const g = gain * (g0 + step * i);
+    l[i] += g * sl[at + i];
+    r[i] += g * sr[at + i];
+  }
+}

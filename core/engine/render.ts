@@ -1,0 +1,92 @@
+import type { Id, Session } from '../model/types.ts';
+import { Renderer } from './renderer.ts';
+import type { Sound } from './node.ts';
+
+export interface RenderOptions {
+  /** seconds; from 0 to the end of the last clip when left out */
+  from?: number;
+  to?: number;
+  /** "master", a track's id (after its fader), or "id:pre" (after its chain, before the fader); the master alone when left out */
+  taps?: string[];
+  /** frames; the sound does not depend on it */
+  blockSize?: number;
+  /** sounds by media id, at the session's rate */
+  sounds: Map<string, Sound>;
+  /** 0…1, about ten times a second */
+  onProgress?: (share: number) => void;
+  signal?: AbortSignal;
+}
+
+export type Rendered = Record<string, [Float32Array, Float32Array]>;
+
+/** Thrown when a render was called off. */
+export class RenderCancelled extends Error {
+  constructor() { super('The render was called off.'); this.name = 'RenderCancelled'; }
+}
+
+/** End of the last clip in seconds. */
+export const sessionLength = (s: Session): number => Math.max(0, ...s.tracks.flatMap((t) => t.clips.map((c) => c.start + c.length)));
+
+/**
+ * Renders a session offline to named stereo buffers at the session's rate. Every tap is aligned: its own latency is taken off, so frame 0 is `from`.
+ * Gives way to the event loop about ten times a second, so that progress is seen and a signal can stop it.
+ */
+export async function render(session: Session, options: RenderOptions): Promise<Rendered> {
+  const job = steps(session, options);
+  let last = performance.now();
+  for (;;) {
+    const r = job.next();
+    if (r.done) return r.value;
+    if (options.signal?.aborted) throw new RenderCancelled();
+    const now = performance.now();
+    if (now - last < 100) continue;
+    last = now;
+    options.onProgress?.(r.value);
+    await new Promise<void>((resolve) => setTimeout(resolve, 0));
+    if (options.signal?.aborted) throw new RenderCancelled();
+  }
+}
+
+/** The same without giving way, for short renders, tests and benches. */
+export function renderNow(session: Session, options: RenderOptions): Rendered {
+  const job = steps(session, options);
+  for (;;) {
+    const r = job.next();
+    if (r.done) return r.value;
+  }
+}
+
+function* steps(session: Session, o: RenderOptions): Generator<number, Rendered> {
+  const fs = session.sampleRate;
+  const from = Math.round((o.from ?? 0) * fs);
+  const frames = Math.max(0, Math.round((o.to ?? sessionLength(session)) * fs) - from);
+  const block = o.blockSize ?? 512;
+  const engine = new Renderer(fs, block, o.sounds);
+  engine.metering = false;
+  engine.update(session, true);
+  engine.startAt(from);
+  const taps = (o.taps ?? ['master']).map((name) => {
+    const pre = name.endsWith(':pre');
+    const id: Id = name === 'master' ? engine.schedule!.master : pre ? name.slice(0, -4) : name;
+    const plan = engine.schedule!.nodes.find((n) => n.track.id === id);
+    if (!plan) throw new Error(`There is no playing track “${id}” to tap.`);
+    return { name, node: engine.node(id)!, gl: pre ? 1 : plan.gainL, gr: pre ? 1 : plan.gainR, latency: plan.latency, l: new Float32Array(frames), r: new Float32Array(frames) };
+  });
+  const outL = new Float64Array(block);
+  const outR = new Float64Array(block);
+  const total = frames + Math.max(0, ...taps.map((t) => t.latency));
+  for (let at = 0; at < total; at += block) {
+    const n = Math.min(block, total - at);
+    engine.process(outL, outR, n);
+    for (const t of taps) copyTap(t.node.l, t.node.r, t.l, t.r, at - t.latency, n, t.gl, t.gr);
+    yield at / total;
+  }
+  return Object.fromEntries(taps.map((t) => [t.name, [t.l, t.r] as [Float32Array, Float32Array]]));
+}
+
+function copyTap(l: Float64Array, r: Float64Array, dl: Float32Array, dr: Float32Array, at: number, n: number, gl: number, gr: number): void {
+  for (let i = Math.max(0, -at); i < n && at + i < dl.length; i++) {
+    dl[at + i] = l[i] * gl;
+    dr[at + i] = r[i] * gr;
+  }
+}

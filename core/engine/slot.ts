@@ -1,0 +1,108 @@
+import { DEVICE_TYPES } from '../devices/index.ts';
+import { Ramp, StereoDelay } from '../devices/math.ts';
+import type { DeviceContext, Processor } from '../devices/spec.ts';
+import type { KeyEdge, SlotPlan } from './compile.ts';
+import { EdgeRun } from './edge.ts';
+import type { NodeRun } from './node.ts';
+
+/** One device at its place in a chain: processes, bypasses (keeping its latency) or fades between the two. */
+export class SlotRun {
+  readonly id: string;
+  readonly type: string;
+  readonly proc: Processor;
+  readonly wet: Ramp;
+  private readonly dry: StereoDelay;
+  private readonly wait: StereoDelay;
+  private readonly sl: Float64Array;
+  private readonly sr: Float64Array;
+  private readonly kl: Float64Array;
+  private readonly kr: Float64Array;
+  private latency = 0;
+  private params: unknown;
+  private tempo: number;
+  private readonly fade: number;
+  key: EdgeRun | null = null;
+  keySource: NodeRun | null = null;
+  /** bypassed for a comparison: keeps running, so that switching back is instant */
+  auditioned = false;
+
+  constructor(plan: SlotPlan, readonly ctx: DeviceContext, wet: number) {
+    this.id = plan.device.id;
+    this.type = plan.device.type;
+    this.params = plan.device.params;
+    this.tempo = ctx.tempo;
+    this.proc = DEVICE_TYPES[plan.device.type].create(plan.device.params, ctx);
+    this.wet = new Ramp(wet);
+    this.fade = Math.round(ctx.sampleRate * 0.01);
+    this.dry = new StereoDelay(ctx.sampleRate, ctx.maxBlock);
+    this.wait = new StereoDelay(ctx.sampleRate, ctx.maxBlock);
+    this.sl = new Float64Array(ctx.maxBlock);
+    this.sr = new Float64Array(ctx.maxBlock);
+    this.kl = new Float64Array(ctx.maxBlock);
+    this.kr = new Float64Array(ctx.maxBlock);
+    this.time(plan, true);
+  }
+
+  /** Values and delays from a new plan; unchanged values (the same object) cost nothing. */
+  adopt(plan: SlotPlan, tempo: number, immediate: boolean): void {
+    if (plan.device.params !== this.params || tempo !== this.tempo) {
+      this.params = plan.device.params;
+      this.ctx.tempo = this.tempo = tempo;
+      this.proc.set(plan.device.params, immediate);
+    }
+    this.time(plan, immediate);
+  }
+
+  private time(plan: SlotPlan, immediate: boolean): void {
+    this.latency = plan.latency;
+    this.dry.set(plan.latency, immediate);
+    this.wait.set(plan.wait, immediate);
+  }
+
+  setKey(edge: KeyEdge | null, source: NodeRun | null, immediate: boolean): void {
+    this.keySource = source;
+    if (!edge || !source) { this.key = null; return; }
+    if (!this.key) this.key = new EdgeRun(this.ctx.sampleRate, this.ctx.maxBlock, immediate ? 1 : 0);
+    this.key.set(edge.gainL, edge.gainR, edge.delay, immediate);
+  }
+
+  /** Fades to the device (true) or past it (false). */
+  engage(on: boolean, immediate: boolean): void {
+    if (on && this.wet.value === 0 && this.wet.target === 0 && !this.auditioned) this.proc.reset();
+    this.wet.to(on ? 1 : 0, immediate ? 0 : this.fade);
+  }
+
+  process(l: Float64Array, r: Float64Array, n: number): void {
+    this.wait.process(l, r, n);
+    const still = this.wet.left === 0;
+    let kl = l, kr = r;
+    if (this.key && this.keySource) {
+      kl = this.kl;
+      kr = this.kr;
+      for (let i = 0; i < n; i++) kl[i] = kr[i] = 0;
+      this.key.add(this.keySource.l, this.keySource.r, kl, kr, n);
+    }
+    if (still && this.wet.value === 1 && this.latency === 0) { this.proc.process(l, r, n, kl, kr); return; }
+    if (still && this.wet.value === 0 && !this.auditioned) {
+      this.proc.reduction = 0;
+      this.dry.process(l, r, n);
+      return;
+    }
+    const sl = this.sl, sr = this.sr;
+    for (let i = 0; i < n; i++) { sl[i] = l[i]; sr[i] = r[i]; }
+    this.proc.process(sl, sr, n, kl === l ? sl : kl, kr === r ? sr : kr);
+    this.dry.process(l, r, n);
+    const moving = Math.min(this.wet.left, n);
+    let w = this.wet.value;
+    const dw = this.wet.step;
+    for (let i = 0; i < moving; i++) {
+      w += dw;
+      l[i] += w * (sl[i] - l[i]);
+      r[i] += w * (sr[i] - r[i]);
+    }
+    this.wet.advance(n);
+    w = this.wet.value;
+    if (w === 1) for (let i = moving; i < n; i++) { l[i] = sl[i]; r[i] = sr[i]; }
+    else if (w !== 0) for (let i = moving; i < n; i++) { l[i] += w * (sl[i] - l[i]); r[i] += w * (sr[i] - r[i]); }
+  }
+}

@@ -1,0 +1,8 @@
+declare module 'fft.js' {
+  export default class FFT {
+    constructor(size: number);
+    createComplexArray(): number[];
+    realTransform(out: number[], input: number[]): void;
+    completeSpectrum(out: number[]): void;
+  }
+}

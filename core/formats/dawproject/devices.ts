@@ -1,0 +1,159 @@
+import { DEVICE_TYPES } from '../../devices/index.ts';
+import { EQ_BANDS } from '../../devices/eq.ts';
+import { createDevice } from '../../model/create.ts';
+import { sha256Hex } from '../../model/json.ts';
+import type { Device, Foreign, ParamValue } from '../../model/types.ts';
+import type { Entries } from '../zip.ts';
+import { append, attr, ensure, kid, kids, type Element } from './xml.ts';
+
+/** Name under which our own devices appear in a file. */
+const OURS = 'rope-shelf:';
+const FORMATS: Record<string, string> = { Vst2Plugin: 'VST2', Vst3Plugin: 'VST3', ClapPlugin: 'CLAP', AuPlugin: 'AU' };
+const BANDS = ['highPass', 'lowPass', 'bandPass', 'highShelf', 'lowShelf', 'bell', 'notch'];
+
+/** A device element as one of ours when it can be (equalizer, compressor, our own), otherwise opaque with its state. */
+export function readDevice(e: Element, id: string, entries: Entries, note: (text: string) => void): Device {
+  const name = (attr(e, 'name') ?? attr(e, 'deviceName') ?? e.nodeName).slice(0, 200) || e.nodeName;
+  const state = attr(e, 'loaded') === 'false' ? 'inactive' : attr(kid(e, 'Enabled'), 'value') === 'false' ? 'bypassed' : 'on';
+  const own = attr(e, 'deviceID') ?? '';
+  const d = own.startsWith(OURS) && DEVICE_TYPES[own.slice(OURS.length)] ? createDevice(own.slice(OURS.length), {}, { id, name, state })
+    : e.nodeName === 'Equalizer' && kids(e, 'Band').length <= EQ_BANDS ? createDevice('eq', {}, { id, name, state })
+      : e.nodeName === 'Compressor' ? createDevice('compressor', { knee: 0 }, { id, name, state }) : null;
+  if (!d) {
+    if (e.nodeName === 'Equalizer') note(`“${name}” has more than ${EQ_BANDS} bands; it is kept as it is and passes sound through.`);
+    return createDevice('opaque', {}, { id, name, state, foreign: readForeign(e, name, entries, note) });
+  }
+  const set = (param: string, v: number | null, scale = 1) => {
+    if (v === null) return;
+    const ps = DEVICE_TYPES[d.type].byId[param];
+    const x = Number((v * scale).toFixed(6));
+    if (x < ps.min! || x > ps.max!) note(`“${name}”: ${ps.label} of ${x} is outside ${ps.min} … ${ps.max} and was held there.`);
+    d.params[param] = Math.min(ps.max!, Math.max(ps.min!, x));
+  };
+  if (e.nodeName === 'Equalizer') {
+    set('in', value(kid(e, 'InputGain')));
+    set('out', value(kid(e, 'OutputGain')));
+    kids(e, 'Band').forEach((b, i) => {
+      const n = `b${i + 1}`;
+      const type = attr(b, 'type') ?? 'bell';
+      d.params[`${n}.type`] = BANDS.includes(type) ? type : 'bell';
+      d.params[`${n}.on`] = attr(kid(b, 'Enabled'), 'value') !== 'false';
+      set(`${n}.freq`, value(kid(b, 'Freq')));
+      set(`${n}.gain`, value(kid(b, 'Gain')));
+      set(`${n}.q`, value(kid(b, 'Q')));
+      const order = Number(attr(b, 'order') ?? 2);
+      if (order >= 1 && order <= 8) d.params[`${n}.slope`] = String(order * 6);
+    });
+  } else if (e.nodeName === 'Compressor') {
+    // an input gain moves the threshold and is made good at the output: the same sound
+    const input = value(kid(e, 'InputGain')) ?? 0;
+    const threshold = value(kid(e, 'Threshold')), output = value(kid(e, 'OutputGain'));
+    set('threshold', threshold === null ? null : threshold - input);
+    set('makeup', output === null && input === 0 ? null : (output ?? 0) + input);
+    set('ratio', value(kid(e, 'Ratio')));
+    set('attack', value(kid(e, 'Attack')), 1000);
+    set('release', value(kid(e, 'Release')), 1000);
+    if (attr(kid(e, 'AutoMakeup'), 'value') === 'true') note(`“${name}”: automatic makeup is not played here; set the makeup by hand.`);
+  }
+  for (const p of kids(kid(e, 'Parameters') ?? e).filter((x) => x.parentNode?.nodeName === 'Parameters')) readOwn(d, p);
+  return d;
+}
+
+function readOwn(d: Device, p: Element): void {
+  const ps = DEVICE_TYPES[d.type].byId[attr(p, 'name') ?? ''];
+  const v = attr(p, 'value');
+  if (!ps || v === null) return;
+  if (ps.kind === 'switch') d.params[ps.id] = v === 'true';
+  else if (ps.kind === 'choice') { const c = ps.choices![Number(v)]; if (c) d.params[ps.id] = c.id; }
+  else if (Number.isFinite(Number(v))) d.params[ps.id] = Math.min(ps.max!, Math.max(ps.min!, Number(v)));
+}
+
+function readForeign(e: Element, name: string, entries: Entries, note: (text: string) => void): Foreign {
+  const path = attr(kid(e, 'State'), 'path');
+  const bytes = path ? entries[path] : undefined;
+  if (path && !bytes) note(`the state of “${name}” (“${path}”) is not in the file.`);
+  return {
+    format: FORMATS[e.nodeName] ?? e.nodeName, identifier: attr(e, 'deviceID') ?? '', vendor: attr(e, 'deviceVendor') ?? '', name,
+    ...(path && bytes ? { state: { sha256: sha256Hex(bytes), path } } : {}),
+    params: kids(kid(e, 'Parameters') ?? e).filter((x) => x.parentNode?.nodeName === 'Parameters').slice(0, 500)
+      .map((p) => ({ id: attr(p, 'parameterID') ?? attr(p, 'id') ?? '', name: attr(p, 'name') ?? '', value: attr(p, 'value') ?? '', ...(attr(p, 'unit') ? { unit: attr(p, 'unit')! } : {}) })),
+  };
+}
+
+/** A parameter's value: seconds and decibels as they are, linear gains only where the unit says decibel. */
+function value(e: Element | null): number | null {
+  const v = attr(e, 'value');
+  if (v === null || !Number.isFinite(Number(v))) return null;
+  return Number(v);
+}
+
+/** Writes what differs between a device as the file had it (`was`, null for a new one) and as it is now into its element. */
+export function editDevice(e: Element, was: Device | null, d: Device): void {
+  if (!was || was.name !== d.name) e.setAttribute('name', d.name);
+  if (!was || was.state !== d.state) {
+    if (d.state === 'inactive') e.setAttribute('loaded', 'false');
+    else if (e.hasAttribute('loaded') || !was) e.setAttribute('loaded', 'true');
+    const enabled = ensure(e, 'Enabled', { id: d.id + '-on' });
+    enabled.setAttribute('value', String(d.state === 'on'));
+  }
+  if (d.type === 'opaque') return;
+  const changed = (p: string) => !was || was.params[p] !== d.params[p];
+  const real = (at: Element, name: string, v: number, unit: string) => {
+    const x = ensure(at, name, { id: `${d.id}-${name}${at === e ? '' : attr(at, 'n') ?? ''}`, unit });
+    x.setAttribute('value', String(v));
+  };
+  const native = e.nodeName === 'Equalizer' || e.nodeName === 'Compressor';
+  if (e.nodeName === 'Equalizer') {
+    if (changed('in')) real(e, 'InputGain', d.params.in as number, 'decibel');
+    if (changed('out')) real(e, 'OutputGain', d.params.out as number, 'decibel');
+    for (let n = 1; n <= EQ_BANDS; n++) {
+      const p = (k: string) => d.params[`b${n}.${k}`];
+      if (!['on', 'type', 'freq', 'gain', 'q', 'slope'].some((k) => changed(`b${n}.${k}`))) continue;
+      while (kids(e, 'Band').length < n) append(e, 'Band', { type: 'bell' });
+      const b = kids(e, 'Band')[n - 1];
+      if (changed(`b${n}.type`)) b.setAttribute('type', String(p('type')));
+      if (changed(`b${n}.slope`) || changed(`b${n}.type`)) b.setAttribute('order', String(Number(p('slope')) / 6));
+      const set = (k: string, name: string, unit: string) => {
+        if (!changed(`b${n}.${k}`) && kid(b, name)) return;
+        const x = ensure(b, name, { id: `${d.id}-b${n}-${k}`, ...(unit ? { unit } : {}) });
+        x.setAttribute('value', String(p(k)));
+      };
+      set('freq', 'Freq', 'hertz'); set('gain', 'Gain', 'decibel'); set('q', 'Q', 'linear'); set('on', 'Enabled', '');
+    }
+    return;
+  }
+  if (e.nodeName === 'Compressor') {
+    const input = value(kid(e, 'InputGain')) ?? 0;
+    if (changed('threshold')) real(e, 'Threshold', (d.params.threshold as number) + input, 'decibel');
+    if (changed('makeup')) real(e, 'OutputGain', (d.params.makeup as number) - input, 'decibel');
+    if (changed('ratio')) real(e, 'Ratio', d.params.ratio as number, 'linear');
+    if (changed('attack')) real(e, 'Attack', (d.params.attack as number) / 1000, 'seconds');
+    if (changed('release')) real(e, 'Release', (d.params.release as number) / 1000, 'seconds');
+  }
+  const spoken = native ? ['threshold', 'makeup', 'ratio', 'attack', 'release'] : [];
+  for (const ps of DEVICE_TYPES[d.type].params) if (!spoken.includes(ps.id) && changed(ps.id)) writeOwn(e, d, ps.id);
+}
+
+const UNITS: Record<string, string> = { dB: 'decibel', Hz: 'hertz', '%': 'percent', s: 'seconds' };
+
+function writeOwn(e: Element, d: Device, param: string): void {
+  const ps = DEVICE_TYPES[d.type].byId[param];
+  const list = ensure(e, 'Parameters');
+  const tag = ps.kind === 'switch' ? 'BoolParameter' : ps.kind === 'choice' ? 'EnumParameter' : 'RealParameter';
+  const p = kids(list, tag).find((x) => attr(x, 'name') === param) ?? append(list, tag, {
+    id: `${d.id}-${param}`, name: param, ...(ps.kind === 'number' ? { min: ps.min!, max: ps.max!, unit: UNITS[ps.unit ?? ''] ?? 'linear' } : {}),
+    ...(ps.kind === 'choice' ? { count: ps.choices!.length, labels: ps.choices!.map((c) => c.label).join(',') } : {}),
+  });
+  const v: ParamValue = d.params[param];
+  p.setAttribute('value', ps.kind === 'choice' ? String(ps.choices!.findIndex((c) => c.id === v)) : String(v));
+}
+
+/** A new element for one of our devices, or for an opaque one that came from another file. */
+export function newDevice(devices: Element, d: Device): Element {
+  const tag = d.type === 'eq' ? 'Equalizer' : d.type === 'compressor' ? 'Compressor' : d.type === 'opaque' ? (Object.keys(FORMATS).find((k) => FORMATS[k] === d.foreign?.format) ?? 'BuiltinDevice') : 'BuiltinDevice';
+  const e = append(devices, tag, { deviceRole: 'audioFX', deviceName: d.foreign?.name ?? DEVICE_TYPES[d.type].label, deviceID: d.foreign?.identifier ?? OURS + d.type, id: d.id });
+  if (d.foreign?.vendor) e.setAttribute('deviceVendor', d.foreign.vendor);
+  if (d.foreign?.state) append(e, 'State', { path: d.foreign.state.path, external: false });
+  editDevice(e, null, d);
+  return e;
+}

@@ -1,0 +1,104 @@
+import { FormatError } from './errors.ts';
+
+export interface WavData {
+  sampleRate: number;
+  /** one array a channel, full scale 1 */
+  channels: Float32Array[];
+  /** as stored */
+  bits: number;
+  float: boolean;
+}
+
+const MAX_FRAMES = 96000 * 3600;
+const PCM = 1, FLOAT = 3, EXTENSIBLE = 0xfffe;
+
+/**
+ * Reads a RIFF WAVE file: 16/24/32-bit integer, 8-bit, 32- and 64-bit float, plain or WAVE_FORMAT_EXTENSIBLE, one or more channels, any rate. A data chunk that is shorter than its header
+ * says is an error with the offset, as is anything else that does not fit; nothing is guessed.
+ */
+export function readWav(bytes: Uint8Array, name = 'WAV file'): WavData {
+  const v = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const tag = (at: number) => String.fromCharCode(...bytes.subarray(at, at + 4));
+  if (bytes.length < 12 || tag(0) !== 'RIFF' || tag(8) !== 'WAVE') throw new FormatError(name, 'offset 0', 'this is not a WAV file (no RIFF/WAVE header). Export it as WAV and try again.');
+  let fmt: { code: number; channels: number; rate: number; bits: number; align: number } | null = null;
+  for (let at = 12; at + 8 <= bytes.length;) {
+    const id = tag(at), size = v.getUint32(at + 4, true), body = at + 8;
+    if (id === 'fmt ') {
+      if (size < 16 || body + size > bytes.length) throw new FormatError(name, `offset ${at}`, 'the format chunk is cut short.');
+      let code = v.getUint16(body, true);
+      if (code === EXTENSIBLE) {
+        if (size < 40) throw new FormatError(name, `offset ${at}`, 'the extensible format chunk is cut short.');
+        code = v.getUint16(body + 24, true);
+      }
+      fmt = { code, channels: v.getUint16(body + 2, true), rate: v.getUint32(body + 4, true), align: v.getUint16(body + 12, true), bits: v.getUint16(body + 14, true) };
+      check(fmt, name, at);
+    } else if (id === 'data') {
+      if (!fmt) throw new FormatError(name, `offset ${at}`, 'the sound comes before its format.');
+      if (body + size > bytes.length) throw new FormatError(name, `offset ${at}`, `the sound is cut short: ${size} bytes are announced and ${bytes.length - body} are there. Copy the file again.`);
+      return { sampleRate: fmt.rate, bits: fmt.bits, float: fmt.code === FLOAT, channels: decode(v, body, size, fmt, name) };
+    }
+    at = body + size + (size & 1);
+  }
+  throw new FormatError(name, '', fmt ? 'there is no sound in it (no data chunk).' : 'there is no format in it (no fmt chunk).');
+}
+
+type Fmt = { code: number; channels: number; rate: number; bits: number; align: number };
+
+function check(f: Fmt, name: string, at: number): void {
+  const place = `offset ${at}`;
+  if (f.code !== PCM && f.code !== FLOAT) throw new FormatError(name, place, `the coding ${f.code} is not supported. Export it as PCM or 32-bit float.`);
+  if (f.channels < 1 || f.channels > 64) throw new FormatError(name, place, `${f.channels} channels are not possible.`);
+  if (f.rate < 1000 || f.rate > 768000) throw new FormatError(name, place, `a sample rate of ${f.rate} Hz is not possible.`);
+  const ok = f.code === PCM ? [8, 16, 24, 32] : [32, 64];
+  if (!ok.includes(f.bits) || f.align !== (f.channels * f.bits) / 8) throw new FormatError(name, place, `${f.bits} bits in ${f.align} bytes a frame are not supported. Export it with 16, 24 or 32 bits.`);
+}
+
+function decode(v: DataView, body: number, size: number, f: Fmt, name: string): Float32Array[] {
+  const frames = Math.floor(size / f.align);
+  if (frames > MAX_FRAMES) throw new FormatError(name, '', 'it is longer than an hour at 96 kHz. Split it.');
+  const width = f.bits / 8;
+  const out = Array.from({ length: f.channels }, () => new Float32Array(frames));
+  for (let c = 0; c < f.channels; c++) {
+    const o = out[c];
+    let at = body + c * width;
+    for (let i = 0; i < frames; i++, at += f.align) {
+      if (f.code === FLOAT) o[i] = width === 4 ? v.getFloat32(at, true) : v.getFloat64(at, true);
+      else if (width === 2) o[i] = v.getInt16(at, true) / 32768;
+      else if (width === 3) o[i] = ((v.getInt8(at + 2) << 16) | (v.getUint8(at + 1) << 8) | v.getUint8(at)) / 8388608;
+      else if (width === 4) o[i] = v.getInt32(at, true) / 2147483648;
+      else o[i] = (v.getUint8(at) - 128) / 128;
+      if (!Number.isFinite(o[i])) throw new FormatError(name, `frame ${i}`, 'a sample is not a number.');
+    }
+  }
+  return out;
+}
+
+/**
+ * Writes a WAV file of 16-, 24- or 32-bit integers or 32-bit float. Integers are rounded to nearest without dither and held at full scale.
+ * @param channels one array a channel, all of one length
+ */
+export function writeWav(channels: Float32Array[], sampleRate: number, format: 16 | 24 | 32 | 'float' = 24): Uint8Array {
+  const float = format === 'float';
+  const width = float ? 4 : format / 8;
+  const frames = channels[0].length, align = width * channels.length, size = frames * align;
+  const bytes = new Uint8Array(44 + size + (size & 1));
+  const v = new DataView(bytes.buffer);
+  const put = (at: number, s: string) => { for (let i = 0; i < 4; i++) bytes[at + i] = s.charCodeAt(i); };
+  put(0, 'RIFF'); v.setUint32(4, bytes.length - 8, true); put(8, 'WAVE'); put(12, 'fmt ');
+  v.setUint32(16, 16, true); v.setUint16(20, float ? FLOAT : PCM, true); v.setUint16(22, channels.length, true); v.setUint32(24, sampleRate, true);
+  v.setUint32(28, sampleRate * align, true); v.setUint16(32, align, true); v.setUint16(34, width * 8, true);
+  put(36, 'data'); v.setUint32(40, size, true);
+  const scale = 2 ** (width * 8 - 1);
+  for (let c = 0; c < channels.length; c++) {
+    const x = channels[c];
+    let at = 44 + c * width;
+    for (let i = 0; i < frames; i++, at += align) {
+      if (float) { v.setFloat32(at, x[i], true); continue; }
+      const n = Math.max(-scale, Math.min(scale - 1, Math.round(x[i] * scale)));
+      if (width === 2) v.setInt16(at, n, true);
+      else if (width === 4) v.setInt32(at, n, true);
+      else { v.setUint8(at, n & 255); v.setUint8(at + 1, (n >> 8) & 255); v.setInt8(at + 2, n >> 16); }
+    }
+  }
+  return bytes;
+}

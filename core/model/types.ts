@@ -1,0 +1,207 @@
+/**
+ * The plain data that everything else works on. Amounts are in the user's unit (dB, Hz, ms, %, seconds, bpm), never in samples;
+ * everything is JSON-safe. A level of MIN_LEVEL dB or lower stands for silence (−∞ cannot be written in JSON).
+ */
+export type Id = string;
+export type Role = 'audio' | 'instrument' | 'midi' | 'bus' | 'return' | 'folder' | 'master';
+export type Tap = 'pre' | 'post';
+export type SlotState = 'on' | 'bypassed' | 'inactive';
+export type ParamValue = number | string | boolean;
+export type Params = Record<string, ParamValue>;
+
+export const MIN_LEVEL = -144;
+export const MAX_LEVEL = 12;
+
+export type Input =
+  | { kind: 'none' }
+  | { kind: 'hardware'; port: string }
+  | { kind: 'track'; track: Id; tap: Tap };
+
+export type Output = { kind: 'none' } | { kind: 'track'; track: Id } | { kind: 'hardware'; port: string };
+
+export interface Send {
+  id: Id;
+  to: Id;
+  /** dB */
+  level: number;
+  tap: Tap;
+  panMode: 'follow' | 'own';
+  /** −100 … 100, used when panMode is own */
+  pan: number;
+  on: boolean;
+}
+
+export type Key = { kind: 'own' } | { kind: 'track'; track: Id; tap: Tap };
+
+/** What is kept of a third-party device that this program cannot run. */
+export interface Foreign {
+  format: string;
+  identifier: string;
+  vendor: string;
+  name: string;
+  /** sha-256 of the opaque state file, and its place in the file it came from */
+  state?: { sha256: string; path: string };
+  params: { id: string; name: string; value: string; unit?: string }[];
+}
+
+export interface Device {
+  id: Id;
+  kind: 'device';
+  type: string;
+  name: string;
+  state: SlotState;
+  params: Params;
+  key: Key;
+  foreign?: Foreign;
+  origin?: Origin;
+}
+
+/** Racks join this union when they are built; every reader switches on `kind`. */
+export type Slot = Device;
+
+export interface Clip {
+  id: Id;
+  /** sha-256 of the sound in the media list */
+  media: string;
+  /** seconds from the session's start */
+  start: number;
+  /** seconds into the sound */
+  offset: number;
+  /** seconds */
+  length: number;
+  /** dB */
+  gain: number;
+}
+
+/** Which preset a line or device was dropped from. */
+export interface Origin {
+  preset: string;
+  version: number;
+  hash: string;
+  name: string;
+  drop: string;
+  /** the id that this object has inside the preset */
+  local: Id;
+}
+
+export interface Track {
+  id: Id;
+  name: string;
+  /** a name from COLOURS */
+  colour: string;
+  role: Role;
+  channels: 1 | 2;
+  /** enclosing folder, or null */
+  folder: Id | null;
+  input: Input;
+  chain: Slot[];
+  level: number;
+  pan: number;
+  polarity: boolean;
+  mute: boolean;
+  solo: boolean;
+  soloSafe: boolean;
+  state: 'on' | 'inactive';
+  hidden: boolean;
+  output: Output;
+  sends: Send[];
+  clips: Clip[];
+  note: string;
+  origin?: Origin;
+}
+
+export interface MediaRef {
+  /** sha-256 of the WAV bytes */
+  id: string;
+  name: string;
+  sampleRate: number;
+  channels: 1 | 2;
+  frames: number;
+}
+
+export interface Session {
+  format: 'rope-shelf/session';
+  version: 1;
+  name: string;
+  sampleRate: number;
+  bitDepth: 16 | 24 | 32;
+  /** bpm */
+  tempo: number;
+  meter: [number, number];
+  /** dB at centre for mono sources */
+  panLaw: -3 | -4.5 | 0;
+  setupId: string | null;
+  tracks: Track[];
+  media: MediaRef[];
+  note: string;
+  /** the imported file that this session came from, kept whole on the server */
+  source?: { format: 'dawproject'; sha256: string; name: string };
+  /** ties chosen in earlier drops: "preset id/loose end label" → track id */
+  lastTies?: Record<string, Id>;
+}
+
+export type PartId = 'chain' | 'sends' | 'level' | 'pan' | 'output' | 'input' | 'keys' | 'folder' | 'name' | 'colour' | 'note' | 'clips';
+export type Parts = PartId[];
+
+export type PresetKind = 'device' | 'rack' | 'strip' | 'rig' | 'patch' | 'starter';
+
+export interface LooseEnd {
+  id: Id;
+  kind: 'output' | 'send' | 'key' | 'input' | 'folder';
+  /** the track and, for sends and keys, the send or slot inside the preset's content */
+  track: Id;
+  at?: Id;
+  /** the far side as it was: name, role, width */
+  label: string;
+  role: Role;
+  channels: 1 | 2;
+  /** id of the spare that stands for the far side, when one travels along */
+  spare?: Id;
+}
+
+export interface PresetContent {
+  tracks: Track[];
+  /** which parts of the tracks are meant; others hold defaults and are not applied */
+  parts: Parts;
+  looseEnds: LooseEnd[];
+  /** copies of the buses and returns at the far side */
+  spares: Track[];
+  /** loose ends of the spares themselves go to the master */
+  media: MediaRef[];
+}
+
+export interface Requirements {
+  devices: string[];
+  foreign: string[];
+  channels: (1 | 2)[];
+  /** Hz; frequencies above half a session's rate must be adapted */
+  topFrequency: number;
+}
+
+export interface Preset {
+  format: 'rope-shelf/preset';
+  id: string;
+  kind: PresetKind;
+  name: string;
+  /** path such as "Voice/Lead" */
+  category: string;
+  tags: string[];
+  colour: string;
+  note: string;
+  version: number;
+  /** version number that this one was saved from, or the parent preset of a variant */
+  parent: { preset: string; version: number } | null;
+  content: PresetContent;
+  /** bpm and Hz of the session that it was saved from */
+  reference: { tempo: number; sampleRate: number };
+  requirements: Requirements;
+  /** sha-256 of the canonical JSON of content */
+  hash: string;
+}
+
+export interface Problem {
+  /** JSON pointer into the document */
+  path: string;
+  rule: string;
+  message: string;
+}

@@ -1,0 +1,141 @@
+import { DEVICE_TYPES } from '../devices/index.ts';
+import { COLOURS } from './colours.ts';
+import { formatValue } from './units.ts';
+import { MAX_LEVEL, MIN_LEVEL, type Device, type Problem, type Session, type Track } from './types.ts';
+
+/**
+ * The invariants of a session, in one place. Returns every breach with the JSON pointer of the place, the rule's name and a sentence that names the
+ * track or device and the way out; an empty list means that the session is sound. Never throws, whatever it is given.
+ */
+export function validateSession(session: unknown): Problem[] {
+  const out: Problem[] = [];
+  const bad = (path: string, rule: string, message: string) => { if (out.length < 200) out.push({ path, rule, message }); };
+  const s = session as Session;
+  if (!isObject(s)) return [{ path: '', rule: 'object', message: 'A session is a JSON object.' }];
+  if (s.format !== 'rope-shelf/session' || s.version !== 1) bad('/format', 'format', 'This is not a session of version 1; a newer program may have written it.');
+  text(s.name, '/name', 'The session’s name', 200, bad);
+  number(s.sampleRate, 8000, 384000, '/sampleRate', 'The sample rate (Hz)', bad);
+  number(s.tempo, 10, 999, '/tempo', 'The tempo (bpm)', bad);
+  if (![16, 24, 32].includes(s.bitDepth)) bad('/bitDepth', 'choice', 'The bit depth is 16, 24 or 32.');
+  if (![-3, -4.5, 0].includes(s.panLaw)) bad('/panLaw', 'choice', 'The pan law is −3, −4.5 or 0 dB.');
+  if (!Array.isArray(s.meter) || s.meter.length !== 2 || !s.meter.every((n) => Number.isInteger(n) && n >= 1 && n <= 64)) bad('/meter', 'meter', 'The meter is two whole numbers from 1 to 64.');
+  if (!Array.isArray(s.media)) bad('/media', 'list', 'The media list is missing.');
+  if (!Array.isArray(s.tracks)) { bad('/tracks', 'list', 'The track list is missing.'); return out; }
+  if (s.tracks.length > 2000) { bad('/tracks', 'size', 'A session holds at most 2,000 tracks.'); return out; }
+
+  const byId = new Map<string, Track>();
+  const seen = new Set<string>();
+  const unique = (id: unknown, path: string) => {
+    if (typeof id !== 'string' || !/^[\w.:-]{1,80}$/.test(id)) bad(path + '/id', 'id', 'An id is 1 to 80 letters, digits, dots, colons or dashes.');
+    else if (seen.has(id)) bad(path + '/id', 'unique-id', `The id “${id}” is used twice.`);
+    else seen.add(id);
+  };
+  for (const t of s.tracks) if (isObject(t) && typeof t.id === 'string') byId.set(t.id, t);
+  const masters = s.tracks.filter((t) => isObject(t) && t.role === 'master').length;
+  if (masters !== 1) bad('/tracks', 'one-master', `A session has exactly one master; this one has ${masters}.`);
+  const media = new Set(Array.isArray(s.media) ? s.media.map((m) => m?.id) : []);
+
+  s.tracks.forEach((t, i) => {
+    const p = `/tracks/${i}`;
+    if (!isObject(t)) { bad(p, 'object', 'A track is a JSON object.'); return; }
+    unique(t.id, p);
+    text(t.name, p + '/name', 'A track’s name', 200, bad);
+    const who = `Track “${t.name}”`;
+    if (!COLOURS.some((c) => c.id === t.colour)) bad(p + '/colour', 'colour', `${who}: “${t.colour}” is not one of the twelve track colours.`);
+    if (!['audio', 'instrument', 'midi', 'bus', 'return', 'folder', 'master'].includes(t.role)) bad(p + '/role', 'choice', `${who}: unknown role “${t.role}”.`);
+    if (t.channels !== 1 && t.channels !== 2) bad(p + '/channels', 'choice', `${who} is mono (1) or stereo (2).`);
+    number(t.level, MIN_LEVEL, MAX_LEVEL, p + '/level', `${who}: level (dB)`, bad);
+    number(t.pan, -100, 100, p + '/pan', `${who}: pan`, bad);
+    for (const k of ['polarity', 'mute', 'solo', 'soloSafe', 'hidden'] as const) if (typeof t[k] !== 'boolean') bad(`${p}/${k}`, 'switch', `${who}: ${k} is on or off.`);
+    if (t.state !== 'on' && t.state !== 'inactive') bad(p + '/state', 'choice', `${who}: state is on or inactive.`);
+    text(t.note, p + '/note', `${who}: note`, 20000, bad, true);
+
+    if (t.folder !== null) {
+      const f = byId.get(t.folder);
+      if (!f || f.role !== 'folder') bad(p + '/folder', 'folder', `${who} lies in a folder that does not exist.`);
+      else {
+        let up: Track | undefined = f;
+        for (let n = 0; up && n <= s.tracks.length; n++) {
+          if (up.id === t.id) { bad(p + '/folder', 'folder-loop', `${who} lies inside itself.`); break; }
+          up = up.folder ? byId.get(up.folder) : undefined;
+        }
+      }
+    }
+    target(t.output, p + '/output', `${who}: output`, t);
+    if (isObject(t.input) && t.input.kind === 'track' && !byId.has(t.input.track)) bad(p + '/input', 'exists', `${who} takes its input from a track that does not exist.`);
+    if (!isObject(t.input) || !['none', 'hardware', 'track'].includes(t.input.kind)) bad(p + '/input', 'choice', `${who}: unknown kind of input.`);
+
+    list(t.sends, p + '/sends', (x, q) => {
+      unique(x.id, q);
+      const far = byId.get(x.to);
+      if (!far) bad(q + '/to', 'exists', `${who} sends to a track that does not exist.`);
+      else if (far.role === 'master' || far.role === 'midi') bad(q + '/to', 'send-target', `${who} sends to “${far.name}”, which takes no sends.`);
+      number(x.level, MIN_LEVEL, MAX_LEVEL, q + '/level', `${who}: send level (dB)`, bad);
+      number(x.pan, -100, 100, q + '/pan', `${who}: send pan`, bad);
+      if (!['pre', 'post'].includes(x.tap)) bad(q + '/tap', 'choice', `${who}: a send is pre or post fader.`);
+      if (!['follow', 'own'].includes(x.panMode)) bad(q + '/panMode', 'choice', `${who}: a send’s pan follows the track or is its own.`);
+      if (typeof x.on !== 'boolean') bad(q + '/on', 'switch', `${who}: a send is on or off.`);
+    });
+    list(t.chain, p + '/chain', (d, q) => { unique(d.id, q); device(d, q, who); });
+    list(t.clips, p + '/clips', (c, q) => {
+      unique(c.id, q);
+      if (!media.has(c.media)) bad(q + '/media', 'exists', `${who}: a clip plays a sound that is not in the session’s media list.`);
+      number(c.start, 0, 86400, q + '/start', `${who}: clip start (s)`, bad);
+      number(c.offset, 0, 86400, q + '/offset', `${who}: clip offset (s)`, bad);
+      number(c.length, 0, 86400, q + '/length', `${who}: clip length (s)`, bad);
+      number(c.gain, MIN_LEVEL, 36, q + '/gain', `${who}: clip gain (dB)`, bad);
+    });
+  });
+  return out;
+
+  function target(o: Track['output'], path: string, what: string, t: Track) {
+    if (!isObject(o) || !['none', 'track', 'hardware'].includes(o.kind)) { bad(path, 'choice', `${what}: unknown kind of output.`); return; }
+    if (o.kind !== 'track') return;
+    const far = byId.get(o.track);
+    if (!far) bad(path, 'exists', `${what} goes to a track that does not exist.`);
+    else if (o.track === t.id) bad(path, 'self', `${what} goes to itself.`);
+    else if (!['bus', 'return', 'folder', 'master', 'audio'].includes(far.role)) bad(path, 'output-target', `${what} goes to “${far.name}”, which takes no sound.`);
+  }
+
+  function device(d: Device, path: string, who: string) {
+    const spec = DEVICE_TYPES[d.type];
+    if (!spec) { bad(path + '/type', 'device-type', `${who}: this program has no device “${d.type}”.`); return; }
+    text(d.name, path + '/name', `${who}: device name`, 200, bad);
+    if (!['on', 'bypassed', 'inactive'].includes(d.state)) bad(path + '/state', 'choice', `${who}, ${d.name}: a device is on, bypassed or inactive.`);
+    if (!isObject(d.params)) { bad(path + '/params', 'object', `${who}, ${d.name}: the values are missing.`); return; }
+    for (const k of Object.keys(d.params)) if (!spec.byId[k]) bad(`${path}/params/${k}`, 'unknown-param', `${who}, ${d.name}: there is no value called “${k}”.`);
+    for (const ps of spec.params) {
+      const v = d.params[ps.id];
+      const where = `${path}/params/${ps.id}`;
+      const what = `${who}, ${d.name}: ${ps.label}`;
+      if (ps.kind === 'switch') { if (typeof v !== 'boolean') bad(where, 'switch', `${what} is on or off.`); }
+      else if (ps.kind === 'choice') { if (!ps.choices!.some((c) => c.id === v)) bad(where, 'choice', `${what} is one of ${ps.choices!.map((c) => c.label).join(', ')}.`); }
+      else if (typeof v !== 'number' || !Number.isFinite(v) || v < ps.min! || v > ps.max!) bad(where, 'range', `${what} is a number from ${formatValue(ps, ps.min!)} to ${formatValue(ps, ps.max!)}.`);
+    }
+    if (!isObject(d.key) || !['own', 'track'].includes(d.key.kind)) bad(path + '/key', 'choice', `${who}, ${d.name}: unknown kind of key.`);
+    else if (d.key.kind === 'track') {
+      if (!byId.has(d.key.track)) bad(path + '/key', 'exists', `${who}, ${d.name}: its key comes from a track that does not exist.`);
+      if (!['pre', 'post'].includes(d.key.tap)) bad(path + '/key', 'choice', `${who}, ${d.name}: a key is taken pre or post fader.`);
+    }
+    if (d.type === 'opaque' && !isObject(d.foreign)) bad(path + '/foreign', 'opaque', `${who}, ${d.name}: a third-party device needs its identifier.`);
+  }
+
+  function list<T>(v: T[], path: string, each: (x: T, p: string) => void) {
+    if (!Array.isArray(v)) bad(path, 'list', 'A list is expected here.');
+    else if (v.length > 500) bad(path, 'size', 'A list holds at most 500 members.');
+    else v.forEach((x, i) => (isObject(x) ? each(x, `${path}/${i}`) : bad(`${path}/${i}`, 'object', 'An object is expected here.')));
+  }
+}
+
+type Bad = (path: string, rule: string, message: string) => void;
+const isObject = (v: unknown): v is Record<string, unknown> => typeof v === 'object' && v !== null && !Array.isArray(v);
+
+function number(v: unknown, min: number, max: number, path: string, what: string, bad: Bad) {
+  if (typeof v !== 'number' || !Number.isFinite(v)) bad(path, 'number', `${what} is a number.`);
+  else if (v < min || v > max) bad(path, 'range', `${what} goes from ${min} to ${max}; ${v} is outside.`);
+}
+
+function text(v: unknown, path: string, what: string, max: number, bad: Bad, mayBeEmpty = false) {
+  if (typeof v !== 'string' || (!mayBeEmpty && v.trim() === '')) bad(path, 'text', `${what} is a text${mayBeEmpty ? '' : ' and is not empty'}.`);
+  else if (v.length > max) bad(path, 'length', `${what} holds at most ${max} characters.`);
+}
