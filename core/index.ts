@@ -3,6 +3,7 @@ export * from './model/types.ts';
 export { COLOURS, colourOf } from './model/colours.ts';
 export { createSession, createTrack, createDevice, createSend, masterOf, trackOf, placeFor, freeName } from './model/create.ts';
 export { validateSession } from './model/validate.ts';
+export { validatePreset } from './model/validate-preset.ts';
 export { canonicalJson, clone, hashOf, merge3, same, sha256Hex, type Conflict } from './model/json.ts';
 export { randomIds, countedIds, type IdMaker } from './model/ids.ts';
 export { NOTES, formatDb, formatPan, formatValue, fromPosition, noteFor, noteMs, parseValue, tidy, toPosition } from './model/units.ts';

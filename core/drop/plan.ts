@@ -260,7 +260,7 @@ function likeness(session: Session, preset: Preset, end: LooseEnd, spare: Track 
   if (a.join(' ') === b.join(' ')) return role ? [80, 'has the same name'] : [60, `has the same name, as a ${t.role}`];
   const shared = a.filter((w) => b.includes(w));
   if (role && shared.length > 0) return [60 + Math.min(9, shared.length), `similar name and the same role`];
-  if (role && spare && spare.chain.length > 0 && sketch(spare) === sketch(t)) return [55, `the same kind of ${t.role} (${sketch(t)})`];
+  if (role && spare && sketch(spare) && sketch(spare) === sketch(t)) return [55, `the same kind of ${t.role} (${sketch(t)})`];
   return role ? [25, `also a ${t.role}`] : [5, `a ${t.role}`];
 }
 

@@ -26,22 +26,41 @@ export function truePeak(channels: Float32Array[], sampleRate: number): number {
 }
 
 function scan(x: Float32Array, peak: number, stride: number): number {
-  const STRETCH = 64;
+  const STRETCH = 32;
+  const taps = HALF * 2;
+  // taps of the three phases between samples, interleaved, so that one pass reads each sample once; at high rates only the middle one
+  const h = new Float64Array(taps * 3);
+  for (let k = 0; k < taps; k++) for (let p = 1; p < PHASES; p++) h[k * 3 + p - 1] = stride === 1 || p === 2 ? FILTER[p][k] : 0;
+  const window = new Float64Array(STRETCH + taps);
   for (let at = 0; at < x.length; at += STRETCH) {
-    const from = Math.max(0, at - HALF), to = Math.min(x.length, at + STRETCH + HALF);
+    const end = Math.min(x.length, at + STRETCH);
+    const from = Math.max(0, at - HALF), to = Math.min(x.length, end + HALF);
     let top = 0;
     for (let i = from; i < to; i++) { const a = x[i] < 0 ? -x[i] : x[i]; if (a > top) top = a; }
-    if (top > peak) for (let i = at; i < Math.min(x.length, at + STRETCH); i++) peak = Math.max(peak, Math.abs(x[i]));
     if (top * NORM <= peak) continue;
-    for (let i = at; i < Math.min(x.length, at + STRETCH); i++) {
-      for (let p = stride; p < PHASES; p += stride) {
-        const h = FILTER[p];
-        let y = 0;
-        const lo = Math.max(0, HALF - 1 - i), hi = Math.min(HALF * 2, x.length - i + HALF - 1);
-        for (let k = lo; k < hi; k++) y += h[k] * x[i + k - HALF + 1];
-        if (y > peak) peak = y; else if (-y > peak) peak = -y;
-      }
+    for (let i = 0; i < window.length; i++) {
+      const j = at - HALF + 1 + i;
+      window[i] = j >= 0 && j < x.length ? x[j] : 0;
     }
+    peak = convolve(window, h, end - at, taps, peak);
+  }
+  return peak;
+}
+
+function convolve(w: Float64Array, h: Float64Array, n: number, taps: number, peak: number): number {
+  for (let i = 0; i < n; i++) {
+    let a = 0, b = 0, c = 0;
+    for (let k = 0, j = 0; k < taps; k++, j += 3) {
+      const v = w[i + k];
+      a += h[j] * v;
+      b += h[j + 1] * v;
+      c += h[j + 2] * v;
+    }
+    const d = w[i + HALF - 1];
+    if (a > peak) peak = a; else if (-a > peak) peak = -a;
+    if (b > peak) peak = b; else if (-b > peak) peak = -b;
+    if (c > peak) peak = c; else if (-c > peak) peak = -c;
+    if (d > peak) peak = d; else if (-d > peak) peak = -d;
   }
   return peak;
 }

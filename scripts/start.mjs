@@ -1,0 +1,85 @@
+// npm start: installs what is missing, starts MariaDB and the server, prints the address, stops both on Ctrl-C.
+import { fork } from 'node:child_process';
+import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { DATA, ROOT, ensureDebian, ensureNpm, fail, freePort, isFree, sleep } from './lib.mjs';
+import { databasePid, startDatabase, stopDatabase } from './database.mjs';
+import { build } from './build.mjs';
+
+const WANTED = Number(process.env.PORT ?? 4310);
+const note = join(DATA, 'server.json');
+
+async function running() {
+  try {
+    const { port, pid } = JSON.parse(readFileSync(note, 'utf8'));
+    process.kill(pid, 0);
+    const r = await fetch(`http://127.0.0.1:${port}/api/health`, { signal: AbortSignal.timeout(3000) });
+    return (await r.json()).app === 'rope-shelf' || r.status === 503 ? port : null;
+  } catch { return null; }
+}
+
+/** Starts the server process and waits until it listens. @returns the child */
+export function serve(port, env = {}) {
+  return new Promise((resolve, reject) => {
+    const child = fork(join(ROOT, 'dist/node/server/main.js'), [], { cwd: ROOT, execArgv: ['--enable-source-maps'], env: { ...process.env, PORT: String(port), ...env }, stdio: ['ignore', 'inherit', 'inherit', 'ipc'], detached: true });
+    const timer = setTimeout(() => { child.kill('SIGKILL'); reject(new Error('The server did not answer within two minutes.')); }, 120000);
+    child.once('message', () => { clearTimeout(timer); resolve(child); });
+    child.once('exit', (code) => { clearTimeout(timer); reject(Object.assign(new Error(`The server ended while starting (code ${code}).`), { code })); });
+  });
+}
+
+async function main() {
+  mkdirSync(DATA, { recursive: true });
+  const already = await running();
+  if (already) { console.log(`Rope Shelf is running already: http://127.0.0.1:${already}/`); return; }
+  await ensureNpm();
+  await ensureDebian([['mariadbd', 'mariadb-server']]);
+  await startDatabase();
+  await build();
+  let port = WANTED;
+  if (!(await isFree(port))) {
+    port = await freePort(port + 1);
+    console.log(`Port ${WANTED} is taken by another program; using ${port}.`);
+  }
+  let stopping = false;
+  let child = null;
+  const up = async () => {
+    child = await serve(port);
+    writeFileSync(note, JSON.stringify({ port, pid: child.pid }));
+    child.on('exit', async (code, signal) => {
+      if (stopping) return;
+      console.error(`The server ended (${signal ?? code}); starting it again …`);
+      await sleep(500);
+      if (!stopping) await up().catch(stop);
+    });
+  };
+  const stop = async (e) => {
+    if (stopping) return;
+    stopping = true;
+    if (e instanceof Error) console.error(e.message);
+    console.log('\nStopping …');
+    if (child && child.exitCode === null) {
+      const gone = new Promise((r) => child.once('exit', r));
+      child.kill('SIGTERM');
+      await Promise.race([gone, sleep(5000).then(() => child.kill('SIGKILL'))]);
+    }
+    await stopDatabase();
+    rmSync(note, { force: true });
+    process.exit(e instanceof Error ? 1 : 0);
+  };
+  process.on('SIGINT', stop);
+  process.on('SIGTERM', stop);
+  process.on('SIGHUP', stop);
+  await up();
+  console.log(`\n  Rope Shelf is ready: http://127.0.0.1:${port}/\n  Ctrl-C stops it and its database.\n`);
+  // a database that was killed comes back by itself; the interface keeps changes until it does
+  for (;;) {
+    await sleep(1500);
+    if (!stopping && !databasePid()) {
+      console.error('The database is gone; starting it again …');
+      await startDatabase({ quiet: true }).catch((e) => console.error(e.message));
+    }
+  }
+}
+
+if (process.argv[1] === import.meta.filename) main().catch(fail);

@@ -1,0 +1,41 @@
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import express, { type Express } from 'express';
+import helmet from 'helmet';
+import type { DataSource } from 'typeorm';
+import { EventHub } from './events.ts';
+import type { Context } from './http/context.ts';
+import { dropRoutes } from './http/drops.ts';
+import { mediaRoutes } from './http/media.ts';
+import { presetRoutes } from './http/presets.ts';
+import { problems, unknownRoute } from './http/problem.ts';
+import { sessionRoutes } from './http/sessions.ts';
+
+/** The whole HTTP side. `client` is the folder of the built interface; the API works without it. */
+export function makeApp(db: DataSource, client?: string): Express {
+  const app = express();
+  const context: Context = { db, events: new EventHub() };
+  app.disable('x-powered-by');
+  app.use(helmet({
+    contentSecurityPolicy: { directives: { 'default-src': ["'self'"], 'script-src': ["'self'", "'wasm-unsafe-eval'"], 'style-src': ["'self'", "'unsafe-inline'"], 'img-src': ["'self'", 'data:', 'blob:'], 'worker-src': ["'self'", 'blob:'], 'upgrade-insecure-requests': null } },
+    crossOriginEmbedderPolicy: { policy: 'require-corp' }, crossOriginOpenerPolicy: { policy: 'same-origin' }, strictTransportSecurity: false,
+  }));
+  app.use('/api/sessions/import', (_req, _res, next) => next());
+  app.use('/api', express.json({ limit: '32mb', type: ['application/json', 'application/json-patch+json'] }));
+  app.get('/api/health', async (_req, res) => {
+    await db.query('SELECT 1');
+    res.json({ ok: true, app: 'rope-shelf' });
+  });
+  app.use('/api/sessions', sessionRoutes(context));
+  app.use('/api/presets', presetRoutes(context));
+  app.use('/api/media', mediaRoutes(context));
+  app.use('/api/drops', dropRoutes(context));
+  app.use('/api', unknownRoute);
+  if (client && existsSync(client)) {
+    app.use('/assets', express.static(join(client, 'assets'), { immutable: true, maxAge: '365d', fallthrough: false }));
+    app.use(express.static(client, { index: false }));
+    app.get('/{*path}', (_req, res) => { res.setHeader('Cache-Control', 'no-cache'); res.sendFile(join(client, 'index.html')); });
+  }
+  app.use(problems);
+  return app;
+}

@@ -1,0 +1,117 @@
+import { Column, CreateDateColumn, Entity, Index, PrimaryColumn, UpdateDateColumn, VersionColumn } from 'typeorm';
+
+const NOW = { precision: 3, default: () => 'CURRENT_TIMESTAMP(3)' };
+
+/** Every row has an owner; this program runs for one person, `OWNER`, until it grows accounts. */
+export const OWNER = 'owner';
+
+@Entity('user')
+export class UserRow {
+  @PrimaryColumn('varchar', { length: 64 }) id: string;
+  @Column('varchar', { length: 200 }) name: string;
+  @CreateDateColumn(NOW) createdAt: Date;
+}
+
+@Entity('session')
+@Index(['owner', 'deletedAt', 'updatedAt'])
+export class SessionRow {
+  @PrimaryColumn('varchar', { length: 64 }) id: string;
+  @Column('varchar', { length: 64 }) owner: string;
+  @Column('varchar', { length: 200 }) name: string;
+  @Column('int') revision: number;
+  @Column('double') tempo: number;
+  @Column('int') sampleRate: number;
+  @Column('int') trackCount: number;
+  @Column('json', { select: false }) document: object;
+  @CreateDateColumn(NOW) createdAt: Date;
+  @UpdateDateColumn({ ...NOW, onUpdate: 'CURRENT_TIMESTAMP(3)' }) updatedAt: Date;
+  @Column('datetime', { precision: 3, nullable: true }) deletedAt: Date | null;
+}
+
+@Entity('session_revision')
+export class SessionRevisionRow {
+  @PrimaryColumn('varchar', { length: 64 }) session: string;
+  @PrimaryColumn('int') revision: number;
+  @Column('varchar', { length: 64 }) owner: string;
+  @Column('varchar', { length: 64, default: '' }) client: string;
+  @Column('longtext') patch: string;
+  @CreateDateColumn(NOW) createdAt: Date;
+}
+
+@Entity('preset')
+@Index(['owner', 'deletedAt', 'name', 'id'])
+@Index(['owner', 'deletedAt', 'lastUsedAt', 'id'])
+@Index(['owner', 'category'])
+export class PresetRow {
+  @PrimaryColumn('varchar', { length: 64 }) id: string;
+  @Column('varchar', { length: 64 }) owner: string;
+  @Column('varchar', { length: 16 }) kind: string;
+  @Column('varchar', { length: 200 }) name: string;
+  @Column('varchar', { length: 200 }) category: string;
+  @Column('varchar', { length: 32 }) colour: string;
+  @Column('tinyint', { default: 0 }) pinned: number;
+  @Column('int') currentVersion: number;
+  @Column('json') summary: object;
+  @Index('preset_search', { fulltext: true })
+  @Column('text') search: string;
+  @Column('datetime', { precision: 3, nullable: true }) lastUsedAt: Date | null;
+  @CreateDateColumn(NOW) createdAt: Date;
+  @UpdateDateColumn({ ...NOW, onUpdate: 'CURRENT_TIMESTAMP(3)' }) updatedAt: Date;
+  @VersionColumn() lock: number;
+  @Column('datetime', { precision: 3, nullable: true }) deletedAt: Date | null;
+}
+
+@Entity('preset_version')
+export class PresetVersionRow {
+  @PrimaryColumn('varchar', { length: 64 }) preset: string;
+  @PrimaryColumn('int') version: number;
+  @Column('varchar', { length: 64 }) owner: string;
+  @Column('char', { length: 64 }) hash: string;
+  @Column('json', { select: false }) document: object;
+  @CreateDateColumn(NOW) createdAt: Date;
+}
+
+@Entity('tag')
+@Index(['owner', 'name'])
+export class TagRow {
+  @PrimaryColumn('varchar', { length: 64 }) preset: string;
+  @PrimaryColumn('varchar', { length: 60 }) name: string;
+  @Column('varchar', { length: 64 }) owner: string;
+}
+
+@Entity('media')
+export class MediaRow {
+  @PrimaryColumn('char', { length: 64 }) id: string;
+  @Column('varchar', { length: 64 }) owner: string;
+  @Column('varchar', { length: 16 }) kind: string;
+  @Column('varchar', { length: 255 }) name: string;
+  @Column('int') size: number;
+  @Column('int', { default: 0 }) sampleRate: number;
+  @Column('int', { default: 0 }) channels: number;
+  @Column('int', { default: 0 }) frames: number;
+  @CreateDateColumn(NOW) createdAt: Date;
+}
+
+/** Sound and imported files in pieces of 1 MiB. */
+@Entity('media_chunk')
+export class MediaChunkRow {
+  @PrimaryColumn('char', { length: 64 }) media: string;
+  @PrimaryColumn('int') part: number;
+  @Column('varchar', { length: 64 }) owner: string;
+  @Column('longblob') data: Buffer;
+}
+
+@Entity('drop_record')
+@Index(['owner', 'session'])
+@Index(['owner', 'preset'])
+export class DropRecordRow {
+  @PrimaryColumn('varchar', { length: 64 }) id: string;
+  @Column('varchar', { length: 64 }) owner: string;
+  @Column('varchar', { length: 64 }) session: string;
+  @Column('varchar', { length: 64 }) preset: string;
+  @Column('int') version: number;
+  @Column('json') record: object;
+  @CreateDateColumn(NOW) createdAt: Date;
+}
+
+export const ENTITIES = [UserRow, SessionRow, SessionRevisionRow, PresetRow, PresetVersionRow, TagRow, MediaRow, MediaChunkRow, DropRecordRow];

@@ -1,0 +1,72 @@
+import 'reflect-metadata';
+import { plainToInstance, Type, type ClassConstructor } from 'class-transformer';
+import { ArrayMaxSize, IsArray, IsBoolean, IsIn, IsInt, IsNumber, IsObject, IsOptional, IsString, Length, Matches, Max, MaxLength, Min, ValidateNested, validateSync, type ValidationError } from 'class-validator';
+import { HttpProblem } from './problem.ts';
+
+/** Checks a body or query at the door: unknown fields are refused, every message names its field. */
+export function check<T extends object>(cls: ClassConstructor<T>, raw: unknown, from: 'body' | 'query' = 'body'): T {
+  if (typeof raw !== 'object' || raw === null || Array.isArray(raw)) throw new HttpProblem(400, 'Not readable', 'A JSON object is expected.');
+  const value = plainToInstance(cls, raw, { enableImplicitConversion: from === 'query' });
+  const errors = flatten(validateSync(value, { whitelist: true, forbidNonWhitelisted: true, forbidUnknownValues: true }));
+  if (errors.length) throw new HttpProblem(400, 'Not valid', errors[0].message, errors);
+  return value;
+}
+
+const flatten = (list: ValidationError[], path = ''): { field: string; message: string }[] => list.flatMap((e) => [
+  ...Object.values(e.constraints ?? {}).map((message) => ({ field: `${path}/${e.property}`, message })), ...flatten(e.children ?? [], `${path}/${e.property}`),
+]);
+
+export const ID = /^[\w.-]{1,64}$/;
+
+export class NewSessionDto {
+  @IsString() @Length(1, 200, { message: 'A session’s name has 1 to 200 characters.' }) name: string;
+  @IsOptional() @IsNumber() @Min(10) @Max(999) tempo?: number;
+  @IsOptional() @IsInt() @Min(8000) @Max(384000) sampleRate?: number;
+  @IsOptional() @IsIn([16, 24, 32]) bitDepth?: 16 | 24 | 32;
+  @IsOptional() @IsString() @Matches(ID) copyOf?: string;
+}
+
+class OpDto {
+  @IsIn(['add', 'remove', 'replace', 'move', 'copy', 'test']) op: string;
+  @IsString() @MaxLength(1000) path: string;
+  @IsOptional() @IsString() @MaxLength(1000) from?: string;
+  @IsOptional() value?: unknown;
+}
+
+export class PatchDto {
+  @IsArray() @ArrayMaxSize(20000) @ValidateNested({ each: true }) @Type(() => OpDto) ops: OpDto[];
+}
+
+export class NewPresetDto {
+  @IsObject({ message: 'A preset is a JSON object.' }) preset: object;
+}
+
+export class PresetMetaDto {
+  @IsOptional() @IsString() @Length(1, 200, { message: 'A preset’s name has 1 to 200 characters.' }) name?: string;
+  @IsOptional() @IsString() @MaxLength(200) category?: string;
+  @IsOptional() @IsArray() @ArrayMaxSize(30) @IsString({ each: true }) @Length(1, 60, { each: true, message: 'A tag has 1 to 60 characters.' }) tags?: string[];
+  @IsOptional() @IsBoolean() pinned?: boolean;
+}
+
+export class ShelfQueryDto {
+  @IsOptional() @IsString() @MaxLength(200) q?: string;
+  @IsOptional() @IsIn(['device', 'rack', 'strip', 'rig', 'patch', 'starter']) kind?: string;
+  @IsOptional() @IsString() @MaxLength(200) category?: string;
+  @IsOptional() @IsString() @MaxLength(60) tag?: string;
+  @IsOptional() @IsIn(['true', 'false']) pinned?: string;
+  @IsOptional() @IsIn(['name', 'used']) sort?: 'name' | 'used';
+  @IsOptional() @IsString() @MaxLength(500) after?: string;
+  @IsOptional() @Type(() => Number) @IsInt() @Min(1) @Max(200) limit?: number;
+}
+
+export class DropDto {
+  @IsString() @Matches(ID, { message: 'A drop needs an id.' }) id: string;
+  @IsString() @Matches(ID) session: string;
+  @IsString() @Matches(ID) preset: string;
+  @IsInt() @Min(1) version: number;
+  @IsObject() record: object;
+}
+
+export class FileNameDto {
+  @IsOptional() @IsString() @MaxLength(255) name?: string;
+}
