@@ -1,4 +1,3 @@
-import jsonpatch from 'fast-json-patch';
 import type { Operation } from 'fast-json-patch';
 import { validateSession } from '../model/validate.ts';
 import type { Preset, Session } from '../model/types.ts';
@@ -27,5 +26,16 @@ export function applyDrop(session: Session, plan: DropPlan, preset: Preset): { s
   if (Object.keys(ties).length) next.lastTies = { ...session.lastTies, ...ties };
   const problems = validateSession(next);
   if (problems.length) throw new DropRefused(problems.map((p) => p.message));
-  return { session: next, report: verifyDrop(next, preset, plan), inverse: jsonpatch.compare(next, session) };
+  return { session: next, report: verifyDrop(next, preset, plan), inverse: inverseOf(next, session) };
+}
+
+/** The way back, by id: what was added is taken out, what was changed is put back whole, so that even the order of keys is as it was. */
+function inverseOf(after: Session, before: Session): Operation[] {
+  const was = new Map(before.tracks.map((t) => [t.id, t]));
+  const added = after.tracks.flatMap((t, i) => (was.has(t.id) ? [] : [i])).reverse();
+  const out: Operation[] = added.map((i) => ({ op: 'remove', path: `/tracks/${i}` }));
+  before.tracks.forEach((t, i) => { if (after.tracks.find((x) => x.id === t.id) !== t) out.push({ op: 'replace', path: `/tracks/${i}`, value: t }); });
+  if (after.media !== before.media) out.push({ op: 'replace', path: '/media', value: before.media });
+  if (after.lastTies !== before.lastTies) out.push(before.lastTies ? { op: 'replace', path: '/lastTies', value: before.lastTies } : { op: 'remove', path: '/lastTies' });
+  return out;
 }

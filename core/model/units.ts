@@ -44,7 +44,7 @@ export function formatValue(spec: ParamSpec, v: ParamValue): string {
     case ':1': return n >= 100 ? '∞:1' : `${fixed(n, n < 10 ? 1 : 0)}:1`;
     case 'pan': return formatPan(n);
     case 'Q': return `Q ${fixed(n, 2)}`;
-    default: return fixed(n, 2) + (spec.unit ? ' ' + spec.unit : '');
+    default: return String(Number(n.toFixed(2))).replace('-', MINUS) + (spec.unit ? ' ' + spec.unit : '');
   }
 }
 

@@ -1,5 +1,7 @@
 import { createDevice, createSend, createSession, createTrack, masterOf, type Device, type Params, type Session, type Sound, type Track } from '../../core/index.ts';
 
+const { PI, abs, cos, hypot, imul, log10, max, random, round, sin, sqrt } = Math;
+
 /** Shared builders for tests: sessions in a line or two, signals by formula. */
 export function sessionWith(tracks: Partial<Track>[], over: Partial<Session> = {}): Session {
   const s = createSession(over);
@@ -11,26 +13,26 @@ export function sessionWith(tracks: Partial<Track>[], over: Partial<Session> = {
 
 export const device = (type: string, params: Params = {}, over: Partial<Device> = {}) => createDevice(type, params, over);
 export const send = (to: string, level = 0, over = {}) => createSend(to, { level, ...over });
-export const clipOf = (media = 'x', length = 1000) => ({ id: 'clip-' + media + Math.random().toString(36).slice(2, 8), media, start: 0, offset: 0, length, gain: 0 });
+export const clipOf = (media = 'x', length = 1000) => ({ id: 'clip-' + media + random().toString(36).slice(2, 8), media, start: 0, offset: 0, length, gain: 0 });
 /** a session's media entry for a made-up sound, so that validation is content */
 export const mediaRef = (id = 'x', frames = 48000) => ({ id, name: id, sampleRate: 48000, channels: 2 as const, frames });
 
 export const sine = (f: number, amplitude: number, seconds: number, fs = 48000, phase = 0): Float32Array =>
-  Float32Array.from({ length: Math.round(seconds * fs) }, (_, i) => amplitude * Math.sin((2 * Math.PI * f * i) / fs + phase));
+  Float32Array.from({ length: round(seconds * fs) }, (_, i) => amplitude * sin((2 * PI * f * i) / fs + phase));
 export const both = (x: Float32Array): Sound => ({ l: x, r: x });
 export function noise(seconds: number, amplitude = 0.3, seed = 1, fs = 48000): Float32Array {
   let s = seed >>> 0;
-  return Float32Array.from({ length: Math.round(seconds * fs) }, () => { s = (Math.imul(s, 1664525) + 1013904223) >>> 0; return amplitude * (s / 2147483648 - 1); });
+  return Float32Array.from({ length: round(seconds * fs) }, () => { s = (imul(s, 1664525) + 1013904223) >>> 0; return amplitude * (s / 2147483648 - 1); });
 }
-export const impulse = (seconds: number, fs = 48000): Float32Array => { const x = new Float32Array(Math.round(seconds * fs)); x[0] = 1; return x; };
-export const rms = (x: Float32Array, from = 0, to = x.length): number => { let s = 0; for (let i = from; i < to; i++) s += x[i] * x[i]; return Math.sqrt(s / (to - from)); };
-export const peak = (x: ArrayLike<number>): number => { let p = 0; for (let i = 0; i < x.length; i++) p = Math.max(p, Math.abs(x[i])); return p; };
-export const db = (g: number): number => 20 * Math.log10(g);
-export const difference = (a: Float32Array, b: Float32Array): number => { let p = 0; for (let i = 0; i < a.length; i++) p = Math.max(p, Math.abs(a[i] - b[i])); return p; };
+export const impulse = (seconds: number, fs = 48000): Float32Array => { const x = new Float32Array(round(seconds * fs)); x[0] = 1; return x; };
+export const rms = (x: Float32Array, from = 0, to = x.length): number => { let s = 0; for (let i = from; i < to; i++) s += x[i] * x[i]; return sqrt(s / (to - from)); };
+export const peak = (x: ArrayLike<number>): number => { let p = 0; for (let i = 0; i < x.length; i++) p = max(p, abs(x[i])); return p; };
+export const db = (g: number): number => 20 * log10(g);
+export const difference = (a: Float32Array, b: Float32Array): number => { let p = 0; for (let i = 0; i < a.length; i++) p = max(p, abs(a[i] - b[i])); return p; };
 
 /** Amplitude of one frequency in a stretch (a single DFT bin over whole periods). */
 export function toneAt(x: Float32Array, f: number, fs = 48000, from = 0, to = x.length): number {
   let re = 0, im = 0;
-  for (let i = from; i < to; i++) { re += x[i] * Math.cos((2 * Math.PI * f * i) / fs); im -= x[i] * Math.sin((2 * Math.PI * f * i) / fs); }
-  return (2 * Math.hypot(re, im)) / (to - from);
+  for (let i = from; i < to; i++) { re += x[i] * cos((2 * PI * f * i) / fs); im -= x[i] * sin((2 * PI * f * i) / fs); }
+  return (2 * hypot(re, im)) / (to - from);
 }

@@ -1,0 +1,43 @@
+import fc from 'fast-check';
+import { ADDABLE, capture, countedIds, createDevice, createPreset, createSend, createSession, createTrack, masterOf, type Device, type Params, type Preset, type Session, type Track } from '../../core/index.ts';
+
+/** Sessions and presets by chance, always valid: buses and returns flow only towards the master. */
+const anyDevice = (): fc.Arbitrary<Device> => fc.tuple(fc.constantFrom(...ADDABLE), fc.array(fc.tuple(fc.nat(), fc.double({ min: 0, max: 1, noNaN: true })), { maxLength: 6 }), fc.constantFrom('on' as const, 'bypassed' as const, 'inactive' as const)).map(([spec, picks, state]) => {
+  const params: Params = {};
+  for (const [n, at] of picks) {
+    const p = spec.params[n % spec.params.length];
+    params[p.id] = p.kind === 'switch' ? at > 0.5 : p.kind === 'choice' ? p.choices![Math.floor(at * 0.999 * p.choices!.length)].id : p.min! + at * (p.max! - p.min!);
+  }
+  return createDevice(spec.type, params, { state });
+});
+
+const NAMES = ['Lead voice', 'Choir', 'Plate', 'Slap', 'Voice bus', 'Bright plate', 'Bass', 'Hall'];
+interface Sketch { name: string; level: number; pan: number; mono: boolean; chain: Device[]; sends: { n: number; level: number; pre: boolean }[]; out: number; key: number }
+const anySketch = (): fc.Arbitrary<Sketch> => fc.record({
+  name: fc.constantFrom(...NAMES), level: fc.double({ min: -60, max: 12, noNaN: true }), pan: fc.integer({ min: -100, max: 100 }), mono: fc.boolean(), chain: fc.array(anyDevice(), { maxLength: 4 }),
+  sends: fc.array(fc.record({ n: fc.nat(9), level: fc.double({ min: -60, max: 6, noNaN: true }), pre: fc.boolean() }), { maxLength: 2 }), out: fc.nat(9), key: fc.nat(9),
+});
+
+function lay(sketches: Sketch[], returns: Sketch[], tempo: number, sampleRate: number, seed: string): Session {
+  const ids = countedIds(seed);
+  const s = createSession({ name: 'Generated', tempo, sampleRate }, ids);
+  const master = masterOf(s);
+  const names = new Set<string>();
+  const name = (n: string) => { let x = n; for (let i = 2; names.has(x); i++) x = `${n} ${i}`; names.add(x); return x; };
+  const own = (d: Device): Device => ({ ...d, id: ids('dev') });
+  const ends = returns.map((r, i): Track => createTrack(i % 2 ? 'bus' : 'return', { name: name(r.name), level: r.level, pan: r.pan, chain: r.chain.map(own), output: { kind: 'track', track: master.id } }, ids));
+  const lines = sketches.map((k): Track => createTrack('audio', {
+    name: name(k.name), level: k.level, pan: k.pan, channels: k.mono ? 1 : 2, chain: k.chain.map(own), output: { kind: 'track', track: ends[k.out]?.id ?? master.id },
+    sends: [...new Map(k.sends.filter((x) => ends[x.n]).map((x) => [x.n, createSend(ends[x.n].id, { level: x.level, tap: x.pre ? 'pre' : 'post' }, ids)])).values()],
+  }, ids));
+  // keys come from the line before, so that they never close a loop
+  lines.forEach((t, i) => { if (i > 0 && sketches[i].key % 2) t.chain = t.chain.map((d) => (d.type === 'compressor' ? { ...d, key: { kind: 'track', track: lines[i - 1].id, tap: 'post' } } : d)); });
+  s.tracks = [...lines, ...ends, master];
+  return s;
+}
+
+export const anySession = (): fc.Arbitrary<Session> => fc.tuple(fc.array(anySketch(), { maxLength: 4 }), fc.array(anySketch(), { maxLength: 3 }), fc.constantFrom(74, 96, 132), fc.constantFrom(44100, 48000))
+  .map(([a, b, tempo, rate]) => lay(a, b, tempo, rate, 's'));
+
+export const anyPreset = (): fc.Arbitrary<Preset> => fc.tuple(fc.array(anySketch(), { minLength: 2, maxLength: 2 }), fc.array(anySketch(), { maxLength: 3 }), fc.constantFrom(74, 96, 132), fc.boolean())
+  .map(([a, b, tempo, spares]) => { const s = lay(a, b, tempo, 48000, 'p'); return createPreset(capture(s, [s.tracks[1].id], { spares }), { id: 'generated', name: a[1].name }); });

@@ -1,0 +1,73 @@
+import { Renderer } from '../../core/engine/renderer.ts';
+import type { Sound } from '../../core/engine/node.ts';
+import type { Session, Track } from '../../core/model/types.ts';
+import { PER_NODE, PER_SLOT, SCOPE, type FromEngine, type ToEngine } from './messages.ts';
+
+/** The live engine: the core's renderer in the audio thread. */
+class EngineProcessor extends AudioWorkletProcessor {
+  private readonly sounds = new Map<string, Sound>();
+  private readonly renderer = new Renderer(sampleRate, 128, this.sounds);
+  private tracks = new Map<string, Track>();
+  private session: Session | null = null;
+  private slots: string[] = [];
+  private blocks = 0;
+
+  constructor() {
+    super();
+    this.port.onmessage = (m: MessageEvent<ToEngine>) => this.take(m.data);
+  }
+
+  private say(m: FromEngine) { this.port.postMessage(m); }
+
+  private take(m: ToEngine): void {
+    if (m.type === 'session') {
+      if (m.fresh) this.tracks.clear();
+      for (const t of m.changed) this.tracks.set(t.id, t);
+      this.session = { ...m.base, tracks: m.order.map((id) => this.tracks.get(id)!) };
+      this.update(m.fresh);
+    } else if (m.type === 'sound') {
+      this.sounds.set(m.id, { l: m.l, r: m.r });
+      if (this.session) this.update(false);
+    } else if (m.type === 'play') this.renderer.play();
+    else if (m.type === 'stop') this.renderer.stop();
+    else if (m.type === 'seek') this.renderer.seek(m.frame);
+    else if (m.type === 'loop') this.renderer.loop = m.end > m.start ? { start: m.start, end: m.end } : null;
+    else if (m.type === 'audition') this.renderer.setAudition(m.audition);
+    else if (m.type === 'scope') this.renderer.scope = m.slot ? { slot: m.slot, before: new Float32Array(SCOPE), after: new Float32Array(SCOPE), at: 0 } : null;
+  }
+
+  private update(fresh: boolean): void {
+    try {
+      this.renderer.update(this.session!, fresh);
+      this.slots = this.renderer.schedule!.nodes.flatMap((n) => n.slots.map((s) => s.device.id));
+      this.say({ type: 'layout', nodes: this.renderer.schedule!.nodes.map((n) => n.track.id), slots: this.slots, latency: this.renderer.schedule!.latency });
+    } catch (e) { this.say({ type: 'refused', message: (e as Error).message }); }
+  }
+
+  process(_inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
+    const [l, r] = outputs[0];
+    this.renderer.process(l, r ?? l, l.length);
+    if (++this.blocks * 128 >= sampleRate / 30) { this.blocks = 0; this.report(); }
+    return true;
+  }
+
+  private report(): void {
+    const nodes = this.renderer.nodes;
+    const values = new Float32Array(nodes.length * PER_NODE + this.slots.length * PER_SLOT);
+    for (let k = 0; k < nodes.length; k++) {
+      const m = nodes[k].meter;
+      values.set([m.before, m.left, m.right, m.frames ? Math.sqrt(m.square / m.frames) : 0], k * PER_NODE);
+      m.before = m.left = m.right = m.square = m.frames = 0;
+    }
+    for (let k = 0; k < this.slots.length; k++) {
+      const p = this.renderer.slot(this.slots[k])?.proc;
+      values.set([p?.reduction ?? 0, p?.level ?? -160], nodes.length * PER_NODE + k * PER_SLOT);
+    }
+    const s = this.renderer.scope;
+    // rings are sent straightened out, oldest sample first
+    const straight = (ring: Float32Array, at: number) => { const out = new Float32Array(SCOPE); out.set(ring.subarray(at)); out.set(ring.subarray(0, at), SCOPE - at); return out; };
+    this.say({ type: 'meters', position: this.renderer.position, playing: this.renderer.playing, values, before: s ? straight(s.before, s.at) : null, after: s ? straight(s.after, s.at) : null });
+  }
+}
+
+registerProcessor('rope-shelf-engine', EngineProcessor);

@@ -1,0 +1,43 @@
+import type { Sound } from '../../core/index.ts';
+import RenderWorker from './render.worker.ts?worker';
+import type { Job, Match } from './messages.ts';
+import type { NullResult } from '../../core/index.ts';
+
+interface Waiting { resolve: (v: unknown) => void; reject: (e: Error) => void; progress?: (share: number) => void }
+
+let worker: Worker | null = null;
+let count = 0;
+const waiting = new Map<number, Waiting>();
+
+function start(): Worker {
+  if (worker) return worker;
+  worker = new RenderWorker();
+  worker.onmessage = (m: MessageEvent<{ id: number; progress?: number; result?: unknown; error?: string }>) => {
+    const w = waiting.get(m.data.id);
+    if (!w) return;
+    if (m.data.progress !== undefined) { w.progress?.(m.data.progress); return; }
+    waiting.delete(m.data.id);
+    if (m.data.error) w.reject(new Error(m.data.error)); else w.resolve(m.data.result);
+  };
+  worker.onerror = (e) => { for (const w of waiting.values()) w.reject(new Error(e.message || 'The render worker stopped.')); waiting.clear(); worker = null; };
+  return worker;
+}
+
+export interface Running<T> { done: Promise<T>; cancel: () => void }
+
+function run<T>(job: Job, progress?: (share: number) => void): Running<T> {
+  const id = ++count;
+  const w = start();
+  const done = new Promise<T>((resolve, reject) => {
+    waiting.set(id, { resolve: resolve as (v: unknown) => void, reject, progress });
+    w.postMessage({ id, job });
+  });
+  return { done, cancel: () => w.postMessage({ cancel: id }) };
+}
+
+/** Work of the render worker: decode and resample, match loudness, null test. */
+export const jobs = {
+  sound: (media: string, rate: number) => run<Sound>({ op: 'sound', media, rate }).done,
+  match: (job: Omit<Extract<Job, { op: 'match' }>, 'op'>, progress?: (p: number) => void) => run<Match>({ op: 'match', ...job }, progress),
+  nullTest: (job: Omit<Extract<Job, { op: 'null' }>, 'op'>, progress?: (p: number) => void) => run<NullResult>({ op: 'null', ...job }, progress),
+};

@@ -1,0 +1,73 @@
+import { integratedLoudness } from '../../core/measure/loudness.ts';
+import { resample } from '../../core/measure/resample.ts';
+import { nullTest } from '../../core/drop/nulltest.ts';
+import { render, sessionLength } from '../../core/engine/render.ts';
+import { readWav } from '../../core/formats/wav.ts';
+import type { Sound } from '../../core/engine/node.ts';
+import type { DropPlan } from '../../core/drop/plan.ts';
+import type { Id, Preset, Session } from '../../core/model/types.ts';
+import type { Job, Match } from './messages.ts';
+
+/** Renders, measures and decodes beside the page, so that neither the interface nor the sound waits. */
+const sounds = new Map<string, Promise<Sound>>();
+const cancelled = new Set<number>();
+
+const load = (media: string, rate: number): Promise<Sound> => {
+  const key = `${media}@${rate}`;
+  const known = sounds.get(key);
+  if (known) return known;
+  const p = (async () => {
+    const r = await fetch(`/api/media/${media}`);
+    if (!r.ok) throw new Error(r.status === 404 ? 'A sound of this session is not in the database any more.' : 'A sound could not be loaded: the server does not answer.');
+    const wav = readWav(new Uint8Array(await r.arrayBuffer()));
+    const [l, r2] = [wav.channels[0], wav.channels[1] ?? wav.channels[0]].map((c, i, all) => (i === 1 && all[0] === c ? null : resample(c, wav.sampleRate, rate)));
+    return { l: l!, r: r2 ?? l! };
+  })();
+  sounds.set(key, p);
+  p.catch(() => sounds.delete(key));
+  return p;
+};
+
+/** The tracks that feed one track, with the track itself and the master: what a measurement of it needs. */
+function upstream(s: Session, track: Id): Session {
+  const keep = new Set([track]);
+  for (let grew = true; grew;) {
+    grew = false;
+    for (const t of s.tracks) {
+      if (keep.has(t.id)) continue;
+      const feeds = (t.output.kind === 'track' && keep.has(t.output.track)) || t.sends.some((x) => keep.has(x.to)) || s.tracks.some((k) => keep.has(k.id) && k.chain.some((d) => d.key.kind === 'track' && d.key.track === t.id));
+      if (feeds) { keep.add(t.id); grew = true; }
+    }
+  }
+  return { ...s, tracks: s.tracks.filter((t) => keep.has(t.id) || t.role === 'master').map((t) => ({ ...t, solo: false, mute: t.id === track ? false : t.mute })) };
+}
+
+/** Loudness of a line with and without the devices in question, and the gain that makes "without" as loud as "with". */
+async function match(s: Session, track: Id, bypass: Id[], signal: { aborted: boolean }, onProgress: (p: number) => void): Promise<Match> {
+  const part = upstream(s, track);
+  const used = new Set(part.tracks.flatMap((t) => t.clips.map((c) => c.media)));
+  const loaded = new Map<string, Sound>();
+  for (const id of used) loaded.set(id, await load(id, s.sampleRate));
+  const to = Math.min(15, sessionLength(part) || 5);
+  const tap = `${track}:pre`;
+  const without: Session = { ...part, tracks: part.tracks.map((t) => (t.id === track ? { ...t, chain: t.chain.map((d) => (bypass.includes(d.id) ? { ...d, state: 'bypassed' as const } : d)) } : t)) };
+  const run = async (x: Session, from: number) => integratedLoudness((await render(x, { sounds: loaded, to, taps: [tap], signal: signal as AbortSignal, onProgress: (p) => onProgress(from + p / 2) }))[tap], s.sampleRate);
+  const [a, b] = [await run(part, 0), await run(without, 0.5)];
+  const gain = Number.isFinite(a) && Number.isFinite(b) ? Math.max(-24, Math.min(24, a - b)) : 0;
+  return { gain, withLufs: a, withoutLufs: b };
+}
+
+self.onmessage = async (m: MessageEvent<{ id: number; job: Job } | { cancel: number }>) => {
+  if ('cancel' in m.data) { cancelled.add(m.data.cancel); return; }
+  const { id, job } = m.data;
+  const signal = { get aborted() { return cancelled.has(id); } };
+  const onProgress = (share: number) => self.postMessage({ id, progress: share });
+  try {
+    if (job.op === 'sound') {
+      const s = await load(job.media, job.rate);
+      const l = s.l.slice(), r = s.r === s.l ? l : s.r.slice();
+      self.postMessage({ id, result: { l, r } }, { transfer: [...new Set([l.buffer, r.buffer])] as Transferable[] });
+    } else if (job.op === 'match') self.postMessage({ id, result: await match(job.session, job.track, job.bypass, signal, onProgress) });
+    else self.postMessage({ id, result: await nullTest(job.session, job.preset as Preset, job.plan as DropPlan, { signal: signal as AbortSignal, onProgress }) });
+  } catch (e) { self.postMessage({ id, error: (e as Error).message }); }
+};

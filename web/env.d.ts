@@ -1,0 +1,7 @@
+declare module '*.vue' {
+  import type { DefineComponent } from 'vue';
+  const component: DefineComponent<Record<string, unknown>, Record<string, unknown>, unknown>;
+  export default component;
+}
+declare module '*?worker&url' { const url: string; export default url; }
+declare module '*?worker' { const W: new () => Worker; export default W; }

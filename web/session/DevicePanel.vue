@@ -1,0 +1,118 @@
+<script setup lang="ts">
+/** The selected device: its picture, every value, its state, key and comparison. */
+import { ChevronLeft, ChevronRight, Copy, Trash2 } from '@lucide/vue';
+import { computed, nextTick, ref, watch } from 'vue';
+import { DEVICE_TYPES, formatValue, noteMs, type Device, type ParamSpec, type ParamValue, type Track } from '../../core/index.ts';
+import { duplicateDevice, moveDevice, onDevice, removeDevice, setParams, setState } from '../stores/edits.ts';
+import { useSession } from '../stores/session.ts';
+import ValueField from '../ui/ValueField.vue';
+import CompareButton from './CompareButton.vue';
+import DevicePicture from './DevicePicture.vue';
+import EqPicture from './EqPicture.vue';
+import StateSwitch from './StateSwitch.vue';
+
+const props = defineProps<{ track: Track; device: Device }>();
+const session = useSession();
+const spec = computed(() => DEVICE_TYPES[props.device.type]);
+const band = ref(1);
+watch(() => props.device.id, () => { const d = props.device; band.value = d.type === 'eq' ? [1, 2, 3, 4, 5, 6, 7, 8].find((n) => d.params[`b${n}.on`]) ?? 1 : 1; }, { immediate: true });
+
+const set = (values: Record<string, ParamValue>, sliding = false) => session.edit(`${Object.keys(values).map((k) => spec.value.byId[k].label).join(', ')} of ${props.device.name}`, setParams(props.track.id, props.device.id, values), sliding ? props.device.id + Object.keys(values).join() : undefined);
+const at = computed(() => props.track.chain.findIndex((d) => d.id === props.device.id));
+const shift = (by: number) => session.edit(`Move ${props.device.name}`, moveDevice(props.track.id, props.device.id, props.track.id, by < 0 ? at.value - 1 : at.value + 2));
+function remove() { session.edit(`Remove ${props.device.name}`, removeDevice(props.track.id, props.device.id)); session.select(props.track.id); }
+function duplicate() { const d = duplicateDevice(props.track.id, props.device.id); if (session.edit(`Duplicate ${props.device.name}`, d.edit)) session.select(props.track.id, d.id); }
+
+const groups = computed(() => {
+  const out = new Map<string, ParamSpec[]>();
+  for (const p of spec.value.params) if (props.device.type !== 'eq' || !p.group.startsWith('Band')) out.set(p.group, [...(out.get(p.group) ?? []), p]);
+  return [...out].map(([name, params]) => ({ name, params }));
+});
+const usable = (p: ParamSpec) => !(props.device.type === 'delay' && ((p.id === 'note' && props.device.params.mode === 'ms') || (p.id === 'time' && props.device.params.mode === 'note')));
+const bands = Array.from({ length: 8 }, (_, i) => i + 1);
+const bandSpec = (n: number, k: string) => spec.value.byId[`b${n}.${k}`];
+const bandValue = (n: number, k: string) => props.device.params[`b${n}.${k}`];
+const isPass = (n: number) => ['highPass', 'lowPass'].includes(String(bandValue(n, 'type')));
+const hasGain = (n: number) => ['bell', 'lowShelf', 'highShelf'].includes(String(bandValue(n, 'type')));
+
+const keys = computed(() => session.doc!.tracks.filter((t) => t.id !== props.track.id && t.role !== 'master'));
+function setKey(id: string, tap: 'pre' | 'post') { session.edit(`Key of ${props.device.name}`, onDevice(props.track.id, props.device.id, { key: id ? { kind: 'track', track: id, tap } : { kind: 'own' } })); }
+
+const renaming = ref(false);
+const name = ref('');
+const nameInput = ref<HTMLInputElement | null>(null);
+function rename() { renaming.value = true; name.value = props.device.name; void nextTick(() => nameInput.value?.select()); }
+function renamed() { if (!renaming.value) return; renaming.value = false; const n = name.value.trim(); if (n && n !== props.device.name) session.edit(`Rename ${props.device.name}`, onDevice(props.track.id, props.device.id, { name: n })); }
+</script>
+
+<template>
+  <section class="flex h-full min-h-0 flex-col" :aria-label="`${device.name} on ${track.name}`">
+    <header class="flex items-center gap-2 border-b border-rule px-3 py-1">
+      <input v-if="renaming" ref="nameInput" v-model="name" class="field py-0" aria-label="New device name" @keydown.enter="renamed" @keydown.esc.stop="renaming = false" @blur="renamed" />
+      <h2 v-else class="truncate text-[15px] font-semibold" @dblclick="rename">{{ device.name }}</h2>
+      <button v-if="!renaming" type="button" class="text-[12px] text-soft underline" @click="rename">rename</button>
+      <span class="text-[12px] text-soft">{{ device.name === spec.label ? '' : spec.label + ' ' }}on {{ track.name }}</span>
+      <span class="flex-1" />
+      <CompareButton v-if="device.type !== 'opaque'" :track="track" :device="device.id" />
+      <StateSwitch :state="device.state" :name="device.name" @set="(s) => session.edit(`${device.name}: ${s}`, setState(track.id, device.id, s))" />
+      <button type="button" class="btn btn-plain px-1 py-0.5" aria-label="Move device earlier" :disabled="at === 0" @click="shift(-1)"><ChevronLeft :size="15" aria-hidden="true" /></button>
+      <button type="button" class="btn btn-plain px-1 py-0.5" aria-label="Move device later" :disabled="at === track.chain.length - 1" @click="shift(1)"><ChevronRight :size="15" aria-hidden="true" /></button>
+      <button type="button" class="btn btn-plain px-1 py-0.5" aria-label="Duplicate device" @click="duplicate"><Copy :size="14" aria-hidden="true" /></button>
+      <button type="button" class="btn btn-plain px-1 py-0.5" aria-label="Remove device" @click="remove"><Trash2 :size="14" aria-hidden="true" /></button>
+    </header>
+
+    <div v-if="device.type === 'eq'" class="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_540px] gap-3 p-2">
+      <EqPicture :key="device.id" :device="device" :sample-rate="session.doc!.sampleRate" :band="band" @set="set" @pick="(n) => band = n" />
+      <div class="min-h-0 overflow-auto">
+        <table class="bands w-full text-[12px]">
+          <thead><tr class="text-left text-soft"><th class="w-6 font-normal">#</th><th class="font-normal">Type</th><th class="font-normal">Frequency</th><th class="font-normal">Gain</th><th class="font-normal">Q / slope</th></tr></thead>
+          <tbody>
+            <tr v-for="n in bands" :key="n" :class="{ 'bg-rope-wash': band === n }" @focusin="band = n" @pointerdown="band = n">
+              <td><button type="button" class="switch" :aria-pressed="bandValue(n, 'on') === true" :aria-label="`Band ${n} on`" @click="set({ [`b${n}.on`]: !bandValue(n, 'on') })">{{ n }}</button></td>
+              <td class="pr-1"><ValueField compact :spec="bandSpec(n, 'type')" :value="bandValue(n, 'type')" @change="(v) => set({ [`b${n}.type`]: v, [`b${n}.on`]: true })" /></td>
+              <td class="w-[136px]"><ValueField compact :spec="bandSpec(n, 'freq')" :value="bandValue(n, 'freq')" :disabled="!bandValue(n, 'on')" @change="(v, s) => set({ [`b${n}.freq`]: v }, s)" /></td>
+              <td class="w-[128px]"><ValueField v-if="hasGain(n)" compact :spec="bandSpec(n, 'gain')" :value="bandValue(n, 'gain')" :disabled="!bandValue(n, 'on')" @change="(v, s) => set({ [`b${n}.gain`]: v }, s)" /><span v-else class="text-soft">—</span></td>
+              <td class="w-[108px]"><ValueField v-if="isPass(n)" compact :spec="bandSpec(n, 'slope')" :value="bandValue(n, 'slope')" @change="(v) => set({ [`b${n}.slope`]: v })" /><ValueField v-else compact :spec="bandSpec(n, 'q')" :value="bandValue(n, 'q')" :disabled="!bandValue(n, 'on')" @change="(v, s) => set({ [`b${n}.q`]: v }, s)" /></td>
+            </tr>
+          </tbody>
+        </table>
+        <div class="mt-1 grid grid-cols-2 gap-4 px-1"><ValueField v-for="p in groups[0].params" :key="p.id" :spec="p" :value="device.params[p.id]" @change="(v, s) => set({ [p.id]: v }, s)" /></div>
+      </div>
+    </div>
+
+    <div v-else-if="device.type === 'opaque'" class="grid grid-cols-2 gap-6 overflow-auto p-4 text-[13px]">
+      <div>
+        <p class="mb-2">This device belongs to another program and cannot run here. Sound passes through it unchanged; its state is kept byte for byte and goes out again with an export.</p>
+        <dl class="grid grid-cols-[110px_1fr] gap-y-0.5"><dt class="text-soft">Format</dt><dd>{{ device.foreign?.format }}</dd><dt class="text-soft">Identifier</dt><dd class="break-all">{{ device.foreign?.identifier || '—' }}</dd><dt class="text-soft">Maker</dt><dd>{{ device.foreign?.vendor || '—' }}</dd><dt class="text-soft">State</dt><dd class="break-all">{{ device.foreign?.state ? `${device.foreign.state.path} (sha-256 ${device.foreign.state.sha256.slice(0, 16)}…)` : 'none' }}</dd></dl>
+      </div>
+      <table class="self-start text-[12px]"><tbody><tr v-for="p in device.foreign?.params" :key="p.id"><td class="pr-4 text-soft">{{ p.name }}</td><td>{{ p.value }} {{ p.unit }}</td></tr></tbody></table>
+    </div>
+
+    <div v-else class="grid min-h-0 flex-1 grid-cols-[300px_minmax(0,1fr)] gap-3 p-2">
+      <DevicePicture :key="device.id" :device="device" :tempo="session.doc!.tempo" />
+      <div class="grid min-h-0 auto-cols-fr grid-flow-col gap-5 overflow-auto px-1">
+        <fieldset v-for="g in groups" :key="g.name" class="min-w-[112px]">
+          <legend class="mb-0.5 text-[12px] font-semibold">{{ g.name }}</legend>
+          <div class="flex flex-col gap-1">
+            <template v-for="p in g.params" :key="p.id">
+              <ValueField v-if="usable(p)" :spec="p" :value="device.params[p.id]" @change="(v, s) => set({ [p.id]: v }, s)" />
+            </template>
+            <p v-if="device.type === 'delay' && g.name === 'Time' && device.params.mode === 'note'" class="text-[12px] text-soft">{{ formatValue(spec.byId.time, noteMs(String(device.params.note), session.doc!.tempo)) }} at {{ session.doc!.tempo }} bpm</p>
+            <template v-if="spec.hasKey && g.name === 'Key'">
+              <label class="label" :for="'key-' + device.id">Key input</label>
+              <select :id="'key-' + device.id" class="field h-[24px] py-0 text-[13px]" :value="device.key.kind === 'track' ? device.key.track : ''" @change="setKey(($event.target as HTMLSelectElement).value, device.key.kind === 'track' ? device.key.tap : 'pre')">
+                <option value="">Its own input</option>
+                <option v-for="t in keys" :key="t.id" :value="t.id">{{ t.name }}</option>
+              </select>
+              <select v-if="device.key.kind === 'track'" class="field h-[24px] py-0 text-[13px]" aria-label="Key tap" :value="device.key.tap" @change="setKey(device.key.kind === 'track' ? device.key.track : '', ($event.target as HTMLSelectElement).value as 'pre' | 'post')"><option value="pre">pre-fader</option><option value="post">post-fader</option></select>
+            </template>
+          </div>
+        </fieldset>
+      </div>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.bands :deep(select) { height: 22px; }
+</style>

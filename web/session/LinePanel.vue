@@ -1,0 +1,78 @@
+<script setup lang="ts">
+/** The selected line without a device: width, output, sends, level and pan, sound, note, where it came from. */
+import { Music, Package, Plus, Trash2 } from '@lucide/vue';
+import { computed, ref } from 'vue';
+import { COLOURS, type Send, type Track } from '../../core/index.ts';
+import { addSend, destinations, onSend, onTrack, removeSend, setClips } from '../stores/edits.ts';
+import { useSession } from '../stores/session.ts';
+import PopMenu from '../ui/PopMenu.vue';
+import ValueField from '../ui/ValueField.vue';
+import CompareButton from './CompareButton.vue';
+import { LEVEL, PAN, SEND_LEVEL } from './specs.ts';
+import { chooseSound, putSound } from './sound.ts';
+
+const props = defineProps<{ track: Track }>();
+const emit = defineEmits<{ save: []; report: [] }>();
+const session = useSession();
+
+const edit = (label: string, change: Partial<Track>, key?: string) => session.edit(`${label} of ${props.track.name}`, onTrack(props.track.id, change), key ? key + props.track.id : undefined);
+const editSend = (s: Send, label: string, change: Partial<Send>, key?: string) => session.edit(`${label} of ${props.track.name}`, onSend(props.track.id, s.id, change), key ? key + s.id : undefined);
+const nameOf = (id: string) => session.doc?.tracks.find((t) => t.id === id)?.name ?? '?';
+const outs = computed(() => destinations(session.doc!, props.track, false));
+const sendable = computed(() => destinations(session.doc!, props.track, true).filter((x) => !props.track.sends.some((y) => y.to === x.id)));
+const sounds = computed(() => props.track.clips.map((c) => session.doc!.media.find((m) => m.id === c.media)?.name ?? 'sound'));
+const hasSound = computed(() => !['folder', 'master', 'bus', 'return', 'midi'].includes(props.track.role));
+const over = ref(false);
+function dropped(e: DragEvent) { over.value = false; const f = e.dataTransfer?.files[0]; if (f) { e.preventDefault(); void putSound(props.track.id, f); } }
+</script>
+
+<template>
+  <section class="flex h-full min-h-0 flex-col" :aria-label="`Line ${track.name}`">
+    <header class="flex items-center gap-2 border-b border-rule px-3 py-1">
+      <h2 class="truncate text-[15px] font-semibold">{{ track.name }}</h2>
+      <span class="text-[12px] text-soft">{{ track.role }}, {{ track.channels === 1 ? 'mono' : 'stereo' }}</span>
+      <button v-if="track.origin" type="button" class="chip" :title="'Open the intact report'" @click="emit('report')">from “{{ track.origin.name }}”, version {{ track.origin.version }}</button>
+      <span class="flex-1" />
+      <CompareButton v-if="track.chain.length" :track="track" label="Chain with / without" />
+      <button v-if="track.role !== 'master'" type="button" class="btn px-2 py-0.5" @click="emit('save')"><Package :size="14" aria-hidden="true" /> Save to the shelf</button>
+    </header>
+    <div class="grid min-h-0 flex-1 grid-cols-[190px_230px_minmax(300px,1fr)_240px] gap-5 overflow-auto p-3 text-[13px]">
+      <fieldset class="flex flex-col gap-2">
+        <legend class="mb-1 text-[12px] font-semibold">Line</legend>
+        <label class="flex items-center justify-between gap-2"><span class="label">Width</span>
+          <select class="field h-[24px] py-0" aria-label="Width" :value="track.channels" :disabled="track.role === 'master'" @change="edit('Width', { channels: Number(($event.target as HTMLSelectElement).value) as 1 | 2 })"><option :value="1">mono</option><option :value="2">stereo</option></select></label>
+        <label class="flex items-center justify-between gap-2"><span class="label">Colour</span>
+          <select class="field h-[24px] py-0" aria-label="Colour" :value="track.colour" @change="edit('Colour', { colour: ($event.target as HTMLSelectElement).value })"><option v-for="c in COLOURS" :key="c.id" :value="c.id">{{ c.label }}</option></select></label>
+        <label class="flex items-center justify-between gap-2"><span class="label">Output</span>
+          <select class="field h-[24px] max-w-[130px] py-0" aria-label="Output" :value="track.output.kind === 'track' ? track.output.track : ''" :disabled="track.role === 'master'" @change="edit('Output', { output: ($event.target as HTMLSelectElement).value ? { kind: 'track', track: ($event.target as HTMLSelectElement).value } : { kind: 'none' } })"><option value="">nowhere</option><option v-for="t in outs" :key="t.id" :value="t.id">{{ t.name }}</option></select></label>
+        <label class="flex items-center gap-2"><input type="checkbox" class="accent-[var(--rope)]" :checked="track.soloSafe" @change="edit('Solo safe', { soloSafe: !track.soloSafe })" /> Solo safe</label>
+        <label class="flex items-center gap-2"><input type="checkbox" class="accent-[var(--rope)]" :checked="track.polarity" @change="edit('Polarity', { polarity: !track.polarity })" /> Polarity turned over</label>
+      </fieldset>
+      <fieldset class="flex flex-col gap-2">
+        <legend class="mb-1 text-[12px] font-semibold">Level and sound</legend>
+        <ValueField :spec="LEVEL" :value="track.level" :name="`Level, ${track.name}`" @change="(v, s) => edit('Level', { level: v as number }, s ? 'level' : undefined)" />
+        <ValueField :spec="PAN" :value="track.pan" :name="`Pan, ${track.name}`" @change="(v, s) => edit('Pan', { pan: v as number }, s ? 'pan' : undefined)" />
+        <div v-if="hasSound" class="rounded border border-dashed border-edge p-2 text-[12px]" :class="{ 'border-rope bg-rope-wash': over }" @dragover.prevent="over = true" @dragleave="over = false" @drop="dropped">
+          <p v-if="sounds.length" class="flex items-center gap-1 truncate"><Music :size="13" aria-hidden="true" /> {{ sounds.join(', ') }}</p>
+          <p v-else class="text-soft">No sound yet. Drag a WAV file here, or choose one.</p>
+          <div class="mt-1 flex gap-2"><button type="button" class="btn px-2 py-0.5" @click="chooseSound(track.id)">Choose a WAV file</button><button v-if="sounds.length" type="button" class="btn btn-plain px-1 py-0.5" @click="session.edit(`Take the sound off ${track.name}`, setClips(track.id, [], []))">Take off</button></div>
+        </div>
+      </fieldset>
+      <fieldset class="min-w-0">
+        <legend class="mb-1 text-[12px] font-semibold">Sends</legend>
+        <p v-if="!track.sends.length" class="text-[12px] text-soft">No sends. A new one starts at −18 dB.</p>
+        <div v-for="s in track.sends" :key="s.id" class="grid grid-cols-[minmax(70px,1fr)_132px_62px_58px_24px] items-center gap-1.5 py-0.5" role="group" :aria-label="`Send to ${nameOf(s.to)}`">
+          <label class="flex items-center gap-1 truncate"><input type="checkbox" class="accent-[var(--rope)]" :checked="s.on" :aria-label="`Send to ${nameOf(s.to)} on`" @change="editSend(s, 'Send', { on: !s.on })" /><span class="truncate">{{ nameOf(s.to) }}</span></label>
+          <ValueField compact :spec="SEND_LEVEL" :value="s.level" :name="`Send to ${nameOf(s.to)}`" @change="(v, sl) => editSend(s, 'Send level', { level: v as number }, sl ? 'send' : undefined)" />
+          <select class="field h-[22px] px-1 py-0 text-[12px]" :aria-label="`Tap of the send to ${nameOf(s.to)}`" :value="s.tap" @change="editSend(s, 'Send tap', { tap: ($event.target as HTMLSelectElement).value as 'pre' | 'post' })"><option value="post">post</option><option value="pre">pre</option></select>
+          <select class="field h-[22px] px-1 py-0 text-[12px]" :aria-label="`Pan of the send to ${nameOf(s.to)}`" :value="s.panMode" :title="'follows the track’s pan, or its own'" @change="editSend(s, 'Send pan', { panMode: ($event.target as HTMLSelectElement).value as 'own' | 'follow' })"><option value="follow">follow</option><option value="own">own</option></select>
+          <button type="button" class="btn btn-plain px-1 py-0" :aria-label="`Remove the send to ${nameOf(s.to)}`" @click="session.edit(`Remove a send of ${track.name}`, removeSend(track.id, s.id))"><Trash2 :size="13" aria-hidden="true" /></button>
+          <ValueField v-if="s.panMode === 'own'" class="col-start-2" compact :spec="PAN" :value="s.pan" :name="`Pan of the send to ${nameOf(s.to)}`" @change="(v, sl) => editSend(s, 'Send pan', { pan: v as number }, sl ? 'sendpan' : undefined)" />
+        </div>
+        <PopMenu v-if="sendable.length" label="Add a send" :items="sendable.map((x) => ({ label: x.name, run: () => { session.edit(`Send ${track.name} to ${x.name}`, addSend(track.id, x.id)); } }))" button-class="btn mt-1 px-2 py-0.5 text-[12px]"><Plus :size="13" aria-hidden="true" /> Add a send</PopMenu>
+      </fieldset>
+      <label class="flex min-h-0 flex-col"><span class="mb-1 text-[12px] font-semibold">Note: what to touch first</span>
+        <textarea class="field min-h-[60px] flex-1 resize-none text-[13px]" :value="track.note" placeholder="Threshold first, then …" @change="edit('Note', { note: ($event.target as HTMLTextAreaElement).value })" /></label>
+    </div>
+  </section>
+</template>

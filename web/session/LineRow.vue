@@ -1,0 +1,144 @@
+<script setup lang="ts">
+/** One track as a line read left to right: name, input, devices, sends, level and pan with a meter, output. */
+import { ArrowRight, ChevronRight, Ellipsis, GripVertical, Plus } from '@lucide/vue';
+import { computed, nextTick, ref } from 'vue';
+import { COLOURS, DEVICE_TYPES, colourOf, formatDb, formatPan, type Id, type Track } from '../../core/index.ts';
+import { destinations, onTrack } from '../stores/edits.ts';
+import { useSession } from '../stores/session.ts';
+import { useUi } from '../stores/ui.ts';
+import Meter from '../ui/Meter.vue';
+import PopMenu from '../ui/PopMenu.vue';
+import ValueField from '../ui/ValueField.vue';
+import DeviceTile from './DeviceTile.vue';
+import { deviceMenu, lineMenu } from './menus.ts';
+import { LEVEL } from './specs.ts';
+import { dragged, startDrag, type DropSpot } from './drag.ts';
+
+const props = defineProps<{ track: Track; depth: number; width: number; lit: boolean | null }>();
+const emit = defineEmits<{ drop: [spot: DropSpot]; save: []; hover: [on: boolean]; menu: [action: string] }>();
+const session = useSession();
+const ui = useUi();
+const selected = computed(() => session.selectedTrack === props.track.id);
+const swatch = computed(() => { const c = colourOf(props.track.colour); return ui.theme === 'night' ? c.night : c.day; });
+const nameOf = (id: Id) => session.doc?.tracks.find((t) => t.id === id)?.name ?? '?';
+
+const NAME = 148, INPUT = 40, LEVELS = 192, OUT = 94, PAD = 76;
+const sendsWidth = computed(() => (props.track.sends.length ? Math.min(2, props.track.sends.length) * 72 + 4 : 8));
+const room = computed(() => Math.max(60, props.width - NAME - INPUT - LEVELS - OUT - PAD - sendsWidth.value - props.depth * 14));
+const tile = computed(() => {
+  const n = props.track.chain.length;
+  return n === 0 ? 0 : Math.max(26, Math.min(76, Math.floor((room.value - 28) / n) - 6));
+});
+const shownDevices = computed(() => props.track.chain.slice(0, Math.max(1, Math.floor((room.value - 28) / 32))));
+const hidden = computed(() => props.track.chain.length - shownDevices.value.length);
+const inputText = computed(() => props.track.input.kind === 'none' ? (props.track.clips.length ? 'sound' : ['bus', 'return', 'folder', 'master'].includes(props.track.role) ? 'sum' : '—') : props.track.input.kind === 'hardware' ? props.track.input.port : nameOf(props.track.input.track));
+const outText = computed(() => props.track.role === 'master' ? 'speakers' : props.track.output.kind === 'track' ? nameOf(props.track.output.track) : props.track.output.kind === 'hardware' ? props.track.output.port : 'nowhere');
+const outs = computed(() => [{ heading: `Output of ${props.track.name}` }, ...destinations(session.doc!, props.track, false).map((t) => ({ label: t.name, swatch: colourOf(t.colour).day, checked: props.track.output.kind === 'track' && props.track.output.track === t.id, run: () => { session.edit(`Output of ${props.track.name}`, onTrack(props.track.id, { output: { kind: 'track', track: t.id } })); } })), { label: 'Nowhere', checked: props.track.output.kind === 'none', run: () => { session.edit(`Output of ${props.track.name}`, onTrack(props.track.id, { output: { kind: 'none' } })); } }]);
+
+const renaming = ref(false);
+const newName = ref('');
+const nameInput = ref<HTMLInputElement | null>(null);
+function rename() { renaming.value = true; newName.value = props.track.name; void nextTick(() => { nameInput.value?.focus(); nameInput.value?.select(); }); }
+function renamed() {
+  if (!renaming.value) return;
+  renaming.value = false;
+  const name = newName.value.trim();
+  if (name && name !== props.track.name) session.edit(`Rename ${props.track.name}`, onTrack(props.track.id, { name }));
+}
+const flip = (key: 'mute' | 'solo') => session.edit(`${key === 'mute' ? 'Mute' : 'Solo'} ${props.track.name}`, onTrack(props.track.id, (t) => ({ [key]: !t[key] })));
+const level = (v: number, sliding: boolean) => session.edit(`Level of ${props.track.name}`, onTrack(props.track.id, { level: v }), sliding ? 'level' + props.track.id : undefined);
+const pan = (v: number, sliding: boolean) => session.edit(`Pan of ${props.track.name}`, onTrack(props.track.id, { pan: v }), sliding ? 'pan' + props.track.id : undefined);
+
+/** Where the pointer is while something is dragged over the line. */
+const over = ref<DropSpot | null>(null);
+const row = ref<HTMLElement | null>(null);
+const chainBox = ref<HTMLElement | null>(null);
+function spotAt(e: DragEvent): DropSpot | null {
+  const what = dragged.value;
+  if (!what || !row.value) return null;
+  const r = row.value.getBoundingClientRect();
+  const y = (e.clientY - r.top) / r.height;
+  if (what.kind === 'track') return what.track === props.track.id ? null : { kind: 'gap', track: props.track.id, after: y > 0.5 };
+  const box = chainBox.value!.getBoundingClientRect();
+  const inChain = e.clientX >= box.left && e.clientX <= box.right;
+  if (what.kind === 'preset' && (y < 0.24 || y > 0.76)) return { kind: 'gap', track: props.track.id, after: y > 0.5 };
+  if (what.kind === 'preset' && !inChain) return { kind: 'line', track: props.track.id };
+  const tiles = [...chainBox.value!.querySelectorAll('.tile')];
+  const at = tiles.findIndex((t) => { const b = t.getBoundingClientRect(); return e.clientX < b.left + b.width / 2; });
+  if (what.kind === 'preset' && tiles.length === 0) return { kind: 'line', track: props.track.id };
+  return { kind: 'chain', track: props.track.id, at: at < 0 ? props.track.chain.length : at };
+}
+function dragOver(e: DragEvent) { over.value = spotAt(e); if (over.value) e.preventDefault(); }
+function drop(e: DragEvent) { const spot = spotAt(e); over.value = null; if (spot) { e.preventDefault(); emit('drop', spot); } }
+const markX = computed(() => {
+  if (over.value?.kind !== 'chain' || !chainBox.value) return 0;
+  const tiles = [...chainBox.value.querySelectorAll<HTMLElement>('.tile')];
+  const t = tiles[over.value.at];
+  return t ? t.offsetLeft - 5 : tiles.length ? tiles.at(-1)!.offsetLeft + tiles.at(-1)!.offsetWidth + 3 : 4;
+});
+</script>
+
+<template>
+  <div
+    ref="row" class="line relative flex h-[52px] items-center gap-1.5 border-b border-rule pl-1 pr-2" :class="{ chosen: selected, dim: lit === false, lit: lit === true, off: track.state === 'inactive' }" role="group" :aria-label="`Line ${track.name}`"
+    :style="{ '--track': swatch }" @click="session.select(track.id, null)" @dragover="dragOver" @dragleave="over = null" @drop="drop" @mouseenter="emit('hover', true)" @mouseleave="emit('hover', false)"
+  >
+    <span v-if="over?.kind === 'gap'" class="absolute left-0 right-0 z-10 h-[3px] bg-rope" :class="over.after ? '-bottom-[2px]' : '-top-[2px]'" />
+    <span v-if="over?.kind === 'line'" class="pointer-events-none absolute inset-0 z-10 rounded border-2 border-rope" />
+
+    <div class="flex shrink-0 items-center gap-1" :style="{ width: NAME + 'px', marginLeft: depth * 14 + 'px' }">
+      <span class="cursor-grab text-soft" :class="{ invisible: track.role === 'master' }" draggable="true" :aria-label="`Move ${track.name}`" role="img" @dragstart="startDrag($event, { kind: 'track', track: track.id })"><GripVertical :size="13" aria-hidden="true" /></span>
+      <span class="h-9 w-[5px] shrink-0 rounded-sm" :style="{ background: swatch }" :title="colourOf(track.colour).label" />
+      <ChevronRight v-if="track.role === 'folder'" :size="13" aria-hidden="true" />
+      <input v-if="renaming" ref="nameInput" v-model="newName" class="field w-full px-1 py-0" :aria-label="`New name for ${track.name}`" @keydown.enter="renamed" @keydown.esc.stop="renaming = false" @blur="renamed" @click.stop />
+      <button v-else type="button" class="min-w-0 flex-1 truncate rounded px-1 text-left font-semibold" :aria-label="`Line ${track.name}`" :aria-pressed="selected" @dblclick="rename" @keydown.f2="rename">{{ track.name }}</button>
+    </div>
+
+    <span class="w-[40px] shrink-0 truncate text-[12px] text-soft" :title="`Input: ${inputText}`">{{ inputText }}</span>
+
+    <div class="thread relative flex min-w-0 flex-1 items-center">
+      <div ref="chainBox" class="relative flex min-w-[40px] items-center gap-[6px]">
+        <span v-if="over?.kind === 'chain'" class="pointer-events-none absolute -top-1 z-10 h-[50px] w-[3px] rounded bg-rope" :style="{ left: markX + 'px' }" />
+        <DeviceTile
+          v-for="d in shownDevices" :key="d.id" :device="d" :track="track.id" :width="tile" :selected="session.selectedDevice === d.id" @click.stop="session.select(track.id, d.id)"
+          @dragstart="startDrag($event, { kind: 'device', track: track.id, device: d.id })" @dblclick="session.edit(`${d.state === 'on' ? 'Bypass' : 'Switch on'} ${d.name}`, onTrack(track.id, (t) => ({ chain: t.chain.map((x) => (x.id === d.id ? { ...x, state: x.state === 'on' ? 'bypassed' : 'on' } : x)) })))"
+        />
+        <span v-if="hidden > 0" class="chip shrink-0">+{{ hidden }}</span>
+        <PopMenu :label="`Add a device to ${track.name}`" :items="deviceMenu(track.id)" button-class="btn btn-plain shrink-0 bg-paper px-0.5 py-0.5 text-soft"><Plus :size="14" aria-hidden="true" /></PopMenu>
+      </div>
+      <span class="flex-1" />
+      <div v-if="track.sends.length" class="flex shrink-0 items-center gap-1" :style="{ width: sendsWidth + 'px' }">
+        <span v-for="s in track.sends.slice(0, track.sends.length > 2 ? 1 : 2)" :key="s.id" class="send w-[68px] truncate rounded bg-paper text-[11px] leading-[13px]" :class="{ 'line-through opacity-60': !s.on }" :title="`Send to ${nameOf(s.to)}, ${formatDb(s.level)}, ${s.tap}-fader`">
+          <span class="block truncate">↘ {{ nameOf(s.to) }}</span><span class="block text-soft">{{ formatDb(s.level) }}<template v-if="s.tap === 'pre'"> pre</template></span>
+        </span>
+        <span v-if="track.sends.length > 2" class="chip">{{ track.sends.length - 1 }} more sends</span>
+      </div>
+    </div>
+
+    <div class="shrink-0" :style="{ width: LEVELS + 'px' }" @click.stop>
+      <div class="flex items-center gap-1.5">
+        <button type="button" class="switch" :aria-pressed="track.mute" :aria-label="`Mute ${track.name}`" title="Mute" @click="flip('mute')">M</button>
+        <button type="button" class="switch" :aria-pressed="track.solo" :aria-label="`Solo ${track.name}`" title="Solo" @click="flip('solo')">S</button>
+        <ValueField class="min-w-0 flex-1" compact :spec="LEVEL" :value="track.level" :name="`Level of ${track.name}`" @change="(v, s) => level(v as number, s)" />
+        <button type="button" class="w-[34px] truncate rounded text-[12px] text-soft" :title="`Pan ${formatPan(track.pan)}; arrow keys move it`" :aria-label="`Pan of ${track.name}: ${formatPan(track.pan)}`" @keydown.left.prevent="pan(Math.max(-100, track.pan - 5), true)" @keydown.right.prevent="pan(Math.min(100, track.pan + 5), true)" @keydown.backspace.prevent="pan(0, false)" @click="session.select(track.id, null)">{{ formatPan(track.pan) }}</button>
+      </div>
+      <Meter :track="track.id" :name="track.name" />
+    </div>
+
+    <div class="flex shrink-0 items-center" :style="{ width: OUT + 'px' }">
+      <ArrowRight :size="13" class="shrink-0 text-soft" aria-hidden="true" />
+      <span v-if="track.role === 'master'" class="truncate px-1 text-[12px] text-soft">{{ outText }}</span>
+      <PopMenu v-else :label="`Output of ${track.name}: ${outText}`" :items="outs" button-class="max-w-[76px] truncate rounded px-1 text-left text-[12px] hover:bg-sunk"><span :class="{ 'text-warn': track.output.kind === 'none' }">{{ outText }}</span></PopMenu>
+    </div>
+    <PopMenu :label="`More for ${track.name}`" :items="lineMenu(track, { rename, save: () => emit('save'), drop: () => emit('menu', 'drop'), colours: COLOURS, types: DEVICE_TYPES })" button-class="btn btn-plain px-0.5"><Ellipsis :size="15" aria-hidden="true" /></PopMenu>
+  </div>
+</template>
+
+<style scoped>
+.line { background: var(--sheet); transition: opacity 120ms; }
+.line.chosen { background: color-mix(in srgb, var(--rope-wash) 55%, var(--sheet)); box-shadow: inset 3px 0 0 var(--rope); }
+.line.dim { opacity: 0.45; }
+.line.off { opacity: 0.6; }
+.thread::before { content: ""; position: absolute; left: 0; right: 0; top: 50%; height: 2px; background: var(--track); opacity: 0.55; }
+.line.lit .thread::before { opacity: 1; height: 3px; }
+</style>

@@ -1,0 +1,146 @@
+<script setup lang="ts">
+/** The main screen: lines, the shelf beside them, the selected device or line below. */
+import { Cable, Package, Plus } from '@lucide/vue';
+import { useVirtualizer } from '@tanstack/vue-virtual';
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
+import type { Id, Track } from '../../core/index.ts';
+import { useAudio } from '../stores/audio.ts';
+import { useDrop } from '../stores/drop.ts';
+import { addDevice, moveDevice, moveTrack } from '../stores/edits.ts';
+import { useSession } from '../stores/session.ts';
+import { useUi } from '../stores/ui.ts';
+import DropSheet from '../drop/DropSheet.vue';
+import ReportSheet from '../drop/ReportSheet.vue';
+import SaveSheet from '../shelf/SaveSheet.vue';
+import ShelfPanel from '../shelf/ShelfPanel.vue';
+import PopMenu from '../ui/PopMenu.vue';
+import ConflictSheet from './ConflictSheet.vue';
+import DevicePanel from './DevicePanel.vue';
+import LinePanel from './LinePanel.vue';
+import LineRow from './LineRow.vue';
+import Transport from './Transport.vue';
+import { dragged, type DropSpot } from './drag.ts';
+import { addMenu } from './menus.ts';
+import { saving } from './saving.ts';
+
+const route = useRoute();
+const router = useRouter();
+const session = useSession();
+const audio = useAudio();
+const drop = useDrop();
+const ui = useUi();
+const failed = ref('');
+async function load() {
+  failed.value = '';
+  try { await session.open(String(route.params.id)); audio.endListening(); } catch (e) { failed.value = (e as Error).message; }
+}
+onMounted(load);
+watch(() => route.params.id, (id) => { if (id) void load(); });
+
+type Item = { kind: 'head'; text: string; key: string } | { kind: 'line'; track: Track; depth: number; key: string };
+const items = computed<Item[]>(() => {
+  const out: Item[] = [];
+  const tracks = session.doc?.tracks ?? [];
+  const depth = (t: Track): number => { let d = 0; for (let f = t.folder; f && d < 12; f = tracks.find((x) => x.id === f)?.folder ?? null) d++; return d; };
+  let section = '';
+  for (const t of tracks) {
+    if (t.hidden) continue;
+    const now = t.role === 'bus' ? 'buses' : t.role === 'return' ? 'returns' : t.role === 'master' ? 'master' : 'tracks';
+    if (now !== section && t.folder === null) { section = now; if (now !== 'tracks' || out.length) out.push({ kind: 'head', text: now, key: `head-${now}-${t.id}` }); }
+    out.push({ kind: 'line', track: t, depth: depth(t), key: t.id });
+  }
+  return out;
+});
+const scroller = ref<HTMLElement | null>(null);
+const width = ref(1000);
+let watcher: ResizeObserver | null = null;
+watch(scroller, (el) => { watcher?.disconnect(); if (el) { watcher = new ResizeObserver(() => { width.value = el.clientWidth; }); watcher.observe(el); } });
+const rows = useVirtualizer(computed(() => ({ count: items.value.length, getScrollElement: () => scroller.value, estimateSize: (i: number) => (items.value[i]?.kind === 'head' ? 20 : 52), overscan: 6, getItemKey: (i: number) => items.value[i]?.key ?? i })));
+watch(() => items.value.map((i) => i.kind).join(), () => rows.value.measure());
+
+/** Hovering a line lights everything that feeds it and that it feeds. */
+const hovered = ref<Id | null>(null);
+const lit = computed(() => {
+  const s = session.doc;
+  if (!hovered.value || !s) return null;
+  const reach = (next: (t: Track) => Id[]) => { const seen = new Set([hovered.value!]); const todo = [hovered.value!]; while (todo.length) { const t = s.tracks.find((x) => x.id === todo.pop()); for (const id of t ? next(t) : []) if (!seen.has(id)) { seen.add(id); todo.push(id); } } return seen; };
+  const down = reach((t) => [...(t.output.kind === 'track' ? [t.output.track] : []), ...t.sends.filter((x) => x.on).map((x) => x.to)]);
+  const up = reach((t) => s.tracks.filter((x) => (x.output.kind === 'track' && x.output.track === t.id) || x.sends.some((y) => y.on && y.to === t.id)).map((x) => x.id));
+  return new Set([...down, ...up]);
+});
+let hoverTimer: ReturnType<typeof setTimeout> | undefined;
+function hover(id: Id, on: boolean) { clearTimeout(hoverTimer); if (on) hoverTimer = setTimeout(() => { hovered.value = id; }, 350); else hovered.value = null; }
+
+function dropped(spot: DropSpot) {
+  const what = dragged.value;
+  dragged.value = null;
+  const s = session.doc;
+  if (!what || !s) return;
+  if (what.kind === 'track' && spot.kind === 'gap') {
+    const i = s.tracks.findIndex((t) => t.id === spot.track);
+    session.edit('Move a line', moveTrack(what.track, spot.after ? (s.tracks[i + 1]?.id ?? null) : spot.track));
+  } else if (what.kind === 'device' && spot.kind === 'chain') {
+    if (session.edit('Move a device', moveDevice(what.track, what.device, spot.track, spot.at))) session.select(spot.track, what.device);
+  } else if (what.kind === 'new-device' && spot.kind === 'chain') {
+    const a = addDevice(spot.track, what.type, spot.at);
+    if (session.edit('Add a device', a.edit)) session.select(spot.track, a.id);
+  } else if (what.kind === 'preset') {
+    const i = s.tracks.findIndex((t) => t.id === spot.track);
+    void drop.begin(what.preset, spot.kind === 'gap' ? { kind: 'new', index: spot.after ? i + 1 : i, folder: s.tracks[i]?.folder ?? null } : spot.kind === 'line' ? { kind: 'onto', track: spot.track, chain: 'replace' } : { kind: 'onto', track: spot.track, chain: 'at', at: spot.at });
+  }
+}
+
+const panel = computed(() => (session.device ? 'device' : session.track ? 'line' : null));
+function resize(e: PointerEvent) {
+  const el = e.currentTarget as HTMLElement;
+  el.setPointerCapture(e.pointerId);
+  el.onpointermove = (m) => { ui.panelHeight = Math.max(170, Math.min(window.innerHeight - 260, window.innerHeight - m.clientY)); };
+  el.onpointerup = () => { el.onpointermove = null; };
+}
+const saveTrack = computed(() => session.doc?.tracks.find((t) => t.id === saving.value) ?? null);
+onBeforeUnmount(() => { watcher?.disconnect(); saving.value = null; });
+</script>
+
+<template>
+  <div class="flex min-h-0 flex-1">
+    <div v-if="failed" class="m-auto max-w-md text-center"><p class="mb-3">{{ failed }}</p><button type="button" class="btn btn-main" @click="router.push('/sessions')">To the sessions</button> <button type="button" class="btn" @click="load">Try again</button></div>
+    <template v-else-if="session.doc">
+      <ShelfPanel v-if="ui.shelfOpen" />
+      <main class="flex min-w-0 flex-1 flex-col">
+        <h1 class="sr-only">Session {{ session.doc.name }}</h1>
+        <Transport />
+        <div class="flex items-center gap-2 border-b border-rule px-2 py-1 text-[12px] text-soft">
+          <PopMenu label="Add a line" :items="addMenu()" button-class="btn px-2 py-0.5 text-ink"><Plus :size="14" aria-hidden="true" /> Add a line</PopMenu>
+          <span class="flex items-center gap-1">Devices to drag:
+            <span v-for="d in [['trim', 'Trim'], ['eq', 'EQ'], ['compressor', 'Compressor'], ['delay', 'Delay'], ['reverb', 'Reverb']]" :key="d[0]" class="chip cursor-grab text-ink" draggable="true" @dragstart="(e: DragEvent) => { dragged = { kind: 'new-device', type: d[0] }; e.dataTransfer?.setData('text/plain', d[1]); }">{{ d[1] }}</span></span>
+          <span class="flex-1" />
+          <span>{{ session.doc.tracks.length }} lines</span>
+          <span v-if="audio.latency" title="From a sound to the master’s output">latency {{ ((audio.latency / session.doc.sampleRate) * 1000).toFixed(1) }} ms</span>
+        </div>
+        <div ref="scroller" class="min-h-0 flex-1 overflow-y-auto overflow-x-hidden bg-paper" aria-label="Lines" role="region" tabindex="-1">
+          <div class="relative" :style="{ height: rows.getTotalSize() + 'px' }">
+            <div v-for="v in rows.getVirtualItems()" :key="String(v.key)" class="absolute left-0 right-0" :style="{ transform: `translateY(${v.start}px)`, height: v.size + 'px' }">
+              <template v-for="item in [items[v.index]]" :key="item?.key">
+                <div v-if="item?.kind === 'head'" class="flex h-5 items-center gap-2 px-2 text-[11px] text-soft"><span>{{ item.text }}</span><span class="h-px flex-1 bg-rule" /></div>
+                <LineRow v-else-if="item" :track="item.track" :depth="item.depth" :width="width" :lit="lit ? lit.has(item.track.id) : null" @drop="dropped" @save="saving = item.track.id" @hover="(on: boolean) => hover(item.track.id, on)" @menu="session.select(item.track.id); ui.paletteStart = 'onto '; ui.palette = true" />
+              </template>
+            </div>
+          </div>
+          <div v-if="session.doc.tracks.length <= 1" class="mx-auto max-w-md p-8 text-center text-soft"><Cable class="mx-auto mb-2" :size="28" aria-hidden="true" /><p class="mb-3 text-ink">This session has no lines yet.</p><p class="mb-3">Add a line and put a sound and devices on it, or drag a preset from the shelf to the master’s upper edge.</p>
+            <button type="button" class="btn" @click="router.push('/session/kelp-and-copper')"><Package :size="14" aria-hidden="true" /> Look at the demo session</button></div>
+        </div>
+        <div v-if="panel" class="relative shrink-0 border-t border-edge bg-sheet" :style="{ height: ui.panelHeight + 'px' }">
+          <div class="absolute -top-1 left-0 right-0 z-10 h-2 cursor-row-resize" role="separator" aria-orientation="horizontal" aria-label="Height of the lower panel" tabindex="0" :aria-valuenow="ui.panelHeight" aria-valuemin="170" aria-valuemax="600" @pointerdown="resize" @keydown.up.prevent="ui.panelHeight = Math.min(600, ui.panelHeight + 20)" @keydown.down.prevent="ui.panelHeight = Math.max(170, ui.panelHeight - 20)" />
+          <DevicePanel v-if="session.track && session.device" :track="session.track" :device="session.device" />
+          <LinePanel v-else-if="session.track" :track="session.track" @save="saving = session.track!.id" @report="drop.reopen(session.track!.origin!.drop)" />
+        </div>
+      </main>
+      <DropSheet />
+      <ReportSheet />
+      <SaveSheet v-if="saveTrack" :track="saveTrack" @close="saving = null" />
+      <ConflictSheet />
+    </template>
+    <p v-else class="m-auto text-soft">Opening the session …</p>
+  </div>
+</template>

@@ -1,0 +1,41 @@
+<script setup lang="ts">
+/** Name, transport, comparison, tempo, undo and redo. */
+import { PanelLeft, Pause, Play, Redo2, SkipBack, Undo2 } from '@lucide/vue';
+import { computed, nextTick, ref } from 'vue';
+import { useAudio } from '../stores/audio.ts';
+import { useSession } from '../stores/session.ts';
+import { useUi } from '../stores/ui.ts';
+import ValueField from '../ui/ValueField.vue';
+import { TEMPO } from './specs.ts';
+import CompareButton from './CompareButton.vue';
+
+const session = useSession();
+const audio = useAudio();
+const ui = useUi();
+const clock = (s: number) => `${Math.floor(s / 60)}:${(s % 60).toFixed(1).padStart(4, '0')}`;
+const place = computed(() => { const b = Math.floor((audio.seconds * session.doc!.tempo) / 60); const per = session.doc!.meter[0]; return `${Math.floor(b / per) + 1}.${(b % per) + 1}`; });
+const compared = computed(() => session.doc?.tracks.find((t) => t.id === audio.compare?.track) ?? null);
+const renaming = ref(false);
+const name = ref('');
+const input = ref<HTMLInputElement | null>(null);
+function rename() { renaming.value = true; name.value = session.doc!.name; void nextTick(() => input.value?.select()); }
+function renamed() { if (!renaming.value) return; renaming.value = false; const n = name.value.trim(); if (n && n !== session.doc!.name) session.edit('Rename the session', (s) => ({ ...s, name: n })); }
+</script>
+
+<template>
+  <div class="flex items-center gap-2 border-b border-rule px-2 py-1.5">
+    <button type="button" class="btn btn-plain px-1" :aria-pressed="ui.shelfOpen" aria-label="Shelf panel" title="Show or hide the shelf" @click="ui.shelfOpen = !ui.shelfOpen"><PanelLeft :size="16" aria-hidden="true" /></button>
+    <input v-if="renaming" ref="input" v-model="name" class="field w-[220px] font-semibold" aria-label="Session name" @keydown.enter="renamed" @keydown.esc.stop="renaming = false" @blur="renamed" />
+    <button v-else type="button" class="max-w-[220px] truncate rounded px-1 text-[16px] font-semibold hover:bg-sunk" title="Rename the session" @click="rename">{{ session.doc!.name }}</button>
+    <button type="button" class="btn px-1.5" aria-label="Back to the start" title="Back to the start" @click="audio.seek(0)"><SkipBack :size="15" aria-hidden="true" /></button>
+    <button type="button" class="btn btn-main px-3" :aria-label="audio.playing ? 'Stop' : 'Play'" title="Space" :disabled="audio.starting" @click="audio.toggle()"><component :is="audio.playing ? Pause : Play" :size="16" aria-hidden="true" /></button>
+    <span class="w-[112px] text-[14px]" data-testid="clock" :aria-label="`Position ${clock(audio.seconds)}`">{{ clock(audio.seconds) }} <span class="text-[12px] text-soft">bar {{ place }}</span></span>
+    <input type="range" class="thread max-w-[150px]" min="0" max="1000" :value="audio.length ? (audio.seconds / audio.length) * 1000 : 0" :style="{ '--fill': (audio.length ? (audio.seconds / audio.length) * 100 : 0) + '%' }" aria-label="Position" :aria-valuetext="clock(audio.seconds)" @input="audio.seek((Number(($event.target as HTMLInputElement).value) / 1000) * audio.length)" />
+    <CompareButton v-if="compared && audio.compare" :track="compared" :device="audio.compare.scope === 'device' ? audio.compare.bypass[0] : null" />
+    <span class="flex-1" />
+    <div class="flex w-[104px] items-center gap-1"><ValueField class="flex-1" compact :spec="TEMPO" :value="session.doc!.tempo" name="Tempo in bpm" @change="(v, s) => session.edit('Tempo', (d) => ({ ...d, tempo: v as number }), s ? 'tempo' : undefined)" /><span class="text-[12px] text-soft">bpm</span></div>
+    <span class="text-[12px] text-soft">{{ session.doc!.sampleRate / 1000 }} kHz</span>
+    <button type="button" class="btn btn-plain px-1" aria-label="Undo" :title="session.undoStack.length ? `Undo: ${session.undoStack.at(-1)!.label}` : 'Nothing to undo'" :disabled="!session.undoStack.length" @click="session.undo()"><Undo2 :size="16" aria-hidden="true" /></button>
+    <button type="button" class="btn btn-plain px-1" aria-label="Redo" :title="session.redoStack.length ? `Redo: ${session.redoStack.at(-1)!.label}` : 'Nothing to redo'" :disabled="!session.redoStack.length" @click="session.redo()"><Redo2 :size="16" aria-hidden="true" /></button>
+  </div>
+</template>

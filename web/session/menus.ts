@@ -1,0 +1,50 @@
+import { Copy, FolderPlus, Package, PackagePlus, Pencil, Trash2, Upload } from '@lucide/vue';
+import { ADDABLE, COLOURS, type Id, type Track } from '../../core/index.ts';
+import { addDevice, addSend, addTrack, destinations, duplicateTrack, moveTrack, onTrack, removeTrack } from '../stores/edits.ts';
+import { useSession } from '../stores/session.ts';
+import type { MenuEntry } from '../ui/menu.ts';
+import { chooseSound } from './sound.ts';
+
+export function deviceMenu(track: Id): MenuEntry[] {
+  const session = useSession();
+  return [{ heading: 'Add a device' }, ...ADDABLE.map((d) => ({
+    label: d.label, run: () => { const a = addDevice(track, d.type); if (session.edit(`Add ${d.label}`, a.edit)) session.select(track, a.id); },
+  }))];
+}
+
+export function addMenu(): MenuEntry[] {
+  const session = useSession();
+  const roles = [['audio', 'Audio track'], ['bus', 'Bus'], ['return', 'Return'], ['folder', 'Folder']] as const;
+  return [{ heading: 'Add a line' }, ...roles.map(([role, label]) => ({ label, run: () => { const a = addTrack(role); if (session.edit(`Add ${label.toLowerCase()}`, a.edit)) session.select(a.id); } }))];
+}
+
+interface LineActions { rename: () => void; save: () => void; drop: () => void; colours: typeof COLOURS; types: unknown }
+
+export function lineMenu(t: Track, a: LineActions): MenuEntry[] {
+  const session = useSession();
+  const s = session.doc!;
+  const isMaster = t.role === 'master';
+  const step = (d: 1 | -1) => {
+    const i = s.tracks.findIndex((x) => x.id === t.id);
+    const before = d < 0 ? s.tracks[i - 1] : s.tracks[i + 2];
+    if (d < 0 ? i > 0 : i < s.tracks.length - 2) session.edit(`Move ${t.name}`, moveTrack(t.id, before?.id ?? null));
+  };
+  const folders = s.tracks.filter((x) => x.role === 'folder' && x.id !== t.id);
+  const sendable = destinations(s, t, true).filter((x) => !t.sends.some((y) => y.to === x.id));
+  return [
+    ...(isMaster ? [] : [{ label: 'Save to the shelf …', icon: Package, run: a.save }]),
+    { label: 'Drop a preset onto this line …', icon: PackagePlus, run: a.drop },
+    { label: 'Rename', icon: Pencil, keys: 'F2', run: a.rename },
+    ...(isMaster || t.role === 'folder' ? [] : [{ label: 'Put a sound on it (WAV) …', icon: Upload, run: () => chooseSound(t.id) }]),
+    ...(isMaster ? [] : [
+      { label: 'Duplicate', icon: Copy, run: () => { const d = duplicateTrack(t.id, true); if (session.edit(`Duplicate ${t.name}`, d.edit)) session.select(d.id); } },
+      { label: 'Move up', run: () => step(-1) }, { label: 'Move down', run: () => step(1) },
+    ]),
+    { label: t.state === 'on' ? 'Make inactive' : 'Make active', run: () => { session.edit(`${t.state === 'on' ? 'Make inactive' : 'Make active'}: ${t.name}`, onTrack(t.id, { state: t.state === 'on' ? 'inactive' : 'on' })); } },
+    ...(sendable.length && !isMaster ? [{ heading: 'Add a send to' }, ...sendable.map((x) => ({ label: x.name, run: () => { session.edit(`Send ${t.name} to ${x.name}`, addSend(t.id, x.id)); session.select(t.id); } }))] : []),
+    ...(folders.length && !isMaster ? [{ heading: 'Folder' }, ...folders.map((f) => ({ label: f.name, icon: FolderPlus, checked: t.folder === f.id, run: () => { session.edit(`Put ${t.name} into ${f.name}`, onTrack(t.id, { folder: f.id })); } })), { label: 'No folder', checked: t.folder === null, run: () => { session.edit(`Take ${t.name} out of its folder`, onTrack(t.id, { folder: null })); } }] : []),
+    { heading: 'Colour' },
+    ...a.colours.map((c) => ({ label: c.label, swatch: c.day, checked: t.colour === c.id, run: () => { session.edit(`Colour of ${t.name}`, onTrack(t.id, { colour: c.id })); } })),
+    ...(isMaster ? [] : [{ heading: ' ' }, { label: 'Delete', icon: Trash2, danger: true, keys: 'Del', run: () => { session.edit(`Delete ${t.name}`, removeTrack(t.id)); } }]),
+  ];
+}

@@ -1,0 +1,5 @@
+import { ref } from 'vue';
+import type { Id } from '../../core/index.ts';
+
+/** The line whose save sheet is open. */
+export const saving = ref<Id | null>(null);

@@ -1,0 +1,147 @@
+<script setup lang="ts">
+/** One preset: flow picture, values, note, versions and what differs, where it is used, listening, dropping. */
+import { Pin, Play, Square, Trash2 } from '@lucide/vue';
+import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue';
+import { useRouter } from 'vue-router';
+import { DEVICE_TYPES, applyDrop, createSession, diffPresets, formatDb, formatPan, formatValue, planDrop, type Device, type MediaRef, type Preset } from '../../core/index.ts';
+import { isUsed } from '../../core/drop/capture.ts';
+import { api, type PresetDetail, type SessionEntry } from '../api.ts';
+import CompareButton from '../session/CompareButton.vue';
+import { useAudio } from '../stores/audio.ts';
+import { useDrop } from '../stores/drop.ts';
+import { useSession } from '../stores/session.ts';
+import { useShelf } from '../stores/shelf.ts';
+import { useUi } from '../stores/ui.ts';
+import Meter from '../ui/Meter.vue';
+import PopMenu from '../ui/PopMenu.vue';
+import FlowPicture from './FlowPicture.vue';
+
+const props = defineProps<{ id: string }>();
+const ui = useUi();
+const audio = useAudio();
+const session = useSession();
+const shelf = useShelf();
+const drop = useDrop();
+const router = useRouter();
+const detail = shallowRef<PresetDetail | null>(null);
+const shown = shallowRef<Preset | null>(null);
+const against = shallowRef<Preset | null>(null);
+const uses = shallowRef<{ id: string; session: string; name: string; version: number; at: string }[]>([]);
+const sounds = shallowRef<MediaRef[]>([]);
+const sessions = shallowRef<SessionEntry[]>([]);
+const material = ref('');
+const failed = ref('');
+
+async function load() {
+  failed.value = '';
+  try {
+    detail.value = await api.preset(props.id);
+    shown.value = detail.value.preset;
+    against.value = null;
+    [uses.value, sounds.value, sessions.value] = await Promise.all([api.presetUses(props.id), api.media(), api.sessions()]);
+    const first = props.id && (sounds.value.find((m) => shown.value!.content.tracks[0].name.toLowerCase().split(' ').some((w) => m.name.toLowerCase().includes(w))) ?? sounds.value.find((m) => m.name.includes('lead')) ?? sounds.value[0]);
+    if (first) material.value = first.id;
+  } catch (e) { failed.value = (e as Error).message; }
+}
+onMounted(load);
+onBeforeUnmount(() => audio.endListening());
+
+const content = computed(() => shown.value!.content);
+const differences = computed(() => (against.value && shown.value ? diffPresets(against.value.content, shown.value.content) : []));
+async function pick(v: number) { try { shown.value = await api.presetVersion(props.id, v); } catch (e) { ui.fail(e); } }
+async function compareTo(v: number) { try { against.value = v ? await api.presetVersion(props.id, v) : null; } catch (e) { ui.fail(e); } }
+const values = (d: Device) => DEVICE_TYPES[d.type].params.filter((p) => isUsed(d, p.id) && (d.type !== 'eq' || p.group.startsWith('Band') ? relevant(d, p.id) : d.params[p.id] !== 0)).map((p) => ({ id: p.id, label: p.label, text: formatValue(p, d.params[p.id]) }));
+function relevant(d: Device, id: string): boolean {
+  if (d.type === 'delay') return !(id === 'note' && d.params.mode === 'ms') && !(id === 'time' && d.params.mode === 'note');
+  if (d.type === 'compressor') return d.params.keyFilter === true || !['keyLow', 'keyHigh', 'listen'].includes(id);
+  const m = /^(b\d)\.(.+)$/.exec(id);
+  if (!m) return true;
+  const pass = ['highPass', 'lowPass'].includes(String(d.params[`${m[1]}.type`]));
+  return m[2] !== 'on' && (m[2] === 'slope' ? pass : m[2] === 'gain' ? !pass : m[2] === 'q' ? !pass : true);
+}
+
+const mine = computed(() => audio.listening?.preset === props.id);
+const playingTrack = computed(() => (mine.value ? audio.listening!.session.tracks.find((t) => t.id === audio.listening!.track) ?? null : null));
+/** The preset alone with its spares, on the chosen sound. */
+async function listen() {
+  const ref = sounds.value.find((m) => m.id === material.value);
+  const p = shown.value;
+  if (!ref || !p) { ui.say('Choose a sound to listen on first.'); return; }
+  const empty = createSession({ name: `Listening to ${p.name}`, sampleRate: ref.sampleRate, tempo: p.reference.tempo });
+  const first = planDrop(empty, p);
+  const plan = planDrop(empty, p, { ties: Object.fromEntries(first.ends.map((e) => [e.end.id, e.choices.find((c) => c.kind === 'spare')?.id ?? e.choices.find((c) => c.kind === 'master')?.id ?? e.chosen])), keep: first });
+  const s = applyDrop(empty, plan, p).session;
+  const id = plan.ids[p.content.tracks[0].id];
+  s.media = [ref];
+  s.tracks = s.tracks.map((t) => (t.id === id ? { ...t, clips: [{ id: 'listen', media: ref.id, start: 0, offset: 0, length: ref.frames / ref.sampleRate, gain: 0 }] } : t));
+  await audio.listen(props.id, s, id);
+}
+watch(material, () => { if (mine.value && audio.playing) void listen(); });
+
+async function dropInto(s: SessionEntry) {
+  await router.push(`/session/${s.id}`);
+  for (let i = 0; i < 100 && session.id !== s.id; i++) await new Promise((r) => setTimeout(r, 30));
+  if (session.id === s.id) await drop.begin(props.id);
+}
+const meta = async (o: Parameters<typeof api.presetMeta>[1]) => { try { const r = await api.presetMeta(props.id, o); detail.value = { ...detail.value!, ...r }; await shelf.refresh(); } catch (e) { ui.fail(e); } };
+async function remove() {
+  const name = detail.value!.name;
+  try {
+    await api.deletePreset(props.id);
+    await router.replace('/shelf');
+    await shelf.refresh();
+    ui.say(`“${name}” was taken off the shelf. Sessions that use it keep their lines.`, 'info', [{ label: 'Bring it back', run: () => { void api.restorePreset(props.id).then(() => shelf.refresh(), ui.fail); } }], 15000);
+  } catch (e) { ui.fail(e); }
+}
+const when = (t: string) => new Date(t).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' });
+const title = ref<HTMLInputElement | null>(null);
+</script>
+
+<template>
+  <article v-if="detail && shown" class="min-h-0 overflow-auto p-4" :aria-label="detail.name">
+    <header class="mb-2 flex items-start gap-2">
+      <div class="min-w-0 flex-1">
+        <input ref="title" class="w-full rounded bg-transparent text-[20px] font-semibold" :value="detail.name" aria-label="Name of the preset" @change="meta({ name: ($event.target as HTMLInputElement).value.trim() || detail!.name })" @keydown.enter="title?.blur()" />
+        <div class="flex flex-wrap items-center gap-1.5 text-[13px] text-soft">
+          <span>{{ detail.kind }} · version {{ shown.version }} · saved at {{ shown.reference.tempo }} bpm, {{ shown.reference.sampleRate / 1000 }} kHz</span>
+          <input class="field w-[150px] py-0 text-[12px]" :value="detail.category" aria-label="Category" @change="meta({ category: ($event.target as HTMLInputElement).value })" />
+          <input class="field w-[170px] py-0 text-[12px]" :value="detail.summary.tags.join(', ')" aria-label="Tags" @change="meta({ tags: ($event.target as HTMLInputElement).value.split(',').map((t) => t.trim()).filter(Boolean) })" />
+        </div>
+      </div>
+      <button type="button" class="btn px-1.5" :aria-pressed="detail.pinned" :aria-label="detail.pinned ? 'Unpin' : 'Pin'" :class="{ 'border-rope text-rope': detail.pinned }" @click="meta({ pinned: !detail!.pinned })"><Pin :size="15" aria-hidden="true" /></button>
+      <button type="button" class="btn px-1.5" aria-label="Take off the shelf" @click="remove"><Trash2 :size="15" aria-hidden="true" /></button>
+      <PopMenu label="Drop into a session" :items="[{ heading: 'Drop into' }, ...sessions.map((s) => ({ label: s.name, run: () => void dropInto(s) }))]" button-class="btn btn-main">Drop into …</PopMenu>
+    </header>
+    <FlowPicture :content="content" :tempo="shown.reference.tempo" />
+    <div class="mt-2 flex flex-wrap items-center gap-2 rounded border border-rule bg-sheet p-2 text-[13px]" role="group" aria-label="Listen">
+      <label class="flex items-center gap-2">Listen on <select v-model="material" class="field max-w-[220px] py-0.5" aria-label="Sound to listen on"><option v-for="m in sounds" :key="m.id" :value="m.id">{{ m.name.replace(/\.wav$/, '') }}</option></select></label>
+      <button v-if="!mine || !audio.playing" type="button" class="btn btn-main px-2 py-0.5" :disabled="!sounds.length || audio.starting" @click="listen"><Play :size="14" aria-hidden="true" /> Listen</button>
+      <button v-else type="button" class="btn px-2 py-0.5" @click="audio.endListening()"><Square :size="13" aria-hidden="true" /> Stop</button>
+      <template v-if="mine && playingTrack"><CompareButton :track="playingTrack" /><Meter class="w-[150px]" :track="playingTrack.id" :name="detail.name" /></template>
+      <span v-if="!sounds.length" class="text-soft">Put a WAV file on a line of a session first; it can be chosen here.</span>
+    </div>
+    <div class="mt-3 grid grid-cols-[minmax(0,1fr)_232px] gap-4 text-[13px]">
+      <div class="min-w-0">
+        <section v-if="shown.note" class="mb-3" aria-label="What to touch first"><h2 class="font-semibold">What to touch first</h2><p>{{ shown.note }}</p></section>
+        <section v-if="against" class="mb-3" aria-label="Differences"><h2 class="font-semibold">What differs from version {{ against.version }}</h2>
+          <p v-if="!differences.length" class="text-soft">Nothing in the settings.</p>
+          <table class="w-full"><tbody><tr v-for="d in differences" :key="d.label" class="border-t border-rule"><td class="py-0.5 pr-2">{{ d.label }}</td><td class="pr-2">{{ d.from }}</td><td>→ <strong>{{ d.to }}</strong></td></tr></tbody></table></section>
+        <section v-for="t in [...content.tracks, ...content.spares]" :key="t.id" class="mb-2" :aria-label="t.name">
+          <h2 class="font-semibold">{{ t.name }} <span class="font-normal text-soft">{{ content.spares.includes(t) ? `${t.role}, travels along` : `${t.channels === 1 ? 'mono' : 'stereo'}, level ${formatDb(t.level)}, pan ${formatPan(t.pan)}` }}</span></h2>
+          <div v-for="d in t.chain" :key="d.id" class="border-t border-rule py-1"><span class="font-semibold">{{ d.name }}</span> <span class="text-soft">{{ DEVICE_TYPES[d.type].label }}{{ d.state === 'on' ? '' : `, ${d.state}` }}</span>
+            <span v-for="v in values(d)" :key="v.id" class="ml-3 inline-block whitespace-nowrap text-[12px]"><span class="text-soft">{{ v.label }}</span> {{ v.text }}</span></div>
+        </section>
+      </div>
+      <aside aria-label="Versions and uses">
+        <h2 class="font-semibold">Versions</h2>
+        <ul><li v-for="v in detail.versions" :key="v.version" class="flex items-center gap-1 py-0.5"><button type="button" class="flex-1 rounded px-1 text-left hover:bg-sunk" :class="{ 'bg-rope-wash font-semibold': v.version === shown.version }" :aria-current="v.version === shown.version" @click="pick(v.version)">{{ v.version }} <span class="font-normal text-soft">{{ when(v.createdAt) }}</span></button>
+          <button v-if="v.version !== shown.version" type="button" class="text-[12px] underline" :aria-label="`Compare with version ${v.version}`" @click="compareTo(against?.version === v.version ? 0 : v.version)">{{ against?.version === v.version ? 'close' : 'differs?' }}</button></li></ul>
+        <h2 class="mt-3 font-semibold">Where used</h2>
+        <p v-if="!uses.length" class="text-soft">Not dropped anywhere yet.</p>
+        <ul><li v-for="u in uses" :key="u.id" class="py-0.5"><RouterLink :to="`/session/${u.session}`" class="underline">{{ u.name }}</RouterLink> <span class="text-soft">version {{ u.version }}, {{ when(u.at) }}</span></li></ul>
+      </aside>
+    </div>
+  </article>
+  <p v-else-if="failed" class="m-auto" role="alert">{{ failed }} <button type="button" class="btn ml-2" @click="load">Try again</button></p>
+  <p v-else class="m-auto text-soft">Loading …</p>
+</template>

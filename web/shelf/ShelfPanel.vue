@@ -1,0 +1,48 @@
+<script setup lang="ts">
+/** The shelf beside the session: search, and presets to drag onto the lines. */
+import { Ellipsis, Pin, Search } from '@lucide/vue';
+import { onMounted } from 'vue';
+import { useRouter } from 'vue-router';
+import { colourOf } from '../../core/index.ts';
+import { startDrag } from '../session/drag.ts';
+import { useDrop } from '../stores/drop.ts';
+import { useSession } from '../stores/session.ts';
+import { useShelf } from '../stores/shelf.ts';
+import { useUi } from '../stores/ui.ts';
+import PopMenu from '../ui/PopMenu.vue';
+import type { PresetEntry } from '../api.ts';
+
+const shelf = useShelf();
+const drop = useDrop();
+const session = useSession();
+const ui = useUi();
+const router = useRouter();
+onMounted(() => void shelf.refresh());
+const swatch = (c: string) => (ui.theme === 'night' ? colourOf(c).night : colourOf(c).day);
+const items = (p: PresetEntry) => [
+  { label: 'Drop as a new line …', keys: 'Enter', run: () => void drop.begin(p.id) },
+  ...(session.track ? [{ label: `Drop onto “${session.track.name}” …`, run: () => void drop.begin(p.id, { kind: 'onto', track: session.track!.id, chain: 'replace' }) }] : []),
+  { label: 'Look at it on the shelf', run: () => void router.push(`/shelf/${p.id}`) },
+];
+function near(e: Event) { const el = e.target as HTMLElement; if (el.scrollTop + el.clientHeight > el.scrollHeight - 200) void shelf.more(); }
+</script>
+
+<template>
+  <aside class="flex w-[232px] shrink-0 flex-col border-r border-rule bg-paper" aria-label="Shelf">
+    <div class="border-b border-rule p-2">
+      <label class="relative block"><Search :size="14" class="absolute left-2 top-2 text-soft" aria-hidden="true" /><input id="shelf-search" v-model="shelf.filter.q" type="search" class="field w-full pl-7" placeholder="Search the shelf" aria-label="Search the shelf" /></label>
+    </div>
+    <ul class="min-h-0 flex-1 overflow-auto p-1.5" aria-label="Presets" @scroll="near">
+      <li v-for="p in shelf.items" :key="p.id" class="group mb-1 flex cursor-grab items-start gap-2 rounded border border-transparent p-1.5 hover:border-edge hover:bg-sheet" draggable="true" :data-preset="p.name" @dragstart="startDrag($event, { kind: 'preset', preset: p.id, name: p.name })">
+        <span class="mt-0.5 h-8 w-[5px] shrink-0 rounded-sm" :style="{ background: swatch(p.colour) }" />
+        <button type="button" class="min-w-0 flex-1 cursor-grab text-left" :title="p.summary.note" :aria-label="`Drop ${p.name} …`" @keydown.enter.prevent="drop.begin(p.id)" @dblclick="drop.begin(p.id)">
+          <span class="block truncate font-semibold">{{ p.name }}</span>
+          <span class="block truncate text-[12px] text-soft">{{ p.category.split('/').pop() }} · {{ p.summary.devices.length }} devices<template v-if="p.version > 1"> · v{{ p.version }}</template></span>
+        </button>
+        <Pin v-if="p.pinned" :size="12" class="mt-1 text-rope" aria-label="pinned" />
+        <PopMenu :label="`What to do with ${p.name}`" :items="items(p)" button-class="btn btn-plain px-0.5 py-0"><Ellipsis :size="14" aria-hidden="true" /></PopMenu>
+      </li>
+      <li v-if="shelf.loaded && !shelf.items.length" class="p-3 text-[13px] text-soft">{{ shelf.filter.q ? `Nothing on the shelf matches “${shelf.filter.q}”.` : 'The shelf is empty. Build a chain on a line, then choose “Save to the shelf” from its menu.' }}</li>
+    </ul>
+  </aside>
+</template>

@@ -1,0 +1,30 @@
+import { useStorage } from '@vueuse/core';
+import { defineStore } from 'pinia';
+import { ref, watch } from 'vue';
+
+export interface Toast { id: number; text: string; kind: 'info' | 'error' | 'done'; actions: { label: string; run: () => void }[] }
+
+/** Theme, messages, and which sheets are open. */
+export const useUi = defineStore('ui', () => {
+  const theme = useStorage<'day' | 'night'>('rope-shelf-theme', matchMedia('(prefers-color-scheme: dark)').matches ? 'night' : 'day');
+  watch(theme, (t) => { document.documentElement.dataset.theme = t; }, { immediate: true });
+  const shelfOpen = useStorage('rope-shelf-panel', true);
+  const panelHeight = useStorage('rope-shelf-panel-height', 316);
+  const toasts = ref<Toast[]>([]);
+  const palette = ref(false);
+  /** what stands in the palette when it opens */
+  const paletteStart = ref('');
+  const shortcuts = ref(false);
+  let count = 0;
+
+  /** Says something at the foot of the window; errors stay until they are closed. */
+  function say(text: string, kind: Toast['kind'] = 'info', actions: Toast['actions'] = [], ms = kind === 'error' ? 0 : 7000): number {
+    const id = ++count;
+    toasts.value = [...toasts.value.filter((t) => t.text !== text), { id, text, kind, actions }].slice(-4);
+    if (ms) setTimeout(() => close(id), ms);
+    return id;
+  }
+  function close(id: number) { toasts.value = toasts.value.filter((t) => t.id !== id); }
+  const fail = (e: unknown) => { say(e instanceof Error ? e.message : String(e), 'error'); };
+  return { theme, shelfOpen, panelHeight, toasts, palette, paletteStart, shortcuts, say, close, fail };
+});

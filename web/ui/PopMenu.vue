@@ -1,0 +1,36 @@
+<script setup lang="ts">
+/** A menu that opens beside its button, outside of scrolled boxes. Items are plain data. */
+import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue';
+import { ref } from 'vue';
+import type { MenuEntry } from './menu.ts';
+
+const props = withDefaults(defineProps<{ label: string; items: MenuEntry[]; buttonClass?: string; width?: number }>(), { buttonClass: 'btn btn-plain px-1', width: 210 });
+const place = ref({ left: '0px', top: '0px', bottom: 'auto' });
+function measure(e: Event) {
+  const r = (e.currentTarget as HTMLElement).getBoundingClientRect();
+  const up = r.bottom + Math.min(props.items.length * 28 + 16, window.innerHeight * 0.6) > window.innerHeight && r.top > window.innerHeight / 2;
+  place.value = { left: Math.max(4, Math.min(r.left, window.innerWidth - props.width - 8)) + 'px', top: up ? 'auto' : r.bottom + 2 + 'px', bottom: up ? window.innerHeight - r.top + 2 + 'px' : 'auto' };
+}
+</script>
+
+<template>
+  <Menu v-slot="{ open }" as="div" class="inline-block">
+    <MenuButton :class="buttonClass" :aria-label="label" :title="label" @click="measure" @keydown.capture="measure"><slot /></MenuButton>
+    <Teleport to="body">
+      <MenuItems v-if="open" static class="menu fixed" :style="{ ...place, minWidth: width + 'px' }" :aria-label="label">
+        <template v-for="(item, i) in items" :key="i">
+          <div v-if="item.heading" class="px-2 pb-0.5 pt-1.5 text-[12px] text-soft">{{ item.heading }}</div>
+          <MenuItem v-else v-slot="{ active }" :disabled="item.disabled">
+            <button type="button" class="menu-item" :data-active="active" :class="{ 'opacity-50': item.disabled, 'text-bad': item.danger }" @click="item.run?.()">
+              <span v-if="item.swatch" class="h-3 w-3 rounded-sm" :style="{ background: item.swatch }" />
+              <component :is="item.icon" v-else-if="item.icon" :size="14" aria-hidden="true" />
+              <span class="flex-1">{{ item.label }}</span>
+              <span v-if="item.checked" aria-label="chosen">✓</span>
+              <kbd v-if="item.keys" class="text-[11px] text-soft">{{ item.keys }}</kbd>
+            </button>
+          </MenuItem>
+        </template>
+      </MenuItems>
+    </Teleport>
+  </Menu>
+</template>

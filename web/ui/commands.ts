@@ -1,0 +1,96 @@
+import { useRouter } from 'vue-router';
+import { ADDABLE } from '../../core/index.ts';
+import { saving } from '../session/saving.ts';
+import { useAudio } from '../stores/audio.ts';
+import { useDrop } from '../stores/drop.ts';
+import { addDevice, addTrack, duplicateTrack, onTrack, removeDevice, removeTrack } from '../stores/edits.ts';
+import { useSession } from '../stores/session.ts';
+import { useShelf } from '../stores/shelf.ts';
+import { useUi } from '../stores/ui.ts';
+
+export interface Command { label: string; group: string; keys?: string; run: () => void }
+
+/** Everything that can be done now, for the palette; keys are those that `bindKeys` listens to. */
+export function useCommands(): () => Command[] {
+  const [session, audio, ui, drop, shelf, router] = [useSession(), useAudio(), useUi(), useDrop(), useShelf(), useRouter()];
+  return () => {
+    const out: Command[] = [
+      { group: 'Go', label: 'Shelf', run: () => void router.push('/shelf') }, { group: 'Go', label: 'Sessions', run: () => void router.push('/sessions') },
+      { group: 'View', label: ui.theme === 'day' ? 'Night theme' : 'Day theme', run: () => { ui.theme = ui.theme === 'day' ? 'night' : 'day'; } },
+      { group: 'View', label: 'Keyboard shortcuts', keys: '?', run: () => { ui.shortcuts = true; } },
+    ];
+    const s = session.doc;
+    const t = session.track;
+    if (!s || !session.id || !location.pathname.startsWith('/session/')) return out;
+    out.push(
+      { group: 'Transport', label: audio.playing ? 'Stop' : 'Play', keys: 'Space', run: () => audio.toggle() }, { group: 'Transport', label: 'Back to the start', keys: 'Home', run: () => audio.seek(0) },
+      { group: 'Edit', label: 'Undo', keys: 'Ctrl Z', run: () => session.undo() }, { group: 'Edit', label: 'Redo', keys: 'Ctrl Shift Z', run: () => session.redo() },
+      ...(['audio', 'bus', 'return', 'folder'] as const).map((role) => ({ group: 'Lines', label: `Add ${role === 'audio' ? 'an audio track' : `a ${role}`}`, run: () => { const a = addTrack(role); if (session.edit('Add a line', a.edit)) session.select(a.id); } })),
+    );
+    if (t) {
+      out.push(...ADDABLE.map((d) => ({ group: `On ${t.name}`, label: `Add ${d.label}`, run: () => { const a = addDevice(t.id, d.type); if (session.edit(`Add ${d.label}`, a.edit)) session.select(t.id, a.id); } })));
+      out.push({ group: `On ${t.name}`, label: t.mute ? 'Unmute' : 'Mute', keys: 'M', run: () => { session.edit(`Mute ${t.name}`, onTrack(t.id, { mute: !t.mute })); } });
+      out.push({ group: `On ${t.name}`, label: t.solo ? 'Unsolo' : 'Solo', keys: 'S', run: () => { session.edit(`Solo ${t.name}`, onTrack(t.id, { solo: !t.solo })); } });
+      out.push({ group: `On ${t.name}`, label: 'With / without at equal loudness', keys: 'W', run: () => void audio.toggleCompare(t, session.selectedDevice) });
+      if (t.role !== 'master') {
+        out.push({ group: `On ${t.name}`, label: 'Save to the shelf', keys: 'K', run: () => { saving.value = t.id; } });
+        out.push({ group: `On ${t.name}`, label: 'Duplicate the line', run: () => { const d = duplicateTrack(t.id, true); if (session.edit(`Duplicate ${t.name}`, d.edit)) session.select(d.id); } });
+        out.push({ group: `On ${t.name}`, label: 'Delete', keys: 'Delete', run: () => { const d = session.device; if (d) { session.edit(`Remove ${d.name}`, removeDevice(t.id, d.id)); session.select(t.id); } else session.edit(`Delete ${t.name}`, removeTrack(t.id)); } });
+      }
+    }
+    for (const p of shelf.items) {
+      out.push({ group: 'Drop', label: `Drop “${p.name}” as a new line`, run: () => void drop.begin(p.id) });
+      if (t) out.push({ group: 'Drop', label: `Drop “${p.name}” onto ${t.name}`, run: () => void drop.begin(p.id, { kind: 'onto', track: t.id, chain: 'replace' }) });
+    }
+    return out;
+  };
+}
+
+export const SHORTCUTS: [string, string][] = [
+  ['Ctrl K', 'Find or do anything'], ['/', 'Search the shelf'], ['Space', 'Play or stop'], ['Home', 'Back to the start'], ['↑ ↓', 'Choose the line above or below'], ['[ ]', 'Choose the device before or after'],
+  ['B', 'Device: on or bypassed'], ['I', 'Device: active or inactive'], ['W', 'With or without, at equal loudness'], ['M', 'Mute the line'], ['S', 'Solo the line'], ['K', 'Save the line to the shelf'], ['F2', 'Rename the line'],
+  ['Delete', 'Remove the device, or the line'], ['Ctrl Z', 'Undo'], ['Ctrl Shift Z', 'Redo'], ['?', 'This sheet'], ['Arrow keys on a value', 'Step; with Shift fine'], ['Backspace on a value', 'Its default'], ['Enter or a digit on a value', 'Type it, with units'],
+];
+
+/** The keys of the whole window. Nothing happens while something is typed or a sheet is open. */
+export function bindKeys(commands: () => Command[]): (e: KeyboardEvent) => void {
+  const [session, ui] = [useSession(), useUi()];
+  const press = (label: string) => commands().find((c) => c.keys === label)?.run();
+  return (e) => {
+    const el = e.target as HTMLElement;
+    const typing = el.isContentEditable || el instanceof HTMLTextAreaElement || el instanceof HTMLSelectElement || (el instanceof HTMLInputElement && !['range', 'checkbox', 'radio'].includes(el.type));
+    const key = e.key.toLowerCase();
+    if ((e.ctrlKey || e.metaKey) && key === 'k') { e.preventDefault(); ui.paletteStart = ''; ui.palette = !ui.palette; return; }
+    if (document.querySelector('[role="dialog"]') || document.querySelector('[role="menu"]')) return;
+    if ((e.ctrlKey || e.metaKey) && key === 'z' && !typing) { e.preventDefault(); press(e.shiftKey ? 'Ctrl Shift Z' : 'Ctrl Z'); return; }
+    if (typing || e.ctrlKey || e.metaKey || e.altKey) return;
+    const onControl = el instanceof HTMLButtonElement || el instanceof HTMLInputElement || el.getAttribute('role') === 'radio';
+    if (key === '/') { e.preventDefault(); ui.shelfOpen = true; setTimeout(() => document.getElementById('shelf-search')?.focus()); return; }
+    if (key === '?') { ui.shortcuts = true; return; }
+    if (key === ' ' && !(onControl && el !== document.activeElement)) { if (el instanceof HTMLButtonElement || el instanceof HTMLInputElement) { if (el.matches('[type="checkbox"],[type="radio"]') || el.closest('[data-keep-space]')) return; } e.preventDefault(); press('Space'); return; }
+    const s = session.doc;
+    if (!s || !location.pathname.startsWith('/session/')) return;
+    if (key === 'arrowup' || key === 'arrowdown') {
+      if (onControl && el instanceof HTMLInputElement) return;
+      if (el.closest('[data-arrows],[role="radiogroup"]')) return;
+      e.preventDefault();
+      const i = s.tracks.findIndex((t) => t.id === session.selectedTrack);
+      const t = s.tracks[Math.max(0, Math.min(s.tracks.length - 1, i + (key === 'arrowup' ? -1 : 1)))];
+      session.select(t.id);
+      return;
+    }
+    const t = session.track, d = session.device;
+    if ((key === '[' || key === ']') && t?.chain.length) {
+      const i = t.chain.findIndex((x) => x.id === session.selectedDevice);
+      session.select(t.id, t.chain[i < 0 ? (key === ']' ? 0 : t.chain.length - 1) : (i + (key === ']' ? 1 : -1) + t.chain.length) % t.chain.length].id);
+      return;
+    }
+    if ((key === 'b' || key === 'i') && t && d) {
+      const state = key === 'b' ? (d.state === 'bypassed' ? 'on' : 'bypassed') : d.state === 'inactive' ? 'on' : 'inactive';
+      session.edit(`${d.name}: ${state}`, onTrack(t.id, (x) => ({ chain: x.chain.map((y) => (y.id === d.id ? { ...y, state } : y)) })));
+      return;
+    }
+    const plain: Record<string, string> = { m: 'M', s: 'S', w: 'W', k: 'K', home: 'Home', delete: 'Delete' };
+    if (plain[key] && !(key === 'home' && el instanceof HTMLInputElement) && !(key === 'delete' && el instanceof HTMLInputElement)) { e.preventDefault(); press(plain[key]); }
+  };
+}

@@ -1,0 +1,35 @@
+import { onBeforeUnmount, onMounted } from 'vue';
+
+const jobs = new Set<() => void>();
+let running = false;
+function tick() {
+  for (const j of jobs) j();
+  if (jobs.size) requestAnimationFrame(tick); else running = false;
+}
+
+/** Calls f on every picture frame while the component is there; one loop for all. */
+export function useFrame(f: () => void): void {
+  onMounted(() => { jobs.add(f); if (!running) { running = true; requestAnimationFrame(tick); } });
+  onBeforeUnmount(() => { jobs.delete(f); });
+}
+
+/** A canvas at the screen's resolution, cleared, with a 2D context in CSS pixels. */
+export function prepare(canvas: HTMLCanvasElement): { g: CanvasRenderingContext2D; w: number; h: number } {
+  const [w, h, d] = [canvas.clientWidth, canvas.clientHeight, window.devicePixelRatio || 1];
+  if (canvas.width !== Math.round(w * d) || canvas.height !== Math.round(h * d)) { canvas.width = Math.round(w * d); canvas.height = Math.round(h * d); }
+  const g = canvas.getContext('2d')!;
+  g.setTransform(d, 0, 0, d, 0, 0);
+  g.clearRect(0, 0, w, h);
+  return { g, w, h };
+}
+
+/** A theme colour, read once per theme. */
+let cached = '';
+const colours = new Map<string, string>();
+export function themeColour(name: string): string {
+  const theme = document.documentElement.dataset.theme ?? 'day';
+  if (theme !== cached) { cached = theme; colours.clear(); }
+  let c = colours.get(name);
+  if (!c) colours.set(name, (c = getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim()));
+  return c;
+}
