@@ -29,7 +29,7 @@ const saveText = computed(() => ({ saved: 'saved', saving: 'saving …', waiting
         <RouterLink v-if="session.id && session.doc" :to="`/session/${session.id}`" class="max-w-[180px] truncate rounded px-2 py-1 hover:bg-sunk" :class="{ 'bg-rope-wash font-semibold': route.path.startsWith('/session/') }">{{ session.doc.name }}</RouterLink>
       </nav>
       <span class="flex-1" />
-      <button type="button" class="field flex w-[230px] items-center gap-2 py-1 text-left text-soft" aria-label="Find or do" @click="ui.paletteStart = ''; ui.palette = true"><Search :size="14" aria-hidden="true" /><span class="flex-1">Find or do …</span><kbd class="text-[11px]">Ctrl K</kbd></button>
+      <button type="button" class="field flex w-[230px] items-center gap-2 py-1 text-left text-soft" @click="ui.paletteStart = ''; ui.palette = true"><Search :size="14" aria-hidden="true" /><span class="flex-1">Find or do …</span><kbd class="text-[11px]">Ctrl K</kbd></button>
       <span v-if="session.id" class="flex items-center gap-1 text-[12px]" :class="session.save === 'refused' ? 'text-bad' : 'text-soft'" data-testid="save-state" role="status"><LoaderCircle v-if="session.save === 'saving'" :size="13" aria-hidden="true" /><CloudOff v-if="session.save === 'waiting'" :size="14" aria-hidden="true" />{{ saveText }}</span>
       <button type="button" class="btn btn-plain px-1.5" :aria-label="ui.theme === 'day' ? 'Night theme' : 'Day theme'" @click="ui.theme = ui.theme === 'day' ? 'night' : 'day'"><component :is="ui.theme === 'day' ? Moon : Sun" :size="16" aria-hidden="true" /></button>
     </header>

@@ -3,7 +3,7 @@ import { DEVICE_TYPES } from '../devices/index.ts';
 import { createTrack, freeName, masterOf, placeFor, trackOf } from '../model/create.ts';
 import { clone, hashOf } from '../model/json.ts';
 import { randomIds, type IdMaker } from '../model/ids.ts';
-import { formatValue, noteFor, noteMs } from '../model/units.ts';
+import { NOTES, formatValue, noteFor, noteMs } from '../model/units.ts';
 import type { Device, Id, LooseEnd, ParamValue, Parts, Preset, Problem, Session, Track } from '../model/types.ts';
 import { isUsed } from './capture.ts';
 
@@ -201,6 +201,7 @@ export function planDrop(session: Session, preset: Preset, options: PlanOptions 
   return plan;
 }
 
+const noteLabel = (id: string) => NOTES.find((n) => n.id === id)?.label ?? id;
 const width = (n: 1 | 2) => (n === 1 ? 'mono' : 'stereo');
 
 /** The session with the plan carried out; shared with applyDrop. */
@@ -301,12 +302,12 @@ function planAdaptations(session: Session, preset: Preset, parts: Parts, ends: E
       const note = noteFor(v, was);
       if (!note) continue;
       const to = Number(noteMs(note, is).toFixed(3));
-      if (to <= ps.max!) add(ps.id, to, `it was a ${note} note at ${was} bpm; this session runs at ${is} bpm`);
-      else facts.push(`${d.name} on ${t.name} stays at ${formatValue(ps, v)}: a ${note} note at ${is} bpm is longer than it can be.`);
+      if (to <= ps.max!) add(ps.id, to, `it was a ${noteLabel(note)} note at ${was} bpm; this session runs at ${is} bpm`);
+      else facts.push(`${d.name} on ${t.name} stays at ${formatValue(ps, v)}: a ${noteLabel(note)} note at ${is} bpm is longer than it can be.`);
     }
     if (d.type === 'delay' && d.params.mode === 'note' && was !== is) {
       const n = String(d.params.note);
-      facts.push(`${d.name} on ${t.name} follows the tempo: ${n} was ${Math.round(noteMs(n, was))} ms and is ${Math.round(noteMs(n, is))} ms here.`);
+      facts.push(`${d.name} on ${t.name} follows the tempo: ${noteLabel(n)} was ${Math.round(noteMs(n, was))} ms and is ${Math.round(noteMs(n, is))} ms here.`);
     }
   }
   return out;

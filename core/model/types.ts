@@ -42,6 +42,8 @@ export interface Foreign {
   /** sha-256 of the opaque state file, and its place in the file it came from */
   state?: { sha256: string; path: string };
   params: { id: string; name: string; value: string; unit?: string }[];
+  /** the device’s own element as the file had it, so that a copy goes out with everything in it */
+  xml?: string;
 }
 
 export interface Device {

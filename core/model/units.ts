@@ -36,14 +36,14 @@ export function formatValue(spec: ParamSpec, v: ParamValue): string {
   if (spec.kind === 'choice') return spec.choices!.find((c) => c.id === v)?.label ?? String(v);
   const n = v as number;
   switch (spec.unit) {
-    case 'dB': return formatDb(n, spec.min === MIN_LEVEL);
+    case 'dB': return (spec.min ?? 0) < 0 ? formatDb(n, spec.min === MIN_LEVEL) : `${fixed(n, 1)} dB`;
     case 'Hz': return n >= 1000 ? `${fixed(n / 1000, n >= 10000 ? 1 : 2)} kHz` : `${fixed(n, n < 100 ? 1 : 0)} Hz`;
     case 'ms': return n >= 1000 ? `${fixed(n / 1000, 2)} s` : `${fixed(n, n < 10 ? 2 : n < 100 ? 1 : 0)} ms`;
     case 's': return `${fixed(n, 2)} s`;
     case '%': return `${fixed(n, 0)} %`;
     case ':1': return n >= 100 ? '∞:1' : `${fixed(n, n < 10 ? 1 : 0)}:1`;
     case 'pan': return formatPan(n);
-    case 'Q': return `Q ${fixed(n, 2)}`;
+    case 'Q': return fixed(n, 2);
     default: return String(Number(n.toFixed(2))).replace('-', MINUS) + (spec.unit ? ' ' + spec.unit : '');
   }
 }

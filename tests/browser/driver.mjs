@@ -31,12 +31,13 @@ const FIND = `
   const norm = (s) => (s || '').replace(/\\s+/g, ' ').trim();
   const nameOf = (e) => {
     const label = e.getAttribute('aria-label'); if (label) return norm(label);
+    const by = e.getAttribute('aria-labelledby'); if (by && document.getElementById(by)) return norm(document.getElementById(by).innerText);
     if (e.labels && e.labels.length) return norm(e.labels[0].innerText);
     return norm(e.innerText || e.value || e.getAttribute('title') || e.getAttribute('placeholder'));
   };
   const root = within || document;
   const shown = (e) => { const r = e.getBoundingClientRect(); return r.width > 0 && r.height > 0 && getComputedStyle(e).visibility !== 'hidden'; };
-  const all = [...root.querySelectorAll(selector)].filter((e) => shown(e) || (e.type === 'file'));
+  const all = [...root.querySelectorAll(selector)].filter((e) => shown(e) || e.type === 'file' || e.getAttribute('role') === 'dialog');
   return all.find((e) => nameOf(e) === name) || all.find((e) => nameOf(e).startsWith(name)) || all.find((e) => nameOf(e).includes(name)) || null;
 `;
 const KINDS = {

@@ -39,7 +39,7 @@ const nullText = computed(() => {
       <table class="w-full">
         <thead><tr class="text-left text-soft"><th class="py-1 font-normal">Value</th><th class="font-normal">In the preset</th><th class="font-normal">In the session</th><th class="font-normal">Verdict</th></tr></thead>
         <tbody>
-          <tr v-for="r in rows" :key="r.path" class="border-t border-rule align-top"><td class="py-1 pr-2">{{ r.label }}</td><td class="pr-2">{{ r.wanted }}</td><td class="pr-2">{{ r.found }}</td><td :class="r.verdict === 'unexplained' ? 'text-bad font-semibold' : ''">{{ words[r.verdict] }}<span v-if="r.reason" class="text-soft">: {{ r.reason }}</span></td></tr>
+          <tr v-for="r in rows" :key="r.path" class="border-t border-rule align-top"><td class="py-1 pr-2">{{ r.label }}</td><td class="py-1 pr-2">{{ r.wanted }}</td><td class="py-1 pr-2">{{ r.found }}</td><td class="py-1" :class="r.verdict === 'unexplained' ? 'text-bad font-semibold' : ''">{{ words[r.verdict] }}<span v-if="r.reason" class="text-soft">: {{ r.reason }}</span></td></tr>
           <tr v-if="!rows.length"><td colspan="4" class="border-t border-rule py-1 text-soft">Every value is as it was saved.</td></tr>
         </tbody>
       </table>

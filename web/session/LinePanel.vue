@@ -36,7 +36,7 @@ function dropped(e: DragEvent) { over.value = false; const f = e.dataTransfer?.f
       <CompareButton v-if="track.chain.length" :track="track" label="Chain with / without" />
       <button v-if="track.role !== 'master'" type="button" class="btn px-2 py-0.5" @click="emit('save')"><Package :size="14" aria-hidden="true" /> Save to the shelf</button>
     </header>
-    <div class="grid min-h-0 flex-1 grid-cols-[190px_230px_minmax(300px,1fr)_240px] gap-5 overflow-auto p-3 text-[13px]">
+    <div class="grid min-h-0 flex-1 grid-cols-[176px_196px_minmax(372px,1fr)_minmax(160px,200px)] gap-4 overflow-auto p-3 text-[13px]">
       <fieldset class="flex flex-col gap-2">
         <legend class="mb-1 text-[12px] font-semibold">Line</legend>
         <label class="flex items-center justify-between gap-2"><span class="label">Width</span>

@@ -20,7 +20,7 @@ const lines = computed(() => {
     return line;
   });
 });
-const width = computed(() => Math.max(560, ...lines.value.map((l) => l.end + 190)));
+const width = computed(() => Math.max(560, ...lines.value.map((l) => l.end + 250)));
 const height = computed(() => lines.value.reduce((h, l) => Math.max(h, l.y + 34, ...l.sends.map((s) => s.y + 12)), 70));
 const words = computed(() => lines.value.map((l) => `${l.t.name}: ${l.devices.map((d) => d.d.name).join(', then ') || 'no devices'}; sends to ${l.sends.map((s) => s.label).join(', ') || 'nothing'}; out to ${l.out}`).join('. '));
 </script>
@@ -35,7 +35,7 @@ const words = computed(() => lines.value.map((l) => `${l.t.name}: ${l.devices.ma
         <g v-for="x in l.devices" :key="x.d.id" :transform="`translate(${x.x} ${l.y - 22})`" :color="x.d.state === 'on' ? 'var(--ink)' : 'var(--soft)'">
           <rect :width="TILE" height="42" rx="6" :fill="x.d.state === 'inactive' ? 'var(--sunk)' : 'var(--sheet)'" :stroke="x.d.state === 'on' ? 'var(--ink)' : 'var(--edge)'" stroke-width="1.3" :stroke-dasharray="x.d.state === 'inactive' ? '4 3' : undefined" />
           <g transform="translate(5 4)"><path v-if="x.shape.fill" :d="x.shape.fill" fill="currentColor" opacity="0.14" /><path :d="x.shape.line" fill="none" stroke="currentColor" stroke-width="1.4" /></g>
-          <text x="5" y="36" fill="currentColor" :text-decoration="x.d.state === 'bypassed' ? 'line-through' : undefined">{{ x.d.name.length > 14 ? x.d.name.slice(0, 13) + '…' : x.d.name }}</text>
+          <text x="5" y="36" fill="currentColor" :text-decoration="x.d.state === 'bypassed' ? 'line-through' : undefined">{{ x.d.name.length > 13 ? x.d.name.slice(0, 12) + '…' : x.d.name }}</text>
         </g>
         <circle :cx="l.end + 65" :cy="l.y" r="4.5" fill="var(--sheet)" :stroke="l.colour" stroke-width="2" /><text :x="l.end + 76" :y="l.y + 4" fill="currentColor">{{ l.out }}</text>
         <g v-for="s in l.sends" :key="s.label"><circle :cx="l.end + 65" :cy="s.y" r="4" :fill="s.spare ? l.colour : 'var(--sheet)'" :stroke="l.colour" stroke-width="1.5" /><text :x="l.end + 76" :y="s.y + 4" fill="currentColor">{{ s.label }} <tspan fill="var(--soft)">{{ s.level }}{{ s.spare ? ', copy inside' : '' }}</tspan></text></g>

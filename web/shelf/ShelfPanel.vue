@@ -35,7 +35,7 @@ function near(e: Event) { const el = e.target as HTMLElement; if (el.scrollTop +
     <ul class="min-h-0 flex-1 overflow-auto p-1.5" aria-label="Presets" @scroll="near">
       <li v-for="p in shelf.items" :key="p.id" class="group mb-1 flex cursor-grab items-start gap-2 rounded border border-transparent p-1.5 hover:border-edge hover:bg-sheet" draggable="true" :data-preset="p.name" @dragstart="startDrag($event, { kind: 'preset', preset: p.id, name: p.name })">
         <span class="mt-0.5 h-8 w-[5px] shrink-0 rounded-sm" :style="{ background: swatch(p.colour) }" />
-        <button type="button" class="min-w-0 flex-1 cursor-grab text-left" :title="p.summary.note" :aria-label="`Drop ${p.name} …`" @keydown.enter.prevent="drop.begin(p.id)" @dblclick="drop.begin(p.id)">
+        <button type="button" class="min-w-0 flex-1 cursor-grab text-left" :title="p.summary.note" @keydown.enter.prevent="drop.begin(p.id)" @dblclick="drop.begin(p.id)">
           <span class="block truncate font-semibold">{{ p.name }}</span>
           <span class="block truncate text-[12px] text-soft">{{ p.category.split('/').pop() }} · {{ p.summary.devices.length }} devices<template v-if="p.version > 1"> · v{{ p.version }}</template></span>
         </button>

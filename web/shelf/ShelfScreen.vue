@@ -36,9 +36,9 @@ function keys(e: KeyboardEvent) {
     <nav class="overflow-auto border-r border-rule p-3 text-[13px]" aria-label="Filters">
       <label class="mb-2 flex items-center gap-2"><input type="checkbox" class="accent-[var(--rope)]" :checked="shelf.filter.pinned === 'true'" @change="shelf.filter.pinned = shelf.filter.pinned ? '' : 'true'" /> Pinned only</label>
       <h2 class="label mt-2">Category</h2>
-      <button v-for="c in shelf.facets.categories" :key="c.name" type="button" class="flex w-full justify-between rounded px-1.5 py-0.5 text-left hover:bg-sunk" :class="{ 'bg-rope-wash font-semibold': shelf.filter.category === c.name }" :aria-pressed="shelf.filter.category === c.name" @click="flip('category', c.name)"><span class="truncate">{{ c.name.replace('/', ' › ') }}</span><span class="text-soft">{{ c.n }}</span></button>
+      <button v-for="c in shelf.facets.categories" :key="c.name" type="button" class="flex min-h-6 w-full items-center justify-between rounded px-1.5 text-left hover:bg-sunk" :class="{ 'bg-rope-wash font-semibold': shelf.filter.category === c.name }" :aria-pressed="shelf.filter.category === c.name" @click="flip('category', c.name)"><span class="truncate">{{ c.name.replace('/', ' › ') }}</span><span class="text-soft">{{ c.n }}</span></button>
       <h2 class="label mt-3">Tags</h2>
-      <div class="mt-1 flex flex-wrap gap-1"><button v-for="t in shelf.facets.tags" :key="t.name" type="button" class="chip" :class="{ 'border-rope bg-rope-wash': shelf.filter.tag === t.name }" :aria-pressed="shelf.filter.tag === t.name" @click="flip('tag', t.name)">{{ t.name }}</button></div>
+      <div class="mt-1 flex flex-wrap gap-1"><button v-for="t in shelf.facets.tags" :key="t.name" type="button" class="chip min-h-6" :class="{ 'border-rope bg-rope-wash': shelf.filter.tag === t.name }" :aria-pressed="shelf.filter.tag === t.name" @click="flip('tag', t.name)">{{ t.name }}</button></div>
       <button v-if="active" type="button" class="btn mt-3 w-full justify-center" @click="clear">Show everything</button>
     </nav>
     <div class="flex min-h-0 flex-col border-r border-rule">

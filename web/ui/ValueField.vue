@@ -52,7 +52,7 @@ function commit(leave = false) {
     <div v-if="spec.kind === 'number'" class="flex items-baseline justify-between gap-1" :class="compact ? 'order-2' : ''">
       <label v-if="!compact" :for="id" class="label truncate" :title="spec.help">{{ shownLabel }}</label>
       <input v-if="typing" ref="input" v-model="text" class="field h-[20px] w-[72px] px-1 text-right text-[13px]" :aria-label="`${full}, type a value`" :aria-invalid="!!error" @keydown.enter="commit()" @keydown.esc.stop="typing = false; error = ''" @blur="commit(true)" />
-      <button v-else type="button" class="rounded px-1 text-right text-[13px] whitespace-nowrap hover:bg-sunk" :disabled="disabled" :aria-label="`${full}: ${shown}, type a value`" @click="begin()">{{ shown }}</button>
+      <button v-else type="button" class="min-h-6 min-w-6 rounded px-1 text-right text-[13px] whitespace-nowrap hover:bg-sunk" :disabled="disabled" :aria-label="`${full}: ${shown}, type a value`" @click="begin()">{{ shown }}</button>
     </div>
     <input
       v-if="spec.kind === 'number'" :id="id" type="range" class="thread" min="0" max="1000" :value="Math.round(pos * 1000)" :style="{ '--fill': pos * 100 + '%' }" :disabled="disabled"

@@ -4,7 +4,7 @@ import { createDevice } from '../../model/create.ts';
 import { sha256Hex } from '../../model/json.ts';
 import type { Device, Foreign, ParamValue } from '../../model/types.ts';
 import type { Entries } from '../zip.ts';
-import { append, attr, ensure, kid, kids, type Element } from './xml.ts';
+import { append, attr, ensure, fromText, kid, kids, toText, type Element } from './xml.ts';
 
 /** Name under which our own devices appear in a file. */
 const OURS = 'rope-shelf:';
@@ -75,6 +75,7 @@ function readForeign(e: Element, name: string, entries: Entries, note: (text: st
   return {
     format: FORMATS[e.nodeName] ?? e.nodeName, identifier: attr(e, 'deviceID') ?? '', vendor: attr(e, 'deviceVendor') ?? '', name,
     ...(path && bytes ? { state: { sha256: sha256Hex(bytes), path } } : {}),
+    ...(toText(e).length <= 262144 ? { xml: toText(e) } : {}),
     params: kids(kid(e, 'Parameters') ?? e).filter((x) => x.parentNode?.nodeName === 'Parameters').slice(0, 500)
       .map((p) => ({ id: attr(p, 'parameterID') ?? attr(p, 'id') ?? '', name: attr(p, 'name') ?? '', value: attr(p, 'value') ?? '', ...(attr(p, 'unit') ? { unit: attr(p, 'unit')! } : {}) })),
   };
@@ -150,6 +151,11 @@ function writeOwn(e: Element, d: Device, param: string): void {
 
 /** A new element for one of our devices, or for an opaque one that came from another file. */
 export function newDevice(devices: Element, d: Device): Element {
+  if (d.foreign?.xml) {
+    const e = fromText(devices, d.foreign.xml, d.id);
+    editDevice(e, null, d);
+    return e;
+  }
   const tag = d.type === 'eq' ? 'Equalizer' : d.type === 'compressor' ? 'Compressor' : d.type === 'opaque' ? (Object.keys(FORMATS).find((k) => FORMATS[k] === d.foreign?.format) ?? 'BuiltinDevice') : 'BuiltinDevice';
   const e = append(devices, tag, { deviceRole: 'audioFX', deviceName: d.foreign?.name ?? DEVICE_TYPES[d.type].label, deviceID: d.foreign?.identifier ?? OURS + d.type, id: d.id });
   if (d.foreign?.vendor) e.setAttribute('deviceVendor', d.foreign.vendor);

@@ -21,6 +21,8 @@ export interface DawSource {
   doc: Document;
   /** element of each track, channel, send and device by our id */
   elements: Map<string, Element>;
+  /** attributes in beats that place audio clips: [element, attribute] */
+  beats: [Element, string][];
 }
 
 export interface DawRead {
@@ -63,6 +65,7 @@ class Reader {
   private readonly ids = new Set<string>();
   private readonly extra: Extra | null;
   private unnamed = 0;
+  private readonly beats: [Element, string][] = [];
 
   constructor(private readonly file: string, private readonly entries: Entries, private readonly doc: Document, private readonly root: Element, private readonly notes: string[]) {
     this.extra = readExtra(entries[EXTRA]);
@@ -93,7 +96,7 @@ class Reader {
     });
     const bad = validateSession(session);
     if (bad.length) throw new FormatError(this.file, 'project.xml', `it describes a session that cannot be: ${bad[0].message}`);
-    return { session, media: this.media, source: { file: this.file, entries: this.entries, doc: this.doc, elements: this.elements }, notes: this.notes };
+    return { session, media: this.media, source: { file: this.file, entries: this.entries, doc: this.doc, elements: this.elements, beats: this.beats }, notes: this.notes };
   }
 
   private title(): string {
@@ -212,17 +215,19 @@ class Reader {
     if (!arrangement) return;
     if (arrangement.getElementsByTagName('TempoAutomation').length) this.notes.push('Tempo changes along the song are kept in the file and not played here.');
     const sec = (v: string | null, unit: string) => { const n = Number(v ?? 0); return Number.isFinite(n) ? (unit === 'seconds' ? n : (n * 60) / tempo) : 0; };
-    const walk = (e: Element, track: string | null, unit: string, offset: number, depth: number) => {
+    const walk = (e: Element, track: string | null, unit: string, offset: number, depth: number, outer: [Element, string][] = []) => {
       const here = attr(e, 'timeUnit') ?? unit;
       const t = attr(e, 'track') ?? track;
       if (e.nodeName === 'Clip') {
         const start = offset + sec(attr(e, 'time'), unit);
+        const placed: [Element, string][] = unit === 'beats' ? [...outer, [e, 'time'], [e, 'duration']] : outer;
         const audio = kid(e, 'Audio') ?? kid(kid(e, 'Warps'), 'Audio');
+        if (audio) this.beats.push(...placed, ...((attr(e, 'contentTimeUnit') ?? 'beats') === 'beats' ? ([[e, 'playStart']] as [Element, string][]) : []));
         if (audio) this.clip(e, audio, t, start, sec(attr(e, 'duration'), unit), sec(attr(e, 'playStart'), attr(e, 'contentTimeUnit') ?? 'beats'));
-        else if (depth < 20) for (const k of kids(e)) walk(k, t, attr(e, 'contentTimeUnit') ?? here, start, depth + 1);
+        else if (depth < 20) for (const k of kids(e)) walk(k, t, attr(e, 'contentTimeUnit') ?? here, start, depth + 1, placed);
         return;
       }
-      if (depth < 50) for (const k of kids(e)) walk(k, t, here, offset, depth + 1);
+      if (depth < 50) for (const k of kids(e)) walk(k, t, here, offset, depth + 1, outer);
     };
     walk(arrangement, null, 'beats', 0, 0);
   }
@@ -249,11 +254,13 @@ class Reader {
       else { this.refs.push(ref); this.media.set(ref.id, data); }
     }
     const rest = ref.frames / ref.sampleRate - offset;
-    const clip: Clip = { id: this.id(e, 'clip'), media: ref.id, start: Math.max(0, start), offset: Math.max(0, offset), length: Math.max(0, length > 0 ? Math.min(length, rest) : rest), gain: 0 };
+    const clip: Clip = { id: this.id(e, 'clip'), media: ref.id, start: fine(Math.max(0, start)), offset: fine(Math.max(0, offset)), length: fine(Math.max(0, length > 0 ? Math.min(length, rest) : rest)), gain: 0 };
     track.clips.push(clip);
   }
 }
 
+/** Seconds to a hundredth of a sample at any rate. */
+const fine = (v: number) => Number(v.toFixed(9));
 const round = (v: number) => Number(v.toFixed(6));
 
 function nearestColour(hex: string | null): string {

@@ -163,6 +163,13 @@ export function writeDawproject(session: Session, options: DawWriteOptions = {})
   }
 
   function clips() {
+    // sound stays where it is in seconds, so a new tempo moves its beats
+    if (base && before && before.tempo !== session.tempo) {
+      for (const key of new Set(base.source.beats.map(([, a]) => a))) for (const e of new Set(base.source.beats.filter(([, a]) => a === key).map(([x]) => x))) {
+        const v = attr(e, key);
+        if (v !== null && Number(v) !== 0) e.setAttribute(key, String(Number(((Number(v) * session.tempo) / before.tempo).toPrecision(15))));
+      }
+    }
     const arranged = session.tracks.filter((t) => t.clips.length > 0 || (known.get(t.id)?.clips.length ?? 0) > 0);
     for (const t of arranged) {
       const was = known.get(t.id);

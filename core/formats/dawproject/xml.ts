@@ -44,6 +44,16 @@ export const kid = (e: Element | null | undefined, name: string): Element | null
 export const attr = (e: Element | null | undefined, name: string): string | null => (e?.hasAttribute(name) ? e.getAttribute(name) : null);
 export const where = (e: Element, entry = 'project.xml') => `${entry}, line ${e.lineNumber ?? '?'}, <${e.nodeName}>`;
 
+/** An element as text, to be kept and read again with `fromText`. */
+export const toText = (e: Element): string => new XMLSerializer().serializeToString(e);
+
+/** A kept element as a child of another document's element, every id in it made new by a prefix. */
+export function fromText(parent: Element, text: string, prefix: string): Element {
+  const root = parseXml(new TextEncoder().encode(text), 'a kept device', 'element').documentElement!;
+  for (const e of [root, ...Array.from(root.getElementsByTagName('*'))]) if (e.hasAttribute('id')) e.setAttribute('id', e === root ? prefix : `${prefix}-${e.getAttribute('id')}`);
+  return parent.appendChild(parent.ownerDocument!.importNode(root, true)) as Element;
+}
+
 /** Child of a name, made at the end when it is not there. */
 export function ensure(e: Element, name: string, attrs: Record<string, string | number | boolean> = {}): Element {
   return kid(e, name) ?? append(e, name, attrs);

@@ -1,0 +1,202 @@
+import type { Express } from 'express';
+import jsonpatch from 'fast-json-patch';
+import request from 'supertest';
+import type { DataSource } from 'typeorm';
+import { capture, clone, createPreset, readZip, sha256Hex, writeWav, type Preset, type Session } from '../../core/index.ts';
+import { makeApp } from '../../server/app.ts';
+import { makeDataSource } from '../../server/db/data-source.ts';
+import { putPreset } from '../../server/db/store.ts';
+import { STATE, handFile } from '../support/dawproject.ts';
+import { device, sessionWith, sine } from '../support/build.ts';
+import { startApi } from '../support/server.ts';
+
+let app: Express, db: DataSource, stop: () => Promise<void>;
+beforeAll(async () => { ({ app, db, stop } = await startApi()); });
+afterAll(() => stop());
+
+const newSession = async (name = 'Lantern Room') => (await request(app).post('/api/sessions').send({ name, tempo: 74 }).expect(201)).body.id as string;
+const get = async (id: string) => (await request(app).get(`/api/sessions/${id}`).expect(200)).body as { revision: number; document: Session };
+const patch = (id: string, revision: number | null, ops: unknown) => { const r = request(app).patch(`/api/sessions/${id}`).set('Content-Type', 'application/json-patch+json'); return (revision === null ? r : r.set('If-Match', `"${revision}"`)).send(JSON.stringify(ops)); };
+const strip = (id: string, name: string, threshold = -20): Preset => createPreset(capture(sessionWith([{ id: 'a', name: 'Line', chain: [device('compressor', { threshold }, { name: 'Hold' })] }]), ['a']), { id, name, category: 'Voice/Lead', tags: ['warm'] });
+const problem = (r: request.Response) => { expect(r.type).toBe('application/problem+json'); return r.body as { status: number; title: string; detail: string; errors?: { field: string; message: string }[] }; };
+
+test('the migrations give exactly what the entities say', async () => {
+  expect((await db.driver.createSchemaBuilder().log()).upQueries.map((q) => q.query)).toEqual([]);
+});
+
+describe('sessions', () => {
+  test('made, changed by JSON Patch, listed, copied, deleted and brought back', async () => {
+    const id = await newSession();
+    const { document, revision } = await get(id);
+    expect(document).toMatchObject({ name: 'Lantern Room', tempo: 74 });
+    const next = clone(document);
+    next.note = 'third take';
+    const r = await patch(id, revision, jsonpatch.compare(document, next)).expect(200);
+    expect([r.body.revision, r.headers.etag]).toEqual([2, '"2"']);
+    expect((await get(id)).document).toEqual(next);
+    const copy = (await request(app).post('/api/sessions').send({ name: 'Copy', copyOf: id }).expect(201)).body.id as string;
+    expect((await get(copy)).document.note).toBe('third take');
+    await request(app).delete(`/api/sessions/${id}`).expect(204);
+    expect(problem(await request(app).get(`/api/sessions/${id}`).expect(404)).detail).toMatch(/not there/);
+    expect((await request(app).get('/api/sessions')).body.map((s: { id: string }) => s.id)).not.toContain(id);
+    await request(app).post(`/api/sessions/${id}/restore`).expect(204);
+    expect((await get(id)).revision).toBe(2);
+  });
+
+  test('a stale revision gets 412, a missing one 428, and nothing is overwritten', async () => {
+    const id = await newSession();
+    await patch(id, 1, [{ op: 'replace', path: '/name', value: 'First' }]).expect(200);
+    expect(problem(await patch(id, 1, [{ op: 'replace', path: '/name', value: 'Second' }]).expect(412)).detail).toMatch(/another window/);
+    problem(await patch(id, null, [{ op: 'replace', path: '/name', value: 'Third' }]).expect(428));
+    expect((await get(id)).document.name).toBe('First');
+  });
+
+  test('of many changes at once on one revision, exactly one gets in', async () => {
+    const id = await newSession();
+    const all = await Promise.all(Array.from({ length: 12 }, (_, i) => patch(id, 1, [{ op: 'replace', path: '/note', value: `window ${i}` }])));
+    expect(all.map((r) => r.status).sort()).toEqual([200, ...Array(11).fill(412)]);
+    expect((await get(id)).revision).toBe(2);
+  });
+
+  test.each<[string, unknown, number, RegExp]>([
+    ['a value out of range', [{ op: 'replace', path: '/tempo', value: 5000 }], 422, /tempo.*10 to 999/i],
+    ['a value that is no number', [{ op: 'replace', path: '/tempo', value: 'fast' }], 422, /tempo.*number/i],
+    ['two masters', [{ op: 'copy', from: '/tracks/0', path: '/tracks/1' }], 422, /one master|used twice/],
+    ['a path that is not there', [{ op: 'replace', path: '/tracks/9/level', value: 0 }], 422, /does not fit/],
+    ['an unknown operation', [{ op: 'explode', path: '/name' }], 400, /op must be one of/],
+    ['an unknown field', [{ op: 'replace', path: '/name', value: 'x', why: 'because' }], 400, /why/],
+    ['no list at all', { op: 'replace' }, 400, /array/],
+  ])('refused with the field named: %s', async (_, ops, status, message) => {
+    const id = await newSession();
+    const p = problem(await patch(id, 1, ops).expect(status));
+    expect(p.detail + JSON.stringify(p.errors ?? [])).toMatch(message);
+    expect((await get(id)).revision).toBe(1);
+  });
+
+  test('bad bodies, ids and routes are answered, not crashed on', async () => {
+    problem(await request(app).post('/api/sessions').send({ name: '' }).expect(400));
+    expect(problem(await request(app).post('/api/sessions').send({ name: 'x', colour: 'red' }).expect(400)).errors![0].field).toBe('/colour');
+    problem(await request(app).post('/api/sessions').set('Content-Type', 'application/json').send('{"name":').expect(400));
+    problem(await request(app).get('/api/sessions/..%2f..%2fetc').expect(400));
+    problem(await request(app).get('/api/nothing').expect(404));
+    await request(app).get('/api/health').expect(200);
+  });
+
+  test('an open window is told of a change', async () => {
+    const id = await newSession();
+    const server = app.listen(0);
+    const port = (server.address() as { port: number }).port;
+    const r = await fetch(`http://127.0.0.1:${port}/api/sessions/${id}/events`);
+    const reader = r.body!.getReader();
+    const read = async () => new TextDecoder().decode((await reader.read()).value);
+    expect(await read()).toContain('"revision":1');
+    await patch(id, 1, [{ op: 'replace', path: '/note', value: 'told' }]).expect(200);
+    expect(await read()).toContain('"revision":2');
+    await reader.cancel();
+    server.closeAllConnections();
+    server.close();
+  });
+});
+
+describe('DAWproject', () => {
+  const send = (bytes: Uint8Array, name: string) => request(app).post(`/api/sessions/import?name=${encodeURIComponent(name)}`).set('Content-Type', 'application/octet-stream').send(Buffer.from(bytes));
+  test('import, export without an edit: every entry is the same bytes; with one, states and sounds still are', async () => {
+    const file = handFile();
+    const { body } = await send(file, 'lantern.dawproject').expect(201);
+    const out = await request(app).get(`/api/sessions/${body.id}/export`).buffer(true).parse((res, done) => { const parts: Buffer[] = []; res.on('data', (d: Buffer) => parts.push(d)); res.on('end', () => done(null, Buffer.concat(parts))); }).expect(200);
+    expect(readZip(out.body as Buffer, 'out')).toEqual(readZip(file, 'in'));
+    await patch(body.id as string, 1, [{ op: 'replace', path: '/tracks/0/name', value: 'Everyone' }]).expect(200);
+    const edited = readZip((await request(app).get(`/api/sessions/${body.id}/export`).buffer(true).parse((res, done) => { const parts: Buffer[] = []; res.on('data', (d: Buffer) => parts.push(d)); res.on('end', () => done(null, Buffer.concat(parts))); })).body as Buffer, 'out');
+    expect(edited['plugins/tape.vstpreset']).toEqual(STATE);
+    expect(new TextDecoder().decode(edited['project.xml'])).toContain('name="Everyone"');
+    await request(app).get(`/api/sessions/${body.id}/export/notes`).expect(200);
+  });
+  test('what is no DAWproject is refused by name', async () => {
+    expect(problem(await send(new Uint8Array(0), 'nothing.dawproject').expect(400)).detail).toMatch(/nothing\.dawproject.*empty/);
+    expect(problem(await send(writeWav([sine(100, 1, 0.1)], 48000), 'take.wav').expect(422)).detail).toMatch(/take\.wav.*not a ZIP/);
+    expect(problem(await send(handFile().slice(0, 5000), 'half.dawproject').expect(422)).detail).toMatch(/half\.dawproject/);
+  });
+});
+
+describe('sounds', () => {
+  test('kept once by content, given back byte for byte, in pieces when large', async () => {
+    const wav = Buffer.from(writeWav([sine(440, 0.3, 12), sine(441, 0.3, 12)], 48000, 24));
+    expect(wav.length).toBeGreaterThan(3 * 1024 * 1024);
+    const up = () => request(app).post('/api/media?name=take.wav').set('Content-Type', 'audio/wav').send(wav).expect(201);
+    const [a, b] = [await up(), await up()];
+    expect(a.body).toEqual(b.body);
+    expect(a.body).toMatchObject({ id: sha256Hex(wav), sampleRate: 48000, channels: 2, frames: 12 * 48000 });
+    expect((await request(app).get(`/api/media/${a.body.id}`).expect(200)).body.equals(wav)).toBe(true);
+    expect(Number((await db.query('SELECT COUNT(*) AS n FROM media_chunk WHERE media = ?', [a.body.id]))[0].n)).toBe(Math.ceil(wav.length / 1048576));
+  });
+  test('broken ones never get in', async () => {
+    const r = await request(app).post('/api/media?name=broken.wav').set('Content-Type', 'audio/wav').send(Buffer.from('RIFFxxxxWAVEfmt ')).expect(422);
+    expect(problem(r).detail).toMatch(/broken\.wav/);
+    problem(await request(app).get(`/api/media/${'0'.repeat(64)}`).expect(404));
+  });
+});
+
+describe('presets', () => {
+  test('saved, saved again as version 2, version 1 untouched, differing bases refused', async () => {
+    const p1 = strip('', 'Close one');
+    const id = (await request(app).post('/api/presets').send({ preset: p1 }).expect(201)).body.id as string;
+    const p2 = strip(id, 'Close one', -26);
+    await request(app).post(`/api/presets/${id}/versions`).set('If-Match', '"1"').send({ preset: p2 }).expect(201);
+    problem(await request(app).post(`/api/presets/${id}/versions`).set('If-Match', '"1"').send({ preset: strip(id, 'Close one', -30) }).expect(412));
+    expect(problem(await request(app).post(`/api/presets/${id}/versions`).set('If-Match', '"2"').send({ preset: p2 }).expect(409)).detail).toMatch(/same as version 2/);
+    const v1 = (await request(app).get(`/api/presets/${id}/versions/1`)).body as Preset;
+    expect([v1.hash, v1.content.tracks[0].chain[0].params.threshold]).toEqual([p1.hash, -20]);
+    const now = (await request(app).get(`/api/presets/${id}`)).body;
+    expect([now.version, now.versions.length, now.preset.parent]).toEqual([2, 2, { preset: id, version: 1 }]);
+    problem(await request(app).get(`/api/presets/${id}/versions/9`).expect(404));
+  });
+  test('a changed content or a broken preset is refused', async () => {
+    const p = strip('tampered', 'Tampered');
+    p.content.tracks[0].level = 3;
+    expect(problem(await request(app).post('/api/presets').send({ preset: p }).expect(422)).detail).toMatch(/hash/);
+    problem(await request(app).post('/api/presets').send({ preset: { name: 'nothing' } }).expect(422));
+    problem(await request(app).post('/api/presets').send({}).expect(400));
+  });
+  test('search by beginnings of words, by category and tag; pages by key show each once', async () => {
+    await db.transaction(async (m) => { for (let i = 0; i < 130; i++) await putPreset(m, { ...strip(`many-${i}`, `Lantern chain ${String(i).padStart(3, '0')}`), tags: i % 10 ? ['warm'] : ['cold', 'warm'] }); });
+    const names: string[] = [];
+    for (let after: string | null = ''; after !== null;) {
+      const r: request.Response = await request(app).get('/api/presets').query({ q: 'lant chai', limit: 50, ...(after ? { after } : {}) }).expect(200);
+      names.push(...r.body.items.map((x: { name: string }) => x.name));
+      after = r.body.next as string | null;
+    }
+    expect(names).toEqual(Array.from({ length: 130 }, (_, i) => `Lantern chain ${String(i).padStart(3, '0')}`));
+    expect((await request(app).get('/api/presets').query({ tag: 'cold', limit: 200 })).body.items).toHaveLength(13);
+    expect((await request(app).get('/api/presets').query({ category: 'Voice', q: 'lantern', limit: 1 })).body.items).toHaveLength(1);
+    expect((await request(app).get('/api/presets').query({ category: 'Voi' })).body.items).toEqual([]);
+    expect((await request(app).get('/api/presets').query({ q: '+*"(~' })).status).toBe(200);
+    problem(await request(app).get('/api/presets').query({ after: 'nonsense' }).expect(400));
+    problem(await request(app).get('/api/presets').query({ limit: 'many' }).expect(400));
+  });
+  test('pinned, renamed, tagged; off the shelf and back; where used', async () => {
+    const id = (await request(app).post('/api/presets').send({ preset: strip('meta', 'Old name') }).expect(201)).body.id as string;
+    await request(app).patch(`/api/presets/${id}`).send({ name: 'Shipshape', pinned: true, tags: ['deck', 'Deck '] }).expect(200);
+    const found = (await request(app).get('/api/presets').query({ q: 'shipsh', pinned: 'true', tag: 'deck' })).body.items;
+    expect(found).toMatchObject([{ id, name: 'Shipshape', pinned: true }]);
+    const session = await newSession('User of it');
+    await request(app).post('/api/drops').send({ id: 'drop-1', session, preset: id, version: 1, record: { report: { total: 3 } } }).expect(201);
+    expect((await request(app).get(`/api/presets/${id}/uses`)).body).toMatchObject([{ session, name: 'User of it', version: 1 }]);
+    expect((await request(app).get(`/api/drops/of/${session}`)).body[0].record.report.total).toBe(3);
+    await request(app).delete(`/api/presets/${id}`).expect(204);
+    problem(await request(app).get(`/api/presets/${id}`).expect(404));
+    await request(app).post(`/api/presets/${id}/restore`).expect(204);
+    await request(app).get(`/api/presets/${id}`).expect(200);
+  });
+});
+
+test('the database gone: 503 with a way out, the process lives', async () => {
+  const gone = makeDataSource({ port: Number(process.env.DB_PORT ?? 33306), database: 'ropeshelf_test' });
+  await gone.initialize();
+  const other = makeApp(gone);
+  await (gone.driver as unknown as { pool: { promise(): { end(): Promise<void> } } }).pool.promise().end();
+  const quiet = jest.spyOn(console, 'error').mockImplementation(() => undefined);
+  const r = await request(other).get('/api/sessions').expect(503);
+  expect(problem(r).detail).toMatch(/database does not answer.*Nothing is lost/);
+  expect(r.headers['retry-after']).toBe('2');
+  quiet.mockRestore();
+});

@@ -1,0 +1,15 @@
+import type { Express } from 'express';
+import type { DataSource } from 'typeorm';
+import { makeApp } from '../../server/app.ts';
+import { makeDataSource } from '../../server/db/data-source.ts';
+import { ENTITIES, OWNER, UserRow } from '../../server/db/entities.ts';
+
+/** The real application on the real test database, emptied. */
+export async function startApi(): Promise<{ app: Express; db: DataSource; stop: () => Promise<void> }> {
+  const db = makeDataSource({ port: Number(process.env.DB_PORT ?? 33306), database: 'ropeshelf_test' });
+  await db.initialize();
+  await db.runMigrations();
+  for (const e of ENTITIES) await db.getRepository(e).clear();
+  await db.getRepository(UserRow).insert({ id: OWNER, name: 'Test' });
+  return { app: makeApp(db), db, stop: () => db.destroy() };
+}
