@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Two windows changed the same value: both are shown, one is chosen; nothing is overwritten silently. */
 import { computed } from 'vue';
-import { DEVICE_TYPES, formatValue, type Session } from '../../core/index.ts';
+import { DEVICE_TYPES, formatDb, formatPan, formatValue, type Session } from '../../core/index.ts';
 import { useSession } from '../stores/session.ts';
 import Sheet from '../ui/Sheet.vue';
 
@@ -20,7 +20,9 @@ function nameOf(path: string, s: Session): string {
 function show(path: string, v: unknown): string {
   if (v === undefined) return 'deleted';
   const p = paramOf(path);
-  return p?.spec ? formatValue(p.spec, v as never) : typeof v === 'object' ? 'changed' : String(v);
+  if (p?.spec) return formatValue(p.spec, v as never);
+  const key = path.split('/').pop();
+  return typeof v === 'object' ? 'changed' : typeof v === 'number' && key === 'level' ? formatDb(v) : typeof v === 'number' && key === 'pan' ? formatPan(v) : String(v);
 }
 </script>
 

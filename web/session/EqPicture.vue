@@ -41,11 +41,11 @@ function fold(ring: Float32Array | null, into: Float64Array) {
   }
 }
 
-let frame = 0;
 useFrame(() => {
   const c = canvas.value;
   if (!c) return;
-  if (++frame % 2 === 0) { fold(audio.scope.before, smooth[0]); fold(audio.scope.after, smooth[1]); }
+  fold(audio.scope.before, smooth[0]);
+  fold(audio.scope.after, smooth[1]);
   const { g, w, h } = prepare(c);
   g.font = '10px "Source Sans 3 Variable", sans-serif';
   g.lineWidth = 1;

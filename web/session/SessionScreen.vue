@@ -4,7 +4,7 @@ import { Cable, Package, Plus } from '@lucide/vue';
 import { useVirtualizer } from '@tanstack/vue-virtual';
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
-import type { Id, Track } from '../../core/index.ts';
+import { ADDABLE, type Id, type Track } from '../../core/index.ts';
 import { useAudio } from '../stores/audio.ts';
 import { useDrop } from '../stores/drop.ts';
 import { addDevice, moveDevice, moveTrack } from '../stores/edits.ts';
@@ -20,7 +20,7 @@ import DevicePanel from './DevicePanel.vue';
 import LinePanel from './LinePanel.vue';
 import LineRow from './LineRow.vue';
 import Transport from './Transport.vue';
-import { dragged, type DropSpot } from './drag.ts';
+import { dragged, startDrag, type DropSpot } from './drag.ts';
 import { addMenu } from './menus.ts';
 import { saving } from './saving.ts';
 
@@ -113,7 +113,7 @@ onBeforeUnmount(() => { watcher?.disconnect(); saving.value = null; });
         <div class="flex items-center gap-2 border-b border-rule px-2 py-1 text-[12px] text-soft">
           <PopMenu label="Add a line" :items="addMenu()" button-class="btn px-2 py-0.5 text-ink"><Plus :size="14" aria-hidden="true" /> Add a line</PopMenu>
           <span class="flex items-center gap-1">Devices to drag:
-            <span v-for="d in [['trim', 'Trim'], ['eq', 'EQ'], ['compressor', 'Compressor'], ['delay', 'Delay'], ['reverb', 'Reverb']]" :key="d[0]" class="chip cursor-grab text-ink" draggable="true" @dragstart="(e: DragEvent) => { dragged = { kind: 'new-device', type: d[0] }; e.dataTransfer?.setData('text/plain', d[1]); }">{{ d[1] }}</span></span>
+            <span v-for="d in ADDABLE" :key="d.type" class="chip cursor-grab text-ink" draggable="true" @dragstart="startDrag($event, { kind: 'new-device', type: d.type })">{{ d.label }}</span></span>
           <span class="flex-1" />
           <span>{{ session.doc.tracks.length }} lines</span>
           <span v-if="audio.latency" title="From a sound to the master’s output">latency {{ ((audio.latency / session.doc.sampleRate) * 1000).toFixed(1) }} ms</span>

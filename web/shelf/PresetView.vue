@@ -104,8 +104,8 @@ const title = ref<HTMLInputElement | null>(null);
         <input ref="title" class="w-full rounded bg-transparent text-[20px] font-semibold" :value="detail.name" aria-label="Name of the preset" @change="meta({ name: ($event.target as HTMLInputElement).value.trim() || detail!.name })" @keydown.enter="title?.blur()" />
         <div class="flex flex-wrap items-center gap-1.5 text-[13px] text-soft">
           <span>{{ detail.kind }} · version {{ shown.version }} · saved at {{ shown.reference.tempo }} bpm, {{ shown.reference.sampleRate / 1000 }} kHz</span>
-          <input class="field w-[150px] py-0 text-[12px]" :value="detail.category" aria-label="Category" @change="meta({ category: ($event.target as HTMLInputElement).value })" />
-          <input class="field w-[170px] py-0 text-[12px]" :value="detail.summary.tags.join(', ')" aria-label="Tags" @change="meta({ tags: ($event.target as HTMLInputElement).value.split(',').map((t) => t.trim()).filter(Boolean) })" />
+          <input class="field min-h-6 w-[150px] py-0 text-[12px]" :value="detail.category" aria-label="Category" @change="meta({ category: ($event.target as HTMLInputElement).value })" />
+          <input class="field min-h-6 w-[170px] py-0 text-[12px]" :value="detail.summary.tags.join(', ')" aria-label="Tags" @change="meta({ tags: ($event.target as HTMLInputElement).value.split(',').map((t) => t.trim()).filter(Boolean) })" />
         </div>
       </div>
       <button type="button" class="btn px-1.5" :aria-pressed="detail.pinned" :aria-label="detail.pinned ? 'Unpin' : 'Pin'" :class="{ 'border-rope text-rope': detail.pinned }" @click="meta({ pinned: !detail!.pinned })"><Pin :size="15" aria-hidden="true" /></button>

@@ -23,8 +23,8 @@ useFrame(() => {
   g.fillRect(0, 0, w, h);
   values.forEach((v, i) => {
     const p = at(v);
-    bar[i] = Math.max(p, bar[i] - 0.018);
-    if (p >= hold[i]) { hold[i] = p; age[i] = 0; } else if (++age[i] > 60) hold[i] = Math.max(p, hold[i] - 0.01);
+    bar[i] = Math.max(p, bar[i] - 0.036);
+    if (p >= hold[i]) { hold[i] = p; age[i] = 0; } else if (++age[i] > 30) hold[i] = Math.max(p, hold[i] - 0.02);
     if (v > 1) over.value = true;
     const y = i ? h / 2 + 0.5 : 0, bh = h / 2 - 0.5;
     for (const [from, to, name] of [[0, 0.8, 'meter-a'], [0.8, 0.95, 'meter-b'], [0.95, 1, 'meter-c']] as const) {
@@ -36,7 +36,7 @@ useFrame(() => {
   });
   // the number is for reading, so it changes slowly
   topSince = Math.max(topSince, values[0], values[1]);
-  if (++frame % 20 === 0) { text.value = topSince > 1e-5 ? (20 * Math.log10(topSince)).toFixed(1).replace('-', '−') : '−∞'; topSince = 0; }
+  if (++frame % 10 === 0) { text.value = topSince > 1e-5 ? (20 * Math.log10(topSince)).toFixed(1).replace('-', '−') : '−∞'; topSince = 0; }
 });
 </script>
 

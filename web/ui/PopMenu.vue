@@ -5,11 +5,13 @@ import { ref } from 'vue';
 import type { MenuEntry } from './menu.ts';
 
 const props = withDefaults(defineProps<{ label: string; items: MenuEntry[]; buttonClass?: string; width?: number }>(), { buttonClass: 'btn btn-plain px-1', width: 210 });
-const place = ref({ left: '0px', top: '0px', bottom: 'auto' });
+const place = ref({ left: '0px', top: '0px', bottom: 'auto', maxHeight: '60vh' });
 function measure(e: Event) {
   const r = (e.currentTarget as HTMLElement).getBoundingClientRect();
-  const up = r.bottom + Math.min(props.items.length * 28 + 16, window.innerHeight * 0.6) > window.innerHeight && r.top > window.innerHeight / 2;
-  place.value = { left: Math.max(4, Math.min(r.left, window.innerWidth - props.width - 8)) + 'px', top: up ? 'auto' : r.bottom + 2 + 'px', bottom: up ? window.innerHeight - r.top + 2 + 'px' : 'auto' };
+  // on the side with room for all of it, else on the larger side; what does not fit scrolls
+  const below = window.innerHeight - r.bottom - 10, wanted = Math.min(props.items.length * 27 + 12, 480);
+  const up = wanted > below && r.top > below;
+  place.value = { left: Math.max(4, Math.min(r.left, window.innerWidth - props.width - 8)) + 'px', top: up ? 'auto' : r.bottom + 2 + 'px', bottom: up ? window.innerHeight - r.top + 2 + 'px' : 'auto', maxHeight: Math.min(480, up ? r.top - 10 : below) + 'px' };
 }
 </script>
 

@@ -1,0 +1,96 @@
+// npm start as it is: first run, second run, a port in use, kill -9 of server and database, a damaged build, Ctrl-C. In its own data folder.
+import assert from 'node:assert/strict';
+import { spawn } from 'node:child_process';
+import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { after, test } from 'node:test';
+
+const root = join(import.meta.dirname, '../..');
+const data = mkdtempSync(join(tmpdir(), 'rope-shelf-start-'));
+const env = { ...process.env, ROPE_SHELF_DATA: data, DB_PORT: '33990', PORT: '4990' };
+const running = new Set();
+after(() => { for (const c of running) c.kill('SIGKILL'); try { process.kill(Number(readFileSync(join(data, 'mariadb.pid'), 'utf8'))); } catch { /* stopped */ } rmSync(data, { recursive: true, force: true, maxRetries: 10, retryDelay: 300 }); });
+
+/** Starts it and waits for a line; gives the process and what it has said. */
+function start(until, more = {}) {
+  const child = spawn(process.execPath, ['scripts/start.mjs'], { cwd: root, env: { ...env, ...more }, stdio: ['ignore', 'pipe', 'pipe'] });
+  running.add(child);
+  const said = { text: '' };
+  return new Promise((resolve, reject) => {
+    const timer = setTimeout(() => reject(new Error(`not said: ${until}\n${said.text}`)), 120000);
+    const hear = (d) => { said.text += d; if (until.test(said.text)) { clearTimeout(timer); resolve({ child, said, exit: new Promise((r) => { if (child.exitCode !== null) r(child.exitCode); child.once('exit', (c) => { running.delete(child); r(c); }); }) }); } };
+    child.stdout.on('data', hear);
+    child.stderr.on('data', hear);
+    child.once('exit', (code) => { clearTimeout(timer); reject(new Error(`ended with ${code}:\n${said.text}`)); });
+  });
+}
+const health = async (port = 4990) => { try { return (await (await fetch(`http://127.0.0.1:${port}/api/health`)).json()).app; } catch { return null; } };
+const names = async (port = 4990) => { try { return (await (await fetch(`http://127.0.0.1:${port}/api/sessions`)).json()).map((s) => s.name).sort(); } catch { return []; } };
+async function until(what, f, ms = 30000) { for (const end = Date.now() + ms; Date.now() < end;) { if (await f()) return; await new Promise((r) => setTimeout(r, 150)); } throw new Error('waited for ' + what); }
+const READY = /is ready: http:\/\/127\.0\.0\.1:(\d+)/;
+let app;
+
+test('the first run makes its data folder, puts the demo in and prints the address', async () => {
+  app = await start(READY);
+  assert.equal(await health(), 'rope-shelf');
+  assert.deepEqual(await names(), ['Kelp and Copper', 'Ninth Wave Out']);
+  const page = await (await fetch('http://127.0.0.1:4990/session/kelp-and-copper')).text();
+  assert.match(page, /<div id="app">/);
+});
+
+test('a second run while it runs says where it is', async () => {
+  const second = await start(/running already: http:\/\/127\.0\.0\.1:4990/);
+  assert.equal(await second.exit, 0);
+  assert.equal(await health(), 'rope-shelf');
+});
+
+test('a database that is killed comes back by itself, and the server with it', async () => {
+  const pid = Number(readFileSync(join(data, 'mariadb.pid'), 'utf8'));
+  process.kill(pid, 'SIGKILL');
+  const r = await fetch('http://127.0.0.1:4990/api/sessions');
+  assert.ok([200, 503].includes(r.status));
+  await until('the database', async () => (await names()).length === 2);
+  assert.match(app.said.text, /database is gone; starting it again/);
+});
+
+test('a server that is killed is started again', async () => {
+  const { pid } = JSON.parse(readFileSync(join(data, 'server.json'), 'utf8'));
+  process.kill(pid, 'SIGKILL');
+  await until('the server', async () => (await health()) === 'rope-shelf' && JSON.parse(readFileSync(join(data, 'server.json'), 'utf8')).pid !== pid);
+  assert.deepEqual(await names(), ['Kelp and Copper', 'Ninth Wave Out']);
+});
+
+test('kill -9 of everything at once: the next start has it all again', async () => {
+  const { pid } = JSON.parse(readFileSync(join(data, 'server.json'), 'utf8'));
+  app.child.kill('SIGKILL');
+  process.kill(pid, 'SIGKILL');
+  process.kill(Number(readFileSync(join(data, 'mariadb.pid'), 'utf8')), 'SIGKILL');
+  await app.exit;
+  await until('the port to be free', async () => (await health()) === null);
+  app = await start(READY);
+  assert.deepEqual(await names(), ['Kelp and Copper', 'Ninth Wave Out']);
+});
+
+test('Ctrl-C stops the server and the database', async () => {
+  app.child.kill('SIGINT');
+  assert.equal(await app.exit, 0);
+  assert.equal(await health(), null);
+  assert.equal(existsSync(join(data, 'mariadb.pid')), false);
+});
+
+test('a port in use by another program: the next free one is taken and said; a database port in use: a way out is said', async () => {
+  const other = createServer().listen(4990, '127.0.0.1');
+  app = await start(READY);
+  const port = Number(READY.exec(app.said.text)[1]);
+  assert.notEqual(port, 4990);
+  assert.match(app.said.text, /Port 4990 is taken by another program/);
+  assert.equal(await health(port), 'rope-shelf');
+  app.child.kill('SIGINT');
+  await app.exit;
+  other.close();
+  const db = createServer().listen(33990, '127.0.0.1');
+  await assert.rejects(start(READY), /Port 33990 is taken by another program.*DB_PORT=/s);
+  db.close();
+});
