@@ -106,7 +106,9 @@ export class Page {
     const r = await to.getRect();
     const dx = Math.round(r.width * (x - 0.5)), dy = Math.round(r.height * (y - 0.5));
     // a person's drag takes its time: the browser reports where it is only now and then
-    await this.driver.actions({ async: true }).move({ origin: from }).press().pause(80).move({ origin: from, x: 8, y: 3, duration: 80 }).pause(120).move({ origin: to, x: dx, y: dy + 2, duration: 200 }).pause(150).move({ origin: to, x: dx, y: dy, duration: 60 }).pause(400).move({ origin: to, x: dx + 1, y: dy, duration: 40 }).pause(200).release().perform();
+    const a = this.driver.actions({ async: true }).move({ origin: from }).press().pause(80).move({ origin: from, x: 8, y: 3, duration: 80 }).pause(120).move({ origin: to, x: dx, y: dy + 2, duration: 200 });
+    for (let i = 0; i < 5; i++) a.pause(120).move({ origin: to, x: dx + (i % 2), y: dy, duration: 30 });
+    await a.pause(120).release().perform();
   }
 
   async saved() { return this.until('everything to be saved', () => this.js('return document.querySelector(\'[data-testid="save-state"]\')?.innerText === "saved"')); }

@@ -5,7 +5,7 @@ import { computed } from 'vue';
 import type { Track } from '../../core/index.ts';
 import { useAudio } from '../stores/audio.ts';
 
-const props = defineProps<{ track: Track; device?: string | null; label?: string }>();
+const props = defineProps<{ track: Track; device?: string | null; label?: string; short?: boolean }>();
 const audio = useAudio();
 const mine = computed(() => { const c = audio.compare; return c && c.track === props.track.id && (props.device ? c.scope === 'device' && c.bypass[0] === props.device : c.scope === 'line') ? c : null; });
 const lufs = (v: number) => (Number.isFinite(v) ? v.toFixed(1).replace('-', '−') : '−∞');
@@ -22,7 +22,7 @@ const signed = (v: number) => (v >= 0 ? '+' : '−') + Math.abs(v).toFixed(1);
       <strong v-else>With</strong>
     </button>
     <template v-if="mine?.match">
-      <span class="text-soft" :title="`With: ${lufs(mine.match.withLufs)} LUFS, without: ${lufs(mine.match.withoutLufs)} LUFS, measured`">{{ lufs(mine.match.withLufs) }} ⇄ {{ lufs(mine.match.withoutLufs) }} LUFS, matched by {{ signed(mine.match.gain) }} dB</span>
+      <span v-if="!short" class="whitespace-nowrap text-soft" :title="`With: ${lufs(mine.match.withLufs)} LUFS, without: ${lufs(mine.match.withoutLufs)} LUFS, measured`">{{ lufs(mine.match.withLufs) }} ⇄ {{ lufs(mine.match.withoutLufs) }} LUFS, matched by {{ signed(mine.match.gain) }} dB</span>
       <button type="button" class="btn btn-plain px-1 py-0" aria-label="End the comparison" @click="audio.endCompare()"><X :size="13" aria-hidden="true" /></button>
     </template>
   </div>

@@ -38,6 +38,8 @@ useFrame(() => {
 
 <style scoped>
 .tile { border: 1.5px solid var(--ink); background: var(--sheet); color: var(--ink); height: 42px; }
+/* the tile is one target for the pointer, so that a drag over it is steady */
+.tile > * { pointer-events: none; }
 .tile.bypassed { border-color: var(--edge); background: transparent; color: var(--soft); }
 .tile.bypassed span, .tile.compared span { text-decoration: line-through; text-decoration-thickness: 1px; }
 .tile.inactive { border-style: dashed; border-color: var(--edge); background: var(--sunk); color: var(--soft); }

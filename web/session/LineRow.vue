@@ -69,6 +69,8 @@ function spotAt(e: DragEvent): DropSpot | null {
   return { kind: 'chain', track: props.track.id, at: at < 0 ? props.track.chain.length : at };
 }
 function dragOver(e: DragEvent) { over.value = spotAt(e); if (over.value) e.preventDefault(); }
+/** Leaving a part of the line for another part of it is not leaving the line. */
+function left(e: DragEvent) { if (!row.value?.contains(e.relatedTarget as Node | null)) over.value = null; }
 function drop(e: DragEvent) { const spot = spotAt(e); over.value = null; if (spot) { e.preventDefault(); emit('drop', spot); } }
 const markX = computed(() => {
   if (over.value?.kind !== 'chain' || !chainBox.value) return 0;
@@ -81,7 +83,7 @@ const markX = computed(() => {
 <template>
   <div
     ref="row" class="line relative flex h-[52px] items-center gap-1.5 border-b border-rule pl-1 pr-2" :class="{ chosen: selected, dim: lit === false, lit: lit === true, off: track.state === 'inactive' }" role="group" :aria-label="`Line ${track.name}`"
-    :style="{ '--track': swatch }" @click="session.select(track.id, null)" @dragover="dragOver" @dragleave="over = null" @drop="drop" @mouseenter="emit('hover', true)" @mouseleave="emit('hover', false)"
+    :style="{ '--track': swatch }" @click="session.select(track.id, null)" @dragenter="dragOver" @dragover="dragOver" @dragleave="left" @drop="drop" @mouseenter="emit('hover', true)" @mouseleave="emit('hover', false)"
   >
     <span v-if="over?.kind === 'gap'" class="absolute left-0 right-0 z-10 h-[3px] bg-rope" :class="over.after ? '-bottom-[2px]' : '-top-[2px]'" />
     <span v-if="over?.kind === 'line'" class="pointer-events-none absolute inset-0 z-10 rounded border-2 border-rope" />

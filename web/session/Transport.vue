@@ -31,10 +31,10 @@ function renamed() { if (!renaming.value) return; renaming.value = false; const 
     <button type="button" class="btn btn-main px-3" :aria-label="audio.playing ? 'Stop' : 'Play'" title="Space" :disabled="audio.starting" @click="audio.toggle()"><component :is="audio.playing ? Pause : Play" :size="16" aria-hidden="true" /></button>
     <span class="w-[112px] text-[14px]" data-testid="clock" :aria-label="`Position ${clock(audio.seconds)}`">{{ clock(audio.seconds) }} <span class="text-[12px] text-soft">bar {{ place }}</span></span>
     <input type="range" class="thread max-w-[150px]" min="0" max="1000" :value="audio.length ? (audio.seconds / audio.length) * 1000 : 0" :style="{ '--fill': (audio.length ? (audio.seconds / audio.length) * 100 : 0) + '%' }" aria-label="Position" :aria-valuetext="clock(audio.seconds)" @input="audio.seek((Number(($event.target as HTMLInputElement).value) / 1000) * audio.length)" />
-    <CompareButton v-if="compared && audio.compare" :track="compared" :device="audio.compare.scope === 'device' ? audio.compare.bypass[0] : null" />
+    <CompareButton v-if="compared && audio.compare" :track="compared" :device="audio.compare.scope === 'device' ? audio.compare.bypass[0] : null" short :label="audio.compare.label" />
     <span class="flex-1" />
     <div class="flex w-[104px] items-center gap-1"><ValueField class="flex-1" compact :spec="TEMPO" :value="session.doc!.tempo" name="Tempo in bpm" @change="(v, s) => session.edit('Tempo', (d) => ({ ...d, tempo: v as number }), s ? 'tempo' : undefined)" /><span class="text-[12px] text-soft">bpm</span></div>
-    <span class="text-[12px] text-soft">{{ session.doc!.sampleRate / 1000 }} kHz</span>
+    <span class="whitespace-nowrap text-[12px] text-soft">{{ session.doc!.sampleRate / 1000 }} kHz</span>
     <button type="button" class="btn btn-plain px-1" aria-label="Undo" :title="session.undoStack.length ? `Undo: ${session.undoStack.at(-1)!.label}` : 'Nothing to undo'" :disabled="!session.undoStack.length" @click="session.undo()"><Undo2 :size="16" aria-hidden="true" /></button>
     <button type="button" class="btn btn-plain px-1" aria-label="Redo" :title="session.redoStack.length ? `Redo: ${session.redoStack.at(-1)!.label}` : 'Nothing to redo'" :disabled="!session.redoStack.length" @click="session.redo()"><Redo2 :size="16" aria-hidden="true" /></button>
   </div>

@@ -7,7 +7,7 @@ import { useUi } from '../stores/ui.ts';
 
 const props = defineProps<{ content: PresetContent; tempo: number }>();
 const ui = useUi();
-const TILE = 78, GAP = 12, TOP = 18;
+const TILE = 76, GAP = 9, TOP = 18;
 const lines = computed(() => {
   let y = TOP;
   return props.content.tracks.map((t) => {
@@ -20,7 +20,7 @@ const lines = computed(() => {
     return line;
   });
 });
-const width = computed(() => Math.max(560, ...lines.value.map((l) => l.end + 250)));
+const width = computed(() => Math.max(560, ...lines.value.map((l) => l.end + 215)));
 const height = computed(() => lines.value.reduce((h, l) => Math.max(h, l.y + 34, ...l.sends.map((s) => s.y + 12)), 70));
 const words = computed(() => lines.value.map((l) => `${l.t.name}: ${l.devices.map((d) => d.d.name).join(', then ') || 'no devices'}; sends to ${l.sends.map((s) => s.label).join(', ') || 'nothing'}; out to ${l.out}`).join('. '));
 </script>
@@ -38,7 +38,7 @@ const words = computed(() => lines.value.map((l) => `${l.t.name}: ${l.devices.ma
           <text x="5" y="36" fill="currentColor" :text-decoration="x.d.state === 'bypassed' ? 'line-through' : undefined">{{ x.d.name.length > 13 ? x.d.name.slice(0, 12) + '…' : x.d.name }}</text>
         </g>
         <circle :cx="l.end + 65" :cy="l.y" r="4.5" fill="var(--sheet)" :stroke="l.colour" stroke-width="2" /><text :x="l.end + 76" :y="l.y + 4" fill="currentColor">{{ l.out }}</text>
-        <g v-for="s in l.sends" :key="s.label"><circle :cx="l.end + 65" :cy="s.y" r="4" :fill="s.spare ? l.colour : 'var(--sheet)'" :stroke="l.colour" stroke-width="1.5" /><text :x="l.end + 76" :y="s.y + 4" fill="currentColor">{{ s.label }} <tspan fill="var(--soft)">{{ s.level }}{{ s.spare ? ', copy inside' : '' }}</tspan></text></g>
+        <g v-for="s in l.sends" :key="s.label"><circle :cx="l.end + 65" :cy="s.y" r="4" :fill="s.spare ? l.colour : 'var(--sheet)'" :stroke="l.colour" stroke-width="1.5" /><text :x="l.end + 76" :y="s.y + 4" fill="currentColor">{{ s.label }} <tspan fill="var(--soft)">{{ s.level }}{{ s.spare ? ', copied' : '' }}</tspan></text></g>
       </g>
     </svg>
   </div>

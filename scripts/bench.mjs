@@ -1,0 +1,119 @@
+// npm run bench: ratios measured in one run, against what a user would take instead on the same machine. Medians of interleaved rounds.
+import { once } from 'node:events';
+import { createServer } from 'node:http';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+
+process.env.ROPE_SHELF_DATA = mkdtempSync(join(tmpdir(), 'rope-shelf-bench-'));
+const { ROOT, DATA, ensureDebian, ensureNpm, fail, freePort, sleep } = await import('./lib.mjs');
+process.env.DB_PORT = String(await freePort(33800));
+const { startDatabase, stopDatabase } = await import('./database.mjs');
+const median = (v) => [...v].sort((a, b) => a - b)[v.length >> 1];
+const time = (f) => { const t = performance.now(); f(); return performance.now() - t; };
+const timeAsync = async (f) => { const t = performance.now(); await f(); return performance.now() - t; };
+const row = (what, ratio, detail) => console.log(`${what.padEnd(58)} ${ratio.padStart(10)}   ${detail}`);
+const x = (v) => `${v.toFixed(v < 10 ? 2 : 1)} ×`;
+
+async function engine(openBrowser) {
+  const { build } = await import('vite');
+  const out = join(DATA, 'bench');
+  await build({ configFile: false, root: ROOT, logLevel: 'error', build: { outDir: out, emptyOutDir: true, lib: { entry: join(ROOT, 'tests/bench/page.ts'), formats: ['es'], fileName: 'page' }, target: 'es2022', minify: true } });
+  mkdirSync(out, { recursive: true });
+  const server = createServer((req, res) => { res.setHeader('Content-Type', req.url === '/page.js' ? 'text/javascript' : 'text/html'); res.end(req.url === '/page.js' ? readFileSync(join(out, 'page.js')) : '<!doctype html><script type="module" src="/page.js"></script>'); }).listen(0, '127.0.0.1');
+  await once(server, 'listening');
+  const p = await openBrowser(`http://127.0.0.1:${server.address().port}`);
+  try {
+    await p.go('/');
+    await p.driver.manage().setTimeouts({ script: 600000 });
+    await p.until('the bench page', () => p.js('return !!window.bench'));
+    const r = await p.driver.executeAsyncScript('const done = arguments[arguments.length - 1]; window.bench(5).then(done, (e) => done({ error: e.message }));');
+    if (r.error) throw new Error(r.error);
+    const [a, b, s, f] = [r.ours, r.native, r.silent, r.sounding].map(median);
+    row('32-track session against native nodes offline', x(b / a), `ours ${x((r.seconds * 1000) / a)} real time, native ${x((r.seconds * 1000) / b)} (want ≥ 3)`);
+    row('silence after sound against sound', x(f / s), '(want ≥ 1)');
+  } finally { await p.quit(); server.close(); }
+}
+
+async function drops() {
+  const core = await import(join(ROOT, 'dist/node/core/index.js'));
+  const { makeDemo } = await import(join(ROOT, 'dist/node/demo/index.js'));
+  const demo = makeDemo();
+  const preset = demo.presets[0];
+  const home = demo.sessions[0].session;
+  const sized = (n) => {
+    const ids = core.countedIds(`n${n}-`);
+    const lines = Array.from({ length: n }, (_, i) => { const t = core.clone(home.tracks[i % 5]); return { ...t, id: ids('trk'), name: `Line ${i}`, clips: [], chain: t.chain.map((d) => ({ ...d, id: ids('dev') })), sends: t.sends.map((s) => ({ ...s, id: ids('snd') })) }; });
+    return { ...home, tracks: [...lines, ...home.tracks.filter((t) => t.role !== 'audio')] };
+  };
+  const times = {};
+  for (const n of [50, 200, 800]) {
+    const s = sized(n);
+    const go = () => { const plan = core.planDrop(s, preset); core.applyDrop(s, plan, preset); };
+    go();
+    const [a, copy] = [[], []];
+    for (let i = 0; i < 9; i++) { a.push(time(go)); copy.push(time(() => core.clone(s))); }
+    times[n] = [median(a), median(copy)];
+  }
+  row('plan, apply and verify a drop into 200 lines', x(times[200][0] / times[200][1]), `of one copy of the session as JSON; ${times[200][0].toFixed(1)} ms`);
+  row('growth of the same from 50 to 800 lines (16 × the lines)', x(times[800][0] / times[50][0]), `${times[50][0].toFixed(1)} → ${times[800][0].toFixed(1)} ms`);
+}
+
+async function search() {
+  const { makeDataSource } = await import(join(ROOT, 'dist/node/server/db/data-source.js'));
+  const { PresetRow } = await import(join(ROOT, 'dist/node/server/db/entities.js'));
+  const { presetRow } = await import(join(ROOT, 'dist/node/server/db/store.js'));
+  const { makeApp } = await import(join(ROOT, 'dist/node/server/app.js'));
+  const { makeDemo } = await import(join(ROOT, 'dist/node/demo/index.js'));
+  const db = makeDataSource({ port: Number(process.env.DB_PORT), database: 'ropeshelf_bench' });
+  await db.initialize();
+  await db.runMigrations();
+  const demo = makeDemo().presets.map(presetRow);
+  const words = ['kelp', 'copper', 'lantern', 'tide', 'mast', 'harbour', 'gull', 'rope', 'brine', 'deck', 'sail', 'anchor'];
+  for (let i = 0; i < 10000; i += 500) {
+    await db.getRepository(PresetRow).insert(Array.from({ length: 500 }, (_, k) => { const n = i + k; const name = `${words[n % 12]} ${words[(n * 7 + 3) % 12]} ${n}`; return { ...demo[n % 8], id: `b${n}`, name, search: `${name} ${demo[n % 8].search}` }; }));
+  }
+  await db.query('ANALYZE TABLE preset');
+  const server = makeApp(db).listen(0, '127.0.0.1');
+  await once(server, 'listening');
+  const base = `http://127.0.0.1:${server.address().port}/api/presets`;
+  const get = async (q) => { const r = await fetch(`${base}?q=${encodeURIComponent(q)}&limit=60`); return (await r.json()).items.length; };
+  await get('kelp');
+  const [mine, like] = [[], []];
+  for (const q of ['gul', 'lantern tid', 'rope 42', 'telephone brine', 'whisper', 'anchor 9']) for (let i = 0; i < 3; i++) {
+    mine.push(await timeAsync(() => get(q)));
+    like.push(await timeAsync(() => db.query(`SELECT * FROM preset WHERE owner = 'owner' AND deletedAt IS NULL ${q.split(' ').map(() => 'AND search LIKE ?').join(' ')} ORDER BY name, id LIMIT 60`, q.split(' ').map((w) => `%${w}%`))));
+  }
+  row('search of 10,000 presets over HTTP against a LIKE scan', x(median(like) / median(mine)), `${median(mine).toFixed(1)} ms, the scan alone ${median(like).toFixed(1)} ms`);
+  server.close();
+  await db.destroy();
+}
+
+async function load(openBrowser) {
+  const { serve } = await import('./start.mjs');
+  const port = await freePort(4900);
+  const child = await serve(port);
+  const p = await openBrowser(`http://127.0.0.1:${port}`);
+  try {
+    const [page, blank] = [[], []];
+    for (let i = 0; i < 5; i++) {
+      blank.push(await timeAsync(async () => { await p.go('/icon.svg'); }));
+      page.push(await timeAsync(async () => { await p.go('/session/kelp-and-copper'); await p.until('the lines', () => p.js('return document.querySelectorAll(".line").length > 5')); }));
+    }
+    row('session page until its lines are there', x(median(page) / median(blank)), `of loading one icon; ${Math.round(median(page))} ms`);
+  } finally { await p.quit(); child.kill('SIGTERM'); await sleep(700); }
+}
+
+async function main() {
+  await ensureNpm();
+  await ensureDebian([['mariadbd', 'mariadb-server'], ['chromium', 'chromium'], ['chromedriver', 'chromium-driver']]);
+  await (await import('./build.mjs')).build();
+  const { openBrowser } = await import('../tests/browser/driver.mjs');
+  console.log('Ratios of one run; more is better unless it says “of”.\n');
+  await engine(openBrowser);
+  await drops();
+  await startDatabase({ quiet: true });
+  try { await search(); await load(openBrowser); } finally { await stopDatabase(); rmSync(DATA, { recursive: true, force: true, maxRetries: 5 }); }
+}
+
+main().then(() => process.exit(0), fail);
