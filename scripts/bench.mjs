@@ -111,6 +111,7 @@ async function main() {
   const { openBrowser } = await import('../tests/browser/driver.mjs');
   console.log('Ratios of one run; more is better unless it says “of”.\n');
   await engine(openBrowser);
+  if (process.argv.includes('engine')) { rmSync(DATA, { recursive: true, force: true }); return; }
   await drops();
   await startDatabase({ quiet: true });
   try { await search(); await load(openBrowser); } finally { await stopDatabase(); rmSync(DATA, { recursive: true, force: true, maxRetries: 5 }); }

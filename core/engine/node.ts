@@ -69,14 +69,16 @@ export class NodeRun {
   /** Clears the block, then adds clips from a position in frames and whatever the edges bring. */
   gather(position: number, n: number, skip: number, g0: number, g1: number): void {
     const l = this.l, r = this.r;
-    for (let i = 0; i < n; i++) l[i] = r[i] = 0;
+    l.fill(0, 0, n);
+    r.fill(0, 0, n);
     if (g0 > 0 || g1 > 0) {
       const step = (g1 - g0) / n;
       for (let k = 0; k < this.clips.length; k++) {
         const c = this.clips[k];
-        const from = Math.max(skip, c.start - position);
-        const to = Math.min(n, c.start + c.length - position);
-        if (from < to) addClip(c.sound.l, c.sound.r, c.offset + position - c.start, l, r, from, to, c.gain, g0, step);
+        // whole numbers for the machine, too: an index that might be a fraction is checked on every sample
+        const from = Math.max(skip, c.start - position) | 0;
+        const to = Math.min(n, c.start + c.length - position) | 0;
+        if (from < to) addClip(c.sound.l, c.sound.r, (c.offset + position - c.start) | 0, l, r, from, to, c.gain, g0, step);
       }
     }
     for (let k = 0; k < this.edges.length; k++) {
@@ -108,7 +110,7 @@ export class NodeRun {
       }
     }
     if (this.after.left > 0 || this.after.value !== 1) {
-      const [v, left] = [this.after.value, this.after.left];
+      const v = this.after.value, left = this.after.left;
       scaleRamped(l, n, this.after);
       this.after.value = v;
       this.after.left = left;
