@@ -72,6 +72,9 @@ export class StereoDelay {
   private at = 0;
   private from = 0;
   private fade = 0;
+  /** samples until the ring holds enough of the past for the new length: the old tap plays until then */
+  private wait = 0;
+  private filled = 0;
   private readonly fadeLength: number;
   length = 0;
   constructor(sampleRate: number, private readonly maxBlock: number) { this.fadeLength = Math.round(sampleRate * 0.01); }
@@ -91,9 +94,11 @@ export class StereoDelay {
         this.r[(this.at - 1 - i) & this.mask] = or[(this.at - 1 - i) & om];
       }
     }
+    if (this.length === 0 && this.fade === 0) this.filled = 0;
     this.from = this.length;
     this.length = samples;
     this.fade = immediate ? 0 : this.fadeLength;
+    this.wait = immediate ? 0 : Math.max(0, samples - this.filled);
   }
 
   get idle(): boolean { return this.length === 0 && this.fade === 0; }
@@ -104,7 +109,7 @@ export class StereoDelay {
     const { mask, length, from, fadeLength } = this;
     const [bl, br] = [this.l, this.r];
     let at = this.at;
-    let fade = this.fade;
+    let fade = this.fade, wait = this.wait;
     for (let i = 0; i < n; i++) {
       bl[at & mask] = l[i];
       br[at & mask] = r[i];
@@ -114,7 +119,7 @@ export class StereoDelay {
         const g = fade / fadeLength;
         a += g * (bl[(at - from) & mask] - a);
         b += g * (br[(at - from) & mask] - b);
-        fade--;
+        if (wait > 0) wait--; else fade--;
       }
       l[i] = a;
       r[i] = b;
@@ -122,6 +127,8 @@ export class StereoDelay {
     }
     this.at = at & mask;
     this.fade = fade;
+    this.wait = wait;
+    this.filled = Math.min(this.l.length, this.filled + n);
   }
 
   reset(): void { this.l.fill(0); this.r.fill(0); }

@@ -4,7 +4,7 @@ import { createDevice, createSend, createSession, createTrack, masterOf, renderN
 const SECONDS = 10, FS = 48000;
 const EQ = [['highPass', 90, 0, 0.71], ['bell', 350, -3, 1.1], ['bell', 3000, 2, 0.9], ['highShelf', 11000, 2, 0.71]] as const;
 
-function noise(seed: number): Float32Array {
+function noise(seed: number): Float32Array<ArrayBuffer> {
   let s = seed;
   return Float32Array.from({ length: SECONDS * FS }, () => { s = (Math.imul(s, 1664525) + 1013904223) >>> 0; return 0.25 * (s / 2147483648 - 1); });
 }

@@ -69,7 +69,7 @@ function dropped(e: DragEvent) { over.value = false; const f = e.dataTransfer?.f
           <button type="button" class="btn btn-plain px-1 py-0" :aria-label="`Remove the send to ${nameOf(s.to)}`" @click="session.edit(`Remove a send of ${track.name}`, removeSend(track.id, s.id))"><Trash2 :size="13" aria-hidden="true" /></button>
           <ValueField v-if="s.panMode === 'own'" class="col-start-2" compact :spec="PAN" :value="s.pan" :name="`Pan of the send to ${nameOf(s.to)}`" @change="(v, sl) => editSend(s, 'Send pan', { pan: v as number }, sl ? 'sendpan' : undefined)" />
         </div>
-        <PopMenu v-if="sendable.length" label="Add a send" :items="sendable.map((x) => ({ label: x.name, run: () => { session.edit(`Send ${track.name} to ${x.name}`, addSend(track.id, x.id)); } }))" button-class="btn mt-1 px-2 py-0.5 text-[12px]"><Plus :size="13" aria-hidden="true" /> Add a send</PopMenu>
+        <PopMenu v-if="sendable.length" label="Add a send" :items="() => sendable.map((x) => ({ label: x.name, run: () => { session.edit(`Send ${track.name} to ${x.name}`, addSend(track.id, x.id)); } }))" button-class="btn mt-1 px-2 py-0.5 text-[12px]"><Plus :size="13" aria-hidden="true" /> Add a send</PopMenu>
       </fieldset>
       <label class="flex min-h-0 flex-col"><span class="mb-1 text-[12px] font-semibold">Note: what to touch first</span>
         <textarea class="field min-h-[60px] flex-1 resize-none text-[13px]" :value="track.note" placeholder="Threshold first, then …" @change="edit('Note', { note: ($event.target as HTMLTextAreaElement).value })" /></label>

@@ -29,11 +29,15 @@ const tile = computed(() => {
   const n = props.track.chain.length;
   return n === 0 ? 0 : Math.max(26, Math.min(76, Math.floor((room.value - 28) / n) - 6));
 });
-const shownDevices = computed(() => props.track.chain.slice(0, Math.max(1, Math.floor((room.value - 28) / 32))));
+const shownDevices = computed(() => {
+  const fit = Math.floor((room.value - 28) / 32);
+  // the count of what is hidden needs room itself
+  return props.track.chain.length <= fit ? props.track.chain : props.track.chain.slice(0, Math.max(1, Math.floor((room.value - 76) / 32)));
+});
 const hidden = computed(() => props.track.chain.length - shownDevices.value.length);
 const inputText = computed(() => props.track.input.kind === 'none' ? (props.track.clips.length ? 'sound' : ['bus', 'return', 'folder', 'master'].includes(props.track.role) ? 'sum' : '—') : props.track.input.kind === 'hardware' ? props.track.input.port : nameOf(props.track.input.track));
 const outText = computed(() => props.track.role === 'master' ? 'speakers' : props.track.output.kind === 'track' ? nameOf(props.track.output.track) : props.track.output.kind === 'hardware' ? props.track.output.port : 'nowhere');
-const outs = computed(() => [{ heading: `Output of ${props.track.name}` }, ...destinations(session.doc!, props.track, false).map((t) => ({ label: t.name, swatch: colourOf(t.colour).day, checked: props.track.output.kind === 'track' && props.track.output.track === t.id, run: () => { session.edit(`Output of ${props.track.name}`, onTrack(props.track.id, { output: { kind: 'track', track: t.id } })); } })), { label: 'Nowhere', checked: props.track.output.kind === 'none', run: () => { session.edit(`Output of ${props.track.name}`, onTrack(props.track.id, { output: { kind: 'none' } })); } }]);
+const outs = () => [{ heading: `Output of ${props.track.name}` }, ...destinations(session.doc!, props.track, false).map((t) => ({ label: t.name, swatch: colourOf(t.colour).day, checked: props.track.output.kind === 'track' && props.track.output.track === t.id, run: () => { session.edit(`Output of ${props.track.name}`, onTrack(props.track.id, { output: { kind: 'track', track: t.id } })); } })), { label: 'Nowhere', checked: props.track.output.kind === 'none', run: () => { session.edit(`Output of ${props.track.name}`, onTrack(props.track.id, { output: { kind: 'none' } })); } }];
 
 const renaming = ref(false);
 const newName = ref('');
@@ -106,7 +110,7 @@ const markX = computed(() => {
           @dragstart="startDrag($event, { kind: 'device', track: track.id, device: d.id })" @dblclick="session.edit(`${d.state === 'on' ? 'Bypass' : 'Switch on'} ${d.name}`, onTrack(track.id, (t) => ({ chain: t.chain.map((x) => (x.id === d.id ? { ...x, state: x.state === 'on' ? 'bypassed' : 'on' } : x)) })))"
         />
         <span v-if="hidden > 0" class="chip shrink-0">+{{ hidden }}</span>
-        <PopMenu :label="`Add a device to ${track.name}`" :items="deviceMenu(track.id)" button-class="btn btn-plain shrink-0 bg-paper px-0.5 py-0.5 text-soft"><Plus :size="14" aria-hidden="true" /></PopMenu>
+        <PopMenu :label="`Add a device to ${track.name}`" :items="() => deviceMenu(track.id)" button-class="btn btn-plain shrink-0 bg-paper px-0.5 py-0.5 text-soft"><Plus :size="14" aria-hidden="true" /></PopMenu>
       </div>
       <span class="flex-1" />
       <div v-if="track.sends.length" class="flex shrink-0 items-center gap-1" :style="{ width: sendsWidth + 'px' }">
@@ -132,7 +136,7 @@ const markX = computed(() => {
       <span v-if="track.role === 'master'" class="truncate px-1 text-[12px] text-soft">{{ outText }}</span>
       <PopMenu v-else :label="`Output of ${track.name}: ${outText}`" :items="outs" button-class="max-w-[76px] truncate rounded px-1 text-left text-[12px] hover:bg-sunk"><span :class="{ 'text-warn': track.output.kind === 'none' }">{{ outText }}</span></PopMenu>
     </div>
-    <PopMenu :label="`More for ${track.name}`" :items="lineMenu(track, { rename, save: () => emit('save'), drop: () => emit('menu', 'drop'), colours: COLOURS, types: DEVICE_TYPES })" button-class="btn btn-plain px-0.5"><Ellipsis :size="15" aria-hidden="true" /></PopMenu>
+    <PopMenu :label="`More for ${track.name}`" :items="() => lineMenu(track, { rename, save: () => emit('save'), drop: () => emit('menu', 'drop'), colours: COLOURS, types: DEVICE_TYPES })" button-class="btn btn-plain px-0.5"><Ellipsis :size="15" aria-hidden="true" /></PopMenu>
   </div>
 </template>
 

@@ -111,7 +111,7 @@ onBeforeUnmount(() => { watcher?.disconnect(); saving.value = null; });
         <h1 class="sr-only">Session {{ session.doc.name }}</h1>
         <Transport />
         <div class="flex items-center gap-2 border-b border-rule px-2 py-1 text-[12px] text-soft">
-          <PopMenu label="Add a line" :items="addMenu()" button-class="btn px-2 py-0.5 text-ink"><Plus :size="14" aria-hidden="true" /> Add a line</PopMenu>
+          <PopMenu label="Add a line" :items="addMenu" button-class="btn px-2 py-0.5 text-ink"><Plus :size="14" aria-hidden="true" /> Add a line</PopMenu>
           <span class="flex items-center gap-1">Devices to drag:
             <span v-for="d in ADDABLE" :key="d.type" class="chip cursor-grab text-ink" draggable="true" @dragstart="startDrag($event, { kind: 'new-device', type: d.type })">{{ d.label }}</span></span>
           <span class="flex-1" />

@@ -110,7 +110,7 @@ const title = ref<HTMLInputElement | null>(null);
       </div>
       <button type="button" class="btn px-1.5" :aria-pressed="detail.pinned" :aria-label="detail.pinned ? 'Unpin' : 'Pin'" :class="{ 'border-rope text-rope': detail.pinned }" @click="meta({ pinned: !detail!.pinned })"><Pin :size="15" aria-hidden="true" /></button>
       <button type="button" class="btn px-1.5" aria-label="Take off the shelf" @click="remove"><Trash2 :size="15" aria-hidden="true" /></button>
-      <PopMenu label="Drop into a session" :items="[{ heading: 'Drop into' }, ...sessions.map((s) => ({ label: s.name, run: () => void dropInto(s) }))]" button-class="btn btn-main">Drop into …</PopMenu>
+      <PopMenu label="Drop into a session" :items="() => [{ heading: 'Drop into' }, ...sessions.map((s) => ({ label: s.name, run: () => void dropInto(s) }))]" button-class="btn btn-main">Drop into …</PopMenu>
     </header>
     <FlowPicture :content="content" :tempo="shown.reference.tempo" />
     <div class="mt-2 flex flex-wrap items-center gap-2 rounded border border-rule bg-sheet p-2 text-[13px]" role="group" aria-label="Listen">

@@ -40,7 +40,7 @@ function near(e: Event) { const el = e.target as HTMLElement; if (el.scrollTop +
           <span class="block truncate text-[12px] text-soft">{{ p.category.split('/').pop() }} · {{ p.summary.devices.length }} devices<template v-if="p.version > 1"> · v{{ p.version }}</template></span>
         </button>
         <Pin v-if="p.pinned" :size="12" class="mt-1 text-rope" aria-label="pinned" />
-        <PopMenu :label="`What to do with ${p.name}`" :items="items(p)" button-class="btn btn-plain px-0.5 py-0"><Ellipsis :size="14" aria-hidden="true" /></PopMenu>
+        <PopMenu :label="`What to do with ${p.name}`" :items="() => items(p)" button-class="btn btn-plain px-0.5 py-0"><Ellipsis :size="14" aria-hidden="true" /></PopMenu>
       </li>
       <li v-if="shelf.loaded && !shelf.items.length" class="p-3 text-[13px] text-soft">{{ shelf.filter.q ? `Nothing on the shelf matches “${shelf.filter.q}”.` : 'The shelf is empty. Build a chain on a line, then choose “Save to the shelf” from its menu.' }}</li>
     </ul>

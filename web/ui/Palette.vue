@@ -25,7 +25,7 @@ function run(c: Command | null) { ui.palette = false; if (c) setTimeout(c.run); 
     <div class="fixed inset-x-0 top-[12vh] grid place-items-center">
       <DialogPanel class="sheet w-[560px]">
         <Combobox :model-value="null" @update:model-value="run">
-          <ComboboxInput class="w-full rounded-t-lg border-b border-rule bg-transparent px-4 py-3 text-[15px]" placeholder="Find or do …" aria-label="Find or do" :display-value="() => query" autocomplete="off" @change="query = $event.target.value" />
+          <ComboboxInput class="w-full rounded-t-lg border-b border-rule bg-transparent px-4 py-3 text-[15px]" placeholder="Find or do …" aria-label="Find or do" :display-value="() => query" autocomplete="off" @keydown.esc="ui.palette = false" @change="query = $event.target.value" />
           <ComboboxOptions static class="max-h-[48vh] overflow-auto p-1.5 text-[13px]">
             <ComboboxOption v-for="c in found" :key="c.group + c.label" v-slot="{ active }" :value="c" as="template">
               <li class="menu-item" :data-active="active"><span class="w-[120px] truncate text-soft">{{ c.group }}</span><span class="flex-1">{{ c.label }}</span><kbd v-if="c.keys" class="text-[11px] text-soft">{{ c.keys }}</kbd></li>

@@ -1,0 +1,224 @@
+// The screens in use: sessions made, copied, deleted and brought back; the shelf searched and kept in order; the drop sheet's choices; folders; many lines; the look.
+import assert from 'node:assert/strict';
+import { after, before, test } from 'node:test';
+import { Key, openBrowser } from './driver.mjs';
+
+let p;
+const base = process.env.BASE;
+before(async () => { p = await openBrowser(base); });
+after(async () => { await p?.quit(); });
+const api = async (method, path, body, headers = {}) => { const r = await fetch(`${base}/api${path}`, { method, headers: { 'Content-Type': 'application/json', ...headers }, body: body && JSON.stringify(body) }); return r.status === 204 ? null : r.json(); };
+const copy = async (name, of = 'ninth-wave-out') => (await api('POST', '/sessions', { name, copyOf: of })).id;
+const document = async (id) => (await api('GET', `/sessions/${id}`)).document;
+const row = (name) => p.find('item', name);
+
+test('a new session: its name is asked for, tempo and rate are kept, an empty one says what to do first', async () => {
+  await p.go('/sessions');
+  await p.click('New session');
+  const d = await p.find('dialog', 'New session');
+  await p.click('Make it', d);
+  await p.see('Give the session a name', 5000, d);
+  await p.type('Name', 'Fog signal', d);
+  await p.type('Tempo (bpm)', '74', d);
+  await p.choose('Sample rate', '44.1 kHz', d);
+  await p.click('Make it', d);
+  await p.see('This session has no lines yet');
+  await p.see('44.1 kHz');
+  assert.deepEqual(await p.lines(), ['Master']);
+  await p.click('Add a line');
+  await p.click('Return');
+  await p.line('Return');
+  await p.gone('This session has no lines yet');
+  await p.saved();
+});
+
+test('copied, renamed, deleted and brought back', async () => {
+  await p.go('/sessions');
+  await p.click('Copy Fog signal');
+  await p.click('Fog signal, copy');
+  await p.click('Fog signal, copy', await p.find('main', ''), 'main button');
+  await p.type('Session name', 'Fog signal, night' + Key.ENTER);
+  await p.saved();
+  await p.click('Sessions');
+  await p.click('Delete Fog signal, night');
+  await p.see('“Fog signal, night” was deleted');
+  assert.equal(await p.has('item', 'Fog signal, night'), null);
+  await p.click('Bring it back');
+  await row('Fog signal, night');
+});
+
+test('the shelf: filters, order, pins, names, tags, off the shelf and back', async () => {
+  await p.go('/shelf');
+  const names = () => p.js('return [...document.querySelectorAll(\'ul[aria-label="Presets"] li .font-semibold\')].map((e) => e.innerText)');
+  await p.until('eight strips or more', async () => (await names()).length >= 8);
+  await p.click('Voice › Effect');
+  await p.until('the effects', async () => { const n = await names(); return n.includes('Quiet whisper, forward') && n.includes('Ship-to-shore telephone') && !n.includes('Upright bass, steady'); });
+  await p.click('telephone', await p.find('nav', 'Filters'));
+  await p.until('one', async () => JSON.stringify(await names()) === '["Ship-to-shore telephone"]');
+  await p.click('Show everything');
+  await p.until('all', async () => (await names()).length >= 8);
+  await p.click('Upright bass, steady');
+  await p.until('its page', async () => (await p.js('return document.querySelector("article")?.getAttribute("aria-label")')) === 'Upright bass, steady');
+  await p.click('Pin');
+  await p.find('button', 'Unpin');
+  await p.check('Pinned only');
+  await p.until('the pinned one', async () => JSON.stringify(await names()) === '["Upright bass, steady"]');
+  await p.check('Pinned only');
+  await p.type('Tags', 'bass, wooden' + Key.TAB);
+  await p.until('the new tag', () => p.has('button', 'wooden'));
+  await p.type('Name of the preset', 'Upright bass, walking' + Key.ENTER);
+  await p.until('the new name in the list', async () => (await names()).includes('Upright bass, walking'));
+  await p.click('Take off the shelf');
+  await p.see('was taken off the shelf. Sessions that use it keep their lines');
+  await p.until('it to be gone', async () => !(await names()).includes('Upright bass, walking'));
+  await p.click('Bring it back');
+  await p.until('it to be back', async () => (await names()).includes('Upright bass, walking'));
+  await p.type('Search the shelf', 'zzzz');
+  await p.see('Nothing on the shelf fits this search');
+});
+
+test('from the shelf into a chosen session', async () => {
+  const id = await copy('Chosen on the shelf');
+  await p.go('/shelf');
+  await p.click('Shanty choir');
+  await p.see('Keep it behind the lead');
+  await p.click('Drop into a session');
+  await p.click('Chosen on the shelf');
+  const d = await p.find('dialog', 'Drop “Shanty choir');
+  await p.click('Drop', d);
+  await p.see('nothing lost', 15000);
+  await p.click('Done');
+  await p.line('Choir');
+  await p.saved();
+  assert.ok((await document(id)).tracks.some((t) => t.name === 'Choir' && t.origin));
+  await p.click('Shelf');
+  await p.click('Shanty choir');
+  await p.see('Chosen on the shelf');
+});
+
+test('the drop sheet: an adaptation taken back, a loose end left open, an empty return made; the report says each', async () => {
+  const id = await copy('Choices');
+  await p.go(`/session/${id}`);
+  await p.line('Crew choir');
+  await p.click('What to do with Lead, close and warm');
+  await p.click('Drop as a new line');
+  const d = await p.find('dialog', 'Drop “Lead');
+  await p.check('Slap · Slap · Time', d);
+  await p.see('kept as it was saved', 5000, d);
+  await p.choose('Send to Plate: tie to', 'Leave the send out', d);
+  await p.see('One loose end is left open', 5000, d);
+  await p.choose('Output to Voice bus: tie to', 'To the master', d);
+  await p.click('Drop', d);
+  await p.see('nothing lost', 15000);
+  const report = (await p.text(await p.find('dialog', 'Intact report'))).replace(/\s+/g, ' ');
+  assert.match(report, /left out on the drop sheet/);
+  assert.match(report, /straight to the master/);
+  await p.check('Show all', await p.find('dialog', 'Intact report'));
+  await p.see('Close and warm · Threshold', 5000);
+  await p.click('Undo the drop');
+  await p.until('it to be gone', async () => !(await p.lines()).includes('Lead voice 2'));
+  await p.click('Redo');
+  await p.line('Lead voice 2');
+  await p.saved();
+  const s = await document(id);
+  const line = s.tracks.find((t) => t.name === 'Lead voice 2');
+  assert.equal(line.sends.length, 1);
+  assert.equal(s.tracks.find((t) => t.id === line.sends[0].to).chain[0].params.time, 156.25);
+  // the report is kept with the session
+  await p.go(`/session/${id}`);
+  await p.click('Line Lead voice 2', await p.line('Lead voice 2'));
+  await p.click('from “Lead, close and warm”, version 1');
+  await p.see('left out on the drop sheet');
+  await p.see('Null test:');
+  await p.click('Done');
+});
+
+test('dragged to a spot in a chain and onto a line', async () => {
+  const id = await copy('Spots', 'kelp-and-copper');
+  await p.go(`/session/${id}`);
+  const bounce = await p.find('button', 'Bounce', await p.line('Deck drums'));
+  await p.drag(await p.find('li', 'Spoken word'), bounce, 0.1, 0.5);
+  let d = await p.find('dialog', 'Drop “Spoken word');
+  await p.see('at the chosen spot', 5000, d);
+  await p.click('Drop', d);
+  await p.see('nothing lost', 15000);
+  await p.click('Done');
+  assert.deepEqual(await p.tiles('Deck drums'), ['Boards, on', 'Level in, on', 'Room out, on', 'Slow hand, on', 'Fast hand, on', 'Bounce, on']);
+  await p.drag(await p.find('li', 'Concertina, reeds'), await p.find('button', 'Line Bass', await p.line('Bass')), 0.5, 0.5);
+  d = await p.find('dialog', 'Drop “Concertina');
+  await p.see('replaces its 2 devices', 5000, d);
+  await p.check('Colour', d);
+  await p.click('Drop', d);
+  await p.see('nothing lost', 15000);
+  await p.click('Done');
+  assert.deepEqual(await p.tiles('Bass'), ['Tame the reeds, on', 'Bellows, on']);
+  await p.saved();
+  assert.equal((await document(id)).tracks.find((t) => t.name === 'Bass').colour, 'brine');
+});
+
+test('a folder: made, filled by the menu, its lines indented; an inactive line; devices moved by their buttons', async () => {
+  const id = await copy('Folders', 'kelp-and-copper');
+  await p.go(`/session/${id}`);
+  await p.line('Choir');
+  await p.click('Add a line');
+  await p.click('Folder');
+  await p.line('Folder');
+  await p.click('More for Choir');
+  await p.click('Into “Folder”');
+  const left = async (name) => (await (await p.find('button', `Line ${name}`, await p.line(name))).getRect()).x;
+  await p.until('the indent', async () => (await left('Choir')) === (await left('Bass')) + 14);
+  await p.click('More for Concertina');
+  await p.click('Make inactive');
+  await (await p.find('button', 'Make room', await p.line('Choir'))).click();
+  await p.click('Move device later');
+  await p.until('the new order', async () => (await p.tiles('Choir')).join() === 'Even out, on,Make room, on');
+  await p.click('Duplicate device');
+  await p.until('three', async () => (await p.tiles('Choir')).length === 3);
+  await p.click('Remove device');
+  await p.until('two', async () => (await p.tiles('Choir')).length === 2);
+  await p.saved();
+  const s = await document(id);
+  assert.equal(s.tracks.find((t) => t.name === 'Choir').folder, s.tracks.find((t) => t.role === 'folder').id);
+  assert.equal(s.tracks.find((t) => t.name === 'Concertina').state, 'inactive');
+});
+
+test('200 lines: only those in sight are drawn, scrolling goes to the end, an edit lands at once', async () => {
+  const id = await copy('Two hundred', 'kelp-and-copper');
+  const { revision, document: s } = await api('GET', `/sessions/${id}`);
+  const choir = s.tracks.find((t) => t.name === 'Choir');
+  const ops = Array.from({ length: 195 }, (_, i) => ({ op: 'add', path: '/tracks/0', value: { ...choir, id: `many-${i}`, name: `Singer ${195 - i}`, clips: [], chain: choir.chain.map((d, k) => ({ ...d, id: `many-${i}-${k}` })), sends: choir.sends.map((x) => ({ ...x, id: `many-${i}-s` })) } }));
+  await api('PATCH', `/sessions/${id}`, ops, { 'If-Match': `"${revision}"`, 'Content-Type': 'application/json-patch+json' });
+  await p.go(`/session/${id}`);
+  await p.line('Singer 1');
+  assert.ok((await p.js('return document.querySelectorAll(".line").length')) < 40);
+  const frames = await p.driver.executeAsyncScript('const done = arguments[0]; const el = document.querySelector(\'[aria-label="Lines"]\'); let n = 0, y = 0; const t = performance.now(); const go = () => { el.scrollTop = y += 90; n++; if (y < el.scrollHeight - el.clientHeight) requestAnimationFrame(go); else done([n, performance.now() - t]); }; go();');
+  assert.ok(frames[0] > 50, String(frames));
+  await p.line('Master');
+  await p.click('Mute Plate');
+  await p.until('muted', async () => (await p.js('return document.querySelector(\'[aria-label="Mute Plate"]\').getAttribute("aria-pressed")')) === 'true');
+  await p.saved();
+});
+
+test('the palette finds and does; the theme, the shelf panel and its height stay as they were left', async () => {
+  const id = await copy('Palette', 'kelp-and-copper');
+  await p.go(`/session/${id}`);
+  await p.line('Choir');
+  await p.chord(Key.CONTROL, 'k');
+  await p.type('Find or do', 'night theme');
+  await p.keys(Key.ENTER);
+  await p.until('night', async () => (await p.js('return document.documentElement.dataset.theme')) === 'night');
+  await p.click('Shelf panel');
+  await p.go(`/session/${id}`);
+  await p.line('Choir');
+  assert.equal(await p.js('return document.documentElement.dataset.theme'), 'night');
+  assert.equal(await p.has('aside', 'Shelf'), null);
+  await p.keys('/');
+  await p.find('aside', 'Shelf');
+  await p.keys(Key.ESCAPE);
+  await p.chord(Key.CONTROL, 'k');
+  await p.type('Find or do', 'no such thing');
+  await p.see('Nothing of that name can be done here');
+  await p.keys(Key.ESCAPE);
+  await p.click('Day theme');
+  assert.deepEqual((await p.errors()).filter((e) => !/favicon/.test(e)), []);
+});
