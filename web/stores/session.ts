@@ -210,7 +210,11 @@ export const useSession = defineStore('session', () => {
     }
   }
 
+  /** Hears of changes while the window is seen. A browser allows few open connections, so a hidden or left page lets go of its own; coming back, the first message says whether anything changed. */
   function listen(sid: string) {
+    stream?.close();
+    stream = null;
+    if (document.visibilityState === 'hidden') return;
     stream = new EventSource(`/api/sessions/${sid}/events`);
     stream.onmessage = (m: MessageEvent<string>) => {
       const c = JSON.parse(m.data) as { revision: number; client: string };
@@ -219,6 +223,9 @@ export const useSession = defineStore('session', () => {
     };
   }
 
+  document.addEventListener('visibilitychange', () => { if (id.value) listen(id.value); });
+  window.addEventListener('pageshow', (e) => { if (e.persisted && id.value) listen(id.value); });
+  window.addEventListener('pagehide', () => { stream?.close(); stream = null; });
   window.addEventListener('beforeunload', () => {
     if (!id.value || !doc.value || !server || doc.value === server) return;
     keep();
