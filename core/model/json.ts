@@ -46,6 +46,8 @@ export function merge3<T>(base: T, mine: T, theirs: T, prefer: 'mine' | 'theirs'
     if (b === m) return t;
     if (same(m, t) || same(b, t)) return m;
     if (same(b, m)) return t;
+    // an object that both sides made anew is merged as if it had been empty
+    if (b === undefined && isObj(m) && isObj(t)) b = {};
     if (isObj(b) && isObj(m) && isObj(t)) {
       const out: Obj = {};
       for (const k of keyOrder(m, t)) {

@@ -6,12 +6,13 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { BiquadFilterNode, DelayNode, OfflineAudioContext, StereoPannerNode, type AudioNode, type BiquadFilterType } from 'node-web-audio-api';
+import { BiquadFilterNode, DelayNode, OfflineAudioContext, StereoPannerNode, type AudioNode } from 'node-web-audio-api';
 import { panGains, renderNow, resample, writeWav, type Device } from '../../core/index.ts';
 import { both, clipOf, db, device, difference, noise, rms, sessionWith } from '../support/build.ts';
 
 const FS = 48000;
-const x = noise(0.5, 0.5);
+// a copy with a buffer of its own, as the other program's types ask for
+const x = new Float32Array(noise(0.5, 0.5));
 
 async function theirs(build: (c: OfflineAudioContext) => AudioNode[]): Promise<Float32Array[]> {
   const c = new OfflineAudioContext(2, x.length, FS);

@@ -2,7 +2,7 @@
 import fc from 'fast-check';
 import { ADDABLE, fromPosition, measureLoudness, merge3, parseValue, renderNow, type Device, type Params } from '../../core/index.ts';
 import { staticCurve } from '../../core/devices/compressor.ts';
-import { both, clipOf, db, device, difference, impulse, noise, peak, rms, sessionWith, sine } from '../support/build.ts';
+import { clipOf, db, device, difference, impulse, noise, peak, rms, sessionWith, sine } from '../support/build.ts';
 
 const stereo = (chain: Device[], l: Float32Array, r = l, seconds = l.length / 48000) => renderNow(sessionWith([{ id: 'a', clips: [clipOf()], chain }]), { sounds: new Map([['x', { l, r }]]), to: seconds }).master;
 const square = (levelDb: number, seconds = 1) => Float32Array.from({ length: seconds * 48000 }, (_, i) => (Math.floor(i / 50) % 2 ? 1 : -1) * 10 ** (levelDb / 20));
