@@ -6,7 +6,7 @@ const swc = ['@swc/jest', {
 }];
 export default {
   testEnvironment: 'node',
-  testTimeout: 60000,
+  testTimeout: 180000,
   setupFiles: ['reflect-metadata'],
   testMatch: ['<rootDir>/{core,server,demo,web}/**/*.test.ts', '<rootDir>/tests/{reference,api}/**/*.test.ts'],
   modulePathIgnorePatterns: ['<rootDir>/dist/', '<rootDir>/.data/'],

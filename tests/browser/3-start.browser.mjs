@@ -28,7 +28,7 @@ function start(until, more = {}) {
 }
 const health = async (port = 4990) => { try { return (await (await fetch(`http://127.0.0.1:${port}/api/health`)).json()).app; } catch { return null; } };
 const names = async (port = 4990) => { try { return (await (await fetch(`http://127.0.0.1:${port}/api/sessions`)).json()).map((s) => s.name).sort(); } catch { return []; } };
-async function until(what, f, ms = 30000) { for (const end = Date.now() + ms; Date.now() < end;) { if (await f()) return; await new Promise((r) => setTimeout(r, 150)); } throw new Error('waited for ' + what); }
+async function until(what, f, ms = 60000) { for (const end = Date.now() + ms; Date.now() < end;) { if (await f()) return; await new Promise((r) => setTimeout(r, 150)); } throw new Error('waited for ' + what); }
 const READY = /is ready: http:\/\/127\.0\.0\.1:(\d+)/;
 let app;
 

@@ -52,7 +52,9 @@ export class Page {
   js(code, ...args) { return this.driver.executeScript(code, ...args); }
 
   /** Waits for something true; the error says what was waited for. */
-  async until(what, f, ms = 15000) {
+  async until(what, f, ms = 40000) {
+    // a shared machine can be several times slower than a quiet one; only a failure waits that long
+    ms = Math.max(ms, 40000);
     const end = Date.now() + ms;
     let last;
     for (;;) {
