@@ -1,0 +1,82 @@
+import { DEVICE_TYPES, compile, measureLoudness, readWav, renderNow, sha256Hex, truePeak, validatePreset, validateSession, type Sound } from '../core/index.ts';
+import { db, peak, rms } from '../tests/support/build.ts';
+import { makeDemo } from './index.ts';
+
+const demo = makeDemo();
+const sounds = (n: number): Map<string, Sound> => new Map([...demo.sessions[n].media].map(([id, bytes]) => { const w = readWav(bytes); return [id, { l: w.channels[0], r: w.channels[1] ?? w.channels[0] }]; }));
+
+test('it is what the scenario says: two songs with their tempi and rates, their tracks, a plate under another name, no slap in the second', () => {
+  const [kelp, ninth] = demo.sessions.map((d) => d.session);
+  expect([kelp.name, kelp.tempo, kelp.sampleRate]).toEqual(['Kelp and Copper', 96, 48000]);
+  expect([ninth.name, ninth.tempo, ninth.sampleRate]).toEqual(['Ninth Wave Out', 132, 44100]);
+  expect(kelp.tracks.map((t) => t.name)).toEqual(['Lead voice', 'Choir', 'Concertina', 'Bass', 'Deck drums', 'Voice bus', 'Plate', 'Slap', 'Master']);
+  expect(ninth.tracks.filter((t) => t.role === 'return').map((t) => t.name)).toEqual(['Hall plate, dark']);
+  expect(ninth.tracks.some((t) => t.name === 'Lead voice')).toBe(true);
+  for (const s of [kelp, ninth]) { expect(validateSession(s)).toEqual([]); expect(() => compile(s)).not.toThrow(); }
+});
+
+test('eight strips, each sound, with a category, tags and a note on what to touch first', () => {
+  expect(demo.presets).toHaveLength(8);
+  for (const p of demo.presets) {
+    expect(validatePreset(p)).toEqual([]);
+    expect(p.kind).toBe('strip');
+    expect(p.category).toMatch(/^\w+\/\w+/);
+    expect(p.tags.length).toBeGreaterThan(0);
+    expect(p.note.length).toBeGreaterThan(20);
+    expect(p.content.tracks[0].chain.length).toBeGreaterThan(1);
+    expect(p.content.media).toEqual([]);
+  }
+  expect(new Set(demo.presets.map((p) => p.name)).size).toBe(8);
+  expect(demo.presets.map((p) => p.content.tracks[0].name)).toEqual(['Lead voice', 'Double', 'Choir', 'Concertina', 'Bass', 'Spoken word', 'Whisper', 'Telephone']);
+});
+
+test('starting settings keep to common practice: voices are high-passed, returns are fully wet, delay returns have their highs rolled off, bus compression is gentle', () => {
+  for (const p of demo.presets.filter((x) => x.category.startsWith('Voice'))) {
+    const eqs = p.content.tracks[0].chain.filter((d) => d.type === 'eq');
+    expect(eqs.some((d) => d.params['b1.on'] && d.params['b1.type'] === 'highPass' && (d.params['b1.freq'] as number) >= 80)).toBe(true);
+  }
+  for (const d of demo.sessions) for (const t of d.session.tracks) {
+    if (t.role === 'return') for (const x of t.chain) if (x.type === 'reverb' || x.type === 'delay') { expect(x.params.mix).toBe(100); expect(x.params.highCut as number).toBeLessThanOrEqual(9000); }
+    if (t.role === 'bus' || t.role === 'master') for (const x of t.chain) if (x.type === 'compressor') { expect(x.params.ratio as number).toBeLessThanOrEqual(4); expect(x.params.attack as number).toBeGreaterThanOrEqual(10); }
+    for (const s of t.sends) expect(s.level).toBeLessThan(0);
+  }
+});
+
+test('the sounds are the same on every machine and every run', () => {
+  const again = makeDemo();
+  demo.sessions.forEach((d, n) => expect([...again.sessions[n].media.keys()]).toEqual([...d.media.keys()]));
+  expect(again.presets.map((p) => p.hash)).toEqual(demo.presets.map((p) => p.hash));
+  for (const d of demo.sessions) for (const [id, bytes] of d.media) expect(sha256Hex(bytes)).toBe(id);
+});
+
+test('each sound has a working level under full scale, its own width, and no offset', () => {
+  for (const d of demo.sessions) for (const [id, bytes] of d.media) {
+    const w = readWav(bytes), ref = d.session.media.find((m) => m.id === id)!;
+    expect([w.sampleRate, w.channels.length, w.channels[0].length]).toEqual([ref.sampleRate, ref.channels, ref.frames]);
+    const top = db(Math.max(...w.channels.map((c) => peak(c))));
+    expect(top).toBeLessThan(-5);
+    expect(top).toBeGreaterThan(-12);
+    for (const c of w.channels) expect(Math.abs(c.reduce((a, b) => a + b, 0) / c.length)).toBeLessThan(0.02);
+    // whole bars: four beats each at the session's tempo
+    const bars = (ref.frames / ref.sampleRate) * (d.session.tempo / 60) / 4;
+    expect(Math.abs(bars - Math.round(bars))).toBeLessThan(1e-3);
+  }
+});
+
+test('both mixes play at a sensible loudness with headroom, and every line is heard', () => {
+  demo.sessions.forEach((d, n) => {
+    const names = d.session.tracks.map((t) => t.id);
+    const out = renderNow(d.session, { sounds: sounds(n), to: 6, taps: ['master', ...names] });
+    const m = measureLoudness(out.master, d.session.sampleRate);
+    expect(m.integrated).toBeGreaterThan(-27);
+    expect(m.integrated).toBeLessThan(-18);
+    expect(truePeak(out.master, d.session.sampleRate)).toBeLessThan(-3);
+    for (const id of names) expect(db(Math.max(rms(out[id][0]), rms(out[id][1])))).toBeGreaterThan(-66);
+  });
+});
+
+test('every addable device type but none unknown is used somewhere in the demo', () => {
+  const used = new Set([...demo.presets.flatMap((p) => [...p.content.tracks, ...p.content.spares]), ...demo.sessions.flatMap((d) => d.session.tracks)].flatMap((t) => t.chain.map((d) => d.type)));
+  expect([...used].sort()).toEqual(['compressor', 'delay', 'eq', 'reverb', 'trim']);
+  for (const t of used) expect(DEVICE_TYPES[t]).toBeDefined();
+});
