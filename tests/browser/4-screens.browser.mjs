@@ -80,19 +80,19 @@ test('the shelf: filters, order, pins, names, tags, off the shelf and back', asy
 test('from the shelf into a chosen session', async () => {
   const id = await copy('Chosen on the shelf');
   await p.go('/shelf');
-  await p.click('Shanty choir');
-  await p.see('Keep it behind the lead');
+  await p.click('Spoken word, even and near');
+  await p.see('Set Level in so that talking');
   await p.click('Drop into a session');
   await p.click('Chosen on the shelf');
-  const d = await p.find('dialog', 'Drop “Shanty choir');
+  const d = await p.find('dialog', 'Drop “Spoken word');
   await p.click('Drop', d);
   await p.see('nothing lost', 15000);
   await p.click('Done');
-  await p.line('Choir');
+  await p.line('Spoken word');
   await p.saved();
-  assert.ok((await document(id)).tracks.some((t) => t.name === 'Choir' && t.origin));
+  assert.ok((await document(id)).tracks.some((t) => t.name === 'Spoken word' && t.origin));
   await p.click('Shelf');
-  await p.click('Shanty choir');
+  await p.click('Spoken word, even and near');
   await p.see('Chosen on the shelf');
 });
 
