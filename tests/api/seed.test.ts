@@ -1,0 +1,56 @@
+import request from 'supertest';
+import type { DataSource } from 'typeorm';
+import type { Express } from 'express';
+import { readWav, validateSession, type Preset, type Session } from '../../core/index.ts';
+import { OWNER, UserRow } from '../../server/db/entities.ts';
+import { seedDemo } from '../../server/seed.ts';
+import { startApi } from '../support/server.ts';
+
+let app: Express, db: DataSource, stop: () => Promise<void>;
+beforeAll(async () => {
+  ({ app, db, stop } = await startApi('ropeshelf_bench'));
+  // as on the first start: nobody there yet
+  await db.getRepository(UserRow).delete({ id: OWNER });
+});
+afterAll(() => stop());
+
+test('the demo goes in once, whole, and not again', async () => {
+  expect(await seedDemo(db)).toBe(true);
+  expect(await seedDemo(db)).toBe(false);
+  const sessions = (await request(app).get('/api/sessions').expect(200)).body as { id: string; name: string; trackCount: number }[];
+  expect(sessions.map((s) => s.name).sort()).toEqual(['Kelp and Copper', 'Ninth Wave Out']);
+  for (const s of sessions) {
+    const { document } = (await request(app).get(`/api/sessions/${s.id}`).expect(200)).body as { document: Session };
+    expect(validateSession(document)).toEqual([]);
+    expect(document.tracks).toHaveLength(s.trackCount);
+    for (const m of document.media) {
+      const wav = readWav((await request(app).get(`/api/media/${m.id}`).expect(200)).body as Buffer);
+      expect([wav.sampleRate, wav.channels[0].length]).toEqual([m.sampleRate, m.frames]);
+    }
+  }
+});
+
+test('its strips are found by what a person would type, and their facets add up', async () => {
+  const find = async (query: Record<string, string>) => ((await request(app).get('/api/presets').query(query).expect(200)).body.items as { name: string }[]).map((p) => p.name);
+  expect(await find({ q: 'lead warm' })).toEqual(['Lead, close and warm']);
+  expect(await find({ q: 'shanty' })).toEqual(['Shanty choir, wide and behind']);
+  // by a device's name, by the note, by the kind of device
+  expect(await find({ q: 'bellows' })).toEqual(['Concertina, reeds tamed']);
+  expect(await find({ q: 'sibilance' })).toEqual(['Quiet whisper, forward']);
+  expect(await find({ q: 'reverb' })).toContain('Quiet whisper, forward');
+  expect(await find({ category: 'Instruments' })).toEqual(['Concertina, reeds tamed', 'Upright bass, steady']);
+  expect(await find({ kind: 'rig' })).toEqual([]);
+  const facets = (await request(app).get('/api/presets/facets').expect(200)).body as { categories: { n: number }[]; kinds: { name: string; n: number }[] };
+  expect(facets.categories.reduce((s, c) => s + c.n, 0)).toBe(8);
+  expect(facets.kinds).toEqual([{ name: 'strip', n: 8 }]);
+  expect(((await request(app).get('/api/media').expect(200)).body as { name: string }[]).some((m) => m.name === 'lead voice.wav')).toBe(true);
+});
+
+test('a preset comes out of the database as it went in', async () => {
+  const { preset, versions } = (await request(app).get('/api/presets/demo-strip-1').expect(200)).body as { preset: Preset; versions: unknown[] };
+  expect(versions).toHaveLength(1);
+  // the server checks the hash against the content again: saving it under another id works, changing a value does not
+  await request(app).post('/api/presets').send({ preset: { ...preset, id: 'a-copy' } }).expect(201);
+  preset.content.tracks[0].chain[2].params.threshold = -1;
+  await request(app).post('/api/presets').send({ preset: { ...preset, id: 'a-lie' } }).expect(422);
+});
