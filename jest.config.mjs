@@ -1,5 +1,5 @@
 // One compiler (swc) for the server, Node and the tests; packages that are ESM only are transformed too.
-const esm = ['@noble', 'fft.js', '@xmldom'];
+const esm = ['@noble', 'fft.js', '@xmldom', 'pitchy'];
 const swc = ['@swc/jest', {
   swcrc: false, sourceMaps: 'inline', module: { type: 'commonjs' },
   jsc: { target: 'es2022', keepClassNames: true, parser: { syntax: 'typescript', decorators: true }, transform: { legacyDecorator: true, decoratorMetadata: true, useDefineForClassFields: false } },

@@ -26,6 +26,7 @@ export const compressor = defineDevice({
     percent('mix', 'Mix', 'Output', 0, 100, 100, { step: 1 }),
   ],
   latency: (p, fs) => Math.round(((p.lookahead as number) * fs) / 1000),
+  curve: (x, p) => staticCurve(x, p) + (p.makeup as number),
   create: (params, ctx) => new CompressorProcessor(params, ctx),
 });
 
@@ -130,11 +131,11 @@ class CompressorProcessor implements Processor {
         this.left -= m;
         if (this.left === 0) this.now.set(this.goal);
       }
-      if (listening) this.listenTo(l, r, dl, dr, at, at + m);
-      else if (this.now[LK] === 1) linked(l, r, dl, dr, at, at + m, this.now, this.state, this.report, this.rms ? this.average : 0, this.work);
+      if (this.now[LK] === 1) linked(l, r, dl, dr, at, at + m, this.now, this.state, this.report, this.rms ? this.average : 0, this.work);
       else unlinked(l, r, dl, dr, at, at + m, this.now, this.state, this.report, this.rms ? this.average : 0);
       at += m;
     }
+    if (listening) this.listenTo(l, r, dl, dr, 0, n);
     for (let k = 0; k < 4; k++) if (this.state[k] < 1e-30) this.state[k] = 0;
     this.reduction = -this.report[0] * DB_PER_OCTAVE;
     this.level = Math.log2(this.report[1]) * DB_PER_OCTAVE;

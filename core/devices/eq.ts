@@ -1,5 +1,6 @@
-import { Cascade, IDENTITY, cookbook, multiply, sectionAt, slopeSections, type FilterType, type Section } from './biquad.ts';
-import { dbToGain } from './math.ts';
+import { Cascade, cookbook, multiply, sectionAt, slopeSections, type FilterType, type Section } from './biquad.ts';
+import { Ramp, dbToGain, smoothing } from './math.ts';
+import { Swap } from './swap.ts';
 import { choice, decibels, defineDevice, hertz, toggle, type DeviceContext, type ParamSpec, type Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';
 
@@ -35,11 +36,13 @@ export const eq = defineDevice({
     ...Array.from({ length: EQ_BANDS }, (_, i) => band(i + 1)).flat(),
   ],
   latency: () => 0,
+  // values of bands that are off say nothing about the sound
+  used: (p, id) => { const b = /^(b\d+)\./.exec(id); return !b || p[`${b[1]}.on`] === true; },
   response: (p, f, fs) => {
     const g = dbToGain((p.in as number) + (p.out as number));
     return eqSections(p, fs).reduce<[number, number]>((h, s) => (s ? multiply(h, sectionAt(s, f, fs)) : h), [g, 0]);
   },
-  create: (params, ctx) => new EqProcessor(params, ctx),
+  create: (params, ctx) => new Swap(params, ctx, (p) => new EqProcessor(p, ctx), shapeOf, 40),
 });
 
 /** Sections of one band; none when it is off. */
@@ -58,27 +61,31 @@ export function eqSections(p: Params, fs: number): (Section | null)[] {
   return out;
 }
 
+/** What a filter chain is made of; frequency, gain and Q only move it. */
+function shapeOf(p: Params): string {
+  let out = '';
+  for (let n = 1; n <= EQ_BANDS; n++) out += p[`b${n}.on`] ? `${String(p[`b${n}.type`])}${/Pass$/.test(String(p[`b${n}.type`])) ? String(p[`b${n}.slope`]) : ''},` : ',';
+  return out;
+}
+
 class EqProcessor implements Processor {
   reduction = 0;
   level = -160;
   private readonly cascade: Cascade;
   private readonly fs: number;
+  private readonly gain = new Ramp(1);
   constructor(params: Params, ctx: DeviceContext) {
     this.fs = ctx.sampleRate;
     this.cascade = new Cascade(EQ_BANDS * PER_BAND, ctx.sampleRate);
     this.set(params, true);
   }
   set(p: Params, immediate: boolean): void {
-    const sections = eqSections(p, this.fs);
-    const g = dbToGain((p.in as number) + (p.out as number));
-    if (g !== 1) {
-      // the gain rides on the first section that is in use, so it costs nothing
-      const at = Math.max(0, sections.findIndex((s) => s !== null));
-      const s = sections[at] ?? IDENTITY;
-      sections[at] = [s[0] * g, s[1] * g, s[2] * g, s[3], s[4]];
-    }
-    this.cascade.set(sections, immediate);
+    this.cascade.set(eqSections(p, this.fs), immediate);
+    this.gain.to(dbToGain((p.in as number) + (p.out as number)), immediate ? 0 : smoothing(this.fs));
   }
-  process(l: Float64Array, r: Float64Array, n: number): void { this.cascade.process(l, r, n); }
+  process(l: Float64Array, r: Float64Array, n: number): void {
+    this.cascade.process(l, r, n);
+    this.gain.scale(l, r, n);
+  }
   reset(): void { this.cascade.reset(); }
 }

@@ -1,13 +1,29 @@
+import { chorus } from './chorus.ts';
+import { clipper } from './clipper.ts';
 import { compressor } from './compressor.ts';
+import { deesser } from './deesser.ts';
 import { delay } from './delay.ts';
+import { doubler } from './doubler.ts';
 import { eq } from './eq.ts';
+import { gate } from './gate.ts';
+import { limiter } from './limiter.ts';
+import { meter } from './meter.ts';
+import { multiband } from './multiband.ts';
 import { opaque } from './opaque.ts';
+import { outboard } from './outboard.ts';
+import { pitchCorrect } from './pitchcorrect.ts';
+import { pitchShift } from './pitchshift.ts';
 import { reverb } from './reverb.ts';
+import { saturator } from './saturator.ts';
 import { trim } from './trim.ts';
+import { width } from './width.ts';
 import type { DeviceType } from './spec.ts';
 
-/** Every device this program knows, by type; a new one is one file and one line here. */
-export const DEVICE_TYPES: Record<string, DeviceType> = Object.fromEntries([trim, eq, compressor, delay, reverb, opaque].map((d) => [d.type, d]));
+/** Every device this program knows, by type, in the order of the interface's lists; a new one is one file and one line here. */
+const LIST = [
+  trim, eq, compressor, gate, deesser, multiband, limiter, clipper, saturator, delay, reverb, doubler, chorus, width, pitchShift, pitchCorrect, outboard, meter, opaque,
+];
+export const DEVICE_TYPES: Record<string, DeviceType> = Object.fromEntries(LIST.map((d) => [d.type, d]));
 
 /** Those that a person can add. */
-export const ADDABLE = Object.values(DEVICE_TYPES).filter((d) => d.type !== 'opaque');
+export const ADDABLE = LIST.filter((d) => d.type !== 'opaque');

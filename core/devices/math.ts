@@ -59,7 +59,50 @@ export class Ramp {
     if (this.left === 0) return;
     if (n >= this.left) { this.value = this.target; this.left = 0; } else { this.value += this.step * n; this.left -= n; }
   }
+  /** Multiplies both sides by the value, sample by sample while it moves; costs nothing at 1. */
+  scale(l: Float64Array, r: Float64Array, n: number): void {
+    const moving = Math.min(this.left, n);
+    let v = this.value;
+    for (let i = 0; i < moving; i++) { v += this.step; l[i] *= v; r[i] *= v; }
+    this.advance(n);
+    v = this.value;
+    if (v !== 1) for (let i = moving; i < n; i++) { l[i] *= v; r[i] *= v; }
+  }
 }
+
+/** Several values that go to their targets together, stepped every 8 samples. Process `span(rest)` frames with `now`, then `advance` by as many. */
+export class Glide {
+  readonly now: Float64Array;
+  private readonly goal: Float64Array;
+  private readonly delta: Float64Array;
+  private left = 0;
+  constructor(count: number, private readonly samples: number) {
+    this.now = new Float64Array(count);
+    this.goal = new Float64Array(count);
+    this.delta = new Float64Array(count);
+  }
+  set(values: ArrayLike<number>, immediate: boolean): void {
+    let changed = false;
+    for (let k = 0; k < this.goal.length; k++) if (this.goal[k] !== values[k]) { this.goal[k] = values[k]; changed = true; }
+    if (immediate) { this.now.set(this.goal); this.left = 0; return; }
+    if (!changed) return;
+    this.left = this.samples;
+    for (let k = 0; k < this.goal.length; k++) this.delta[k] = (this.goal[k] - this.now[k]) / this.samples;
+  }
+  get moving(): boolean { return this.left > 0; }
+  /** how much value k moves in each sample of the present span, for what must not even move in steps of 8 */
+  slope(k: number): number { return this.left > 0 ? this.delta[k] : 0; }
+  span(rest: number): number { return this.left > 0 ? Math.min(8, this.left, rest) : rest; }
+  advance(m: number): void {
+    if (this.left === 0) return;
+    this.left -= m;
+    if (this.left === 0) { this.now.set(this.goal); return; }
+    for (let k = 0; k < this.now.length; k++) this.now[k] += this.delta[k] * m;
+  }
+}
+
+/** Values under this are set to zero: denormal numbers cost ten times. */
+export const settled = (x: number): number => (x < 1e-30 && x > -1e-30 ? 0 : x);
 
 /** Smoothing time of parameter moves in samples: 20 ms. */
 export const smoothing = (sampleRate: number): number => Math.round(sampleRate * 0.02);
@@ -77,11 +120,28 @@ export class StereoDelay {
   private filled = 0;
   private readonly fadeLength: number;
   length = 0;
+  /** a length that was asked for while a fade was on; its turn comes when that fade has ended */
+  private next = -1;
   constructor(sampleRate: number, private readonly maxBlock: number) { this.fadeLength = Math.round(sampleRate * 0.01); }
 
   /** Sets the delay in samples; may allocate, so it is called between blocks only. */
   set(samples: number, immediate: boolean): void {
+    this.next = -1;
     if (samples === this.length) return;
+    if (!immediate && this.fade > 0) { this.reserve(samples); this.next = samples; return; }
+    this.reserve(samples);
+    this.begin(samples, immediate);
+  }
+
+  private begin(samples: number, immediate: boolean): void {
+    if (this.length === 0 && this.fade === 0) this.filled = 0;
+    this.from = this.length;
+    this.length = samples;
+    this.fade = immediate ? 0 : this.fadeLength;
+    this.wait = immediate ? 0 : Math.max(0, samples - this.filled);
+  }
+
+  private reserve(samples: number): void {
     if (samples > 0 && samples + this.maxBlock > this.l.length) {
       let size = 256;
       while (size < samples + this.maxBlock) size *= 2;
@@ -94,11 +154,6 @@ export class StereoDelay {
         this.r[(this.at - 1 - i) & this.mask] = or[(this.at - 1 - i) & om];
       }
     }
-    if (this.length === 0 && this.fade === 0) this.filled = 0;
-    this.from = this.length;
-    this.length = samples;
-    this.fade = immediate ? 0 : this.fadeLength;
-    this.wait = immediate ? 0 : Math.max(0, samples - this.filled);
   }
 
   get idle(): boolean { return this.length === 0 && this.fade === 0; }
@@ -129,7 +184,18 @@ export class StereoDelay {
     this.fade = fade;
     this.wait = wait;
     this.filled = Math.min(this.l.length, this.filled + n);
+    if (fade === 0 && this.next >= 0) { const to = this.next; this.next = -1; if (to !== this.length) this.begin(to, false); }
   }
 
   reset(): void { this.l.fill(0); this.r.fill(0); }
+}
+
+/** Kaiser window at −1…1. */
+export function kaiser(t: number, beta: number): number { return Math.abs(t) >= 1 ? 0 : bessel0(beta * Math.sqrt(1 - t * t)) / bessel0(beta); }
+
+/** Modified Bessel function of the first kind, order 0, by its series. */
+function bessel0(x: number): number {
+  let sum = 1, term = 1;
+  for (let k = 1; k < 60 && term > sum * 1e-17; k++) { term *= (x / (2 * k)) ** 2; sum += term; }
+  return sum;
 }

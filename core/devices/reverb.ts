@@ -59,6 +59,8 @@ class ReverbProcessor implements Processor {
   private readonly pre: StereoDelay;
   private readonly tone: Cascade;
   private readonly mix = new Ramp(0);
+  /** what enters a network that has just been put in */
+  private readonly rise = new Ramp(1);
   private readonly width = new Ramp(0);
   private readonly wl: Float64Array;
   private readonly wr: Float64Array;
@@ -86,6 +88,8 @@ class ReverbProcessor implements Processor {
       this.fade = immediate ? 0 : this.fadeLength;
       this.net = new Network(p.type as RoomType, fs);
       this.net.set(p, true);
+      this.rise.to(0, 0);
+      this.rise.to(1, immediate ? 0 : smoothing(fs));
     } else this.net.set(p, immediate);
     this.pre.set(Math.round(((p.preDelay as number) * fs) / 1000), immediate);
     this.tone.set([cookbook('highPass', p.lowCut as number, 0, Math.SQRT1_2, fs), firstOrder('lowPass', p.highCut as number, fs)], immediate);
@@ -102,6 +106,7 @@ class ReverbProcessor implements Processor {
       const ol = this.ol, or = this.or;
       for (let i = 0; i < n; i++) { ol[i] = wl[i]; or[i] = wr[i]; }
       this.old.process(ol, or, n);
+      this.rise.scale(wl, wr, n);
       this.net.process(wl, wr, n);
       for (let i = 0; i < n; i++) {
         const g = Math.max(0, this.fade - i) / this.fadeLength;

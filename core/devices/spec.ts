@@ -5,8 +5,8 @@ export interface ParamSpec {
   id: string;
   label: string;
   group: string;
-  kind: 'number' | 'choice' | 'switch';
-  unit?: 'dB' | 'Hz' | 'ms' | 's' | '%' | ':1' | 'Q' | 'pan' | '';
+  kind: 'number' | 'choice' | 'switch' | 'text';
+  unit?: 'dB' | 'Hz' | 'ms' | 's' | '%' | ':1' | 'Q' | 'pan' | 'st' | 'ct' | '';
   min?: number;
   max?: number;
   default: ParamValue;
@@ -38,7 +38,12 @@ export interface Processor {
   reduction: number;
   /** dB, the detector's highest level in the last block */
   level: number;
+  /** further live figures, in the order of the type's `readings`: gain reduction per band, the sung note, loudness … */
+  readings?: Float64Array;
 }
+
+/** How the interface draws a device; a new device picks one of these or brings its own. */
+export type Picture = 'level' | 'response' | 'transfer' | 'taps' | 'decay' | 'bands' | 'sibilance' | 'voices' | 'field' | 'note' | 'loop' | 'meter' | 'none';
 
 export interface DeviceType {
   type: string;
@@ -51,11 +56,17 @@ export interface DeviceType {
   /** can take its key from another track */
   hasKey: boolean;
   /** which live picture the interface draws */
-  picture: 'level' | 'response' | 'transfer' | 'taps' | 'decay' | 'none';
+  picture: Picture;
+  /** labels of the processor's `readings` */
+  readings?: readonly string[];
   /** samples */
   latency(params: Params, sampleRate: number): number;
   /** transfer function at f (Hz) as [re, im], for linear devices without memory longer than a filter's */
   response?(params: Params, f: number, sampleRate: number): [number, number];
+  /** static curve of a dynamics or clipping device: steady level out (dB) for a steady level in (dB) */
+  curve?(level: number, params: Params): number;
+  /** whether a value matters with the others as they are (a band that is switched off has none); every value matters when left out */
+  used?(params: Params, id: string): boolean;
   create(params: Params, ctx: DeviceContext): Processor;
 }
 
@@ -82,3 +93,6 @@ export const millis = range('ms', 'log');
 export const toggle = (id: string, label: string, group: string, def: boolean, help?: string): ParamSpec => ({ id, label, group, kind: 'switch', default: def, help });
 export const choice = (id: string, label: string, group: string, choices: readonly { id: string; label: string }[], def: string, more: Partial<ParamSpec> = {}): ParamSpec =>
   ({ id, label, group, kind: 'choice', choices, default: def, ...more });
+export const wholeNumber = (id: string, label: string, group: string, min: number, max: number, def: number, unit: ParamSpec['unit'], more: Partial<ParamSpec> = {}): ParamSpec =>
+  ({ id, label, group, kind: 'number', unit, min, max, default: def, taper: 'linear', step: 1, ...more });
+export const words = (id: string, label: string, group: string, def: string, help?: string): ParamSpec => ({ id, label, group, kind: 'text', default: def, help });

@@ -1,4 +1,7 @@
+import { kWeighting } from '../devices/live-meter.ts';
 import { truePeak } from './truepeak.ts';
+
+export { kWeighting };
 
 export interface Loudness {
   /** LUFS; −Infinity for silence */
@@ -33,25 +36,6 @@ export function measureLoudness(channels: Float32Array[], sampleRate: number): L
 export const integratedLoudness = (channels: Float32Array[], sampleRate: number): number => gated(windows(hundredths(channels, sampleRate), 4), -10).loudness;
 
 const lufs = (power: number) => (power > 0 ? -0.691 + 10 * Math.log10(power) : -Infinity);
-
-/**
- * K-weighting as two sections [b0, b1, b2, a1, a2] at any rate: the analogue prototypes behind BS.1770's 48 kHz table (high shelf 1681.97 Hz, +3.99984 dB, Q 0.70718; high-pass 38.135 Hz,
- * Q 0.50033), bilinear. At 48 kHz they give the table's coefficients, which tests/reference checks.
- */
-export function kWeighting(fs: number): [number, number, number, number, number][] {
-  const k = Math.tan((Math.PI * 1681.974450955533) / fs);
-  const vh = Math.pow(10, 3.999843853973347 / 20);
-  const vb = Math.pow(vh, 0.4996667741545416);
-  const q = 0.7071752369554196;
-  const a0 = 1 + k / q + k * k;
-  const h = Math.tan((Math.PI * 38.13547087602444) / fs);
-  const hq = 0.5003270373238773;
-  const d = 1 + h / hq + h * h;
-  return [
-    [(vh + (vb * k) / q + k * k) / a0, (2 * (k * k - vh)) / a0, (vh - (vb * k) / q + k * k) / a0, (2 * (k * k - 1)) / a0, (1 - k / q + k * k) / a0],
-    [1, -2, 1, (2 * (h * h - 1)) / d, (1 - h / hq + h * h) / d],
-  ];
-}
 
 /** Sum over channels of the K-weighted power in each 100 ms. */
 function hundredths(channels: Float32Array[], fs: number): Float64Array {

@@ -1,4 +1,5 @@
-import { kaiser, sinc } from './truepeak.ts';
+import { kaiser } from '../devices/math.ts';
+import { sinc } from '../devices/interpolate.ts';
 
 // taken out of the global object once: a look-up per sample is slow in sandboxed test runs
 const { ceil, floor, max, min, round } = Math;

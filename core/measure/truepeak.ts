@@ -1,22 +1,7 @@
+import { PEAK_FILTER as FILTER, PEAK_HALF as HALF, PEAK_NORM as NORM } from '../devices/interpolate.ts';
+
 // taken out of the global object once: a look-up per sample is slow in sandboxed test runs
-const { PI, abs, log10, max, min, sin, sqrt } = Math;
-
-const PHASES = 4;
-const HALF = 12;
-
-/** Interpolator of 4 phases × 24 taps: windowed sinc (Kaiser, β 8), each phase scaled to pass a constant unchanged. */
-const FILTER: Float64Array[] = Array.from({ length: PHASES }, (_, p) => {
-  const h = new Float64Array(HALF * 2);
-  let sum = 0;
-  for (let k = 0; k < h.length; k++) {
-    const t = k - HALF + 1 - p / PHASES;
-    h[k] = sinc(t) * kaiser(t / HALF, 8);
-    sum += h[k];
-  }
-  return h.map((v) => v / sum);
-});
-/** No output of the filter exceeds the largest input times this: the sum of the taps' magnitudes of the worst phase. */
-const NORM = max(...FILTER.map((h) => h.reduce((a, b) => a + abs(b), 0)));
+const { log10, max, min } = Math;
 
 /**
  * True peak in dBTP: the largest magnitude of the signal oversampled 4 times (ITU-R BS.1770-5, annex 2; at 96 kHz and above the samples already lie that close, so 2 times). Stretches
@@ -33,7 +18,7 @@ function scan(x: Float32Array, peak: number, stride: number): number {
   const taps = HALF * 2;
   // taps of the three phases between samples, interleaved, so that one pass reads each sample once; at high rates only the middle one
   const h = new Float64Array(taps * 3);
-  for (let k = 0; k < taps; k++) for (let p = 1; p < PHASES; p++) h[k * 3 + p - 1] = stride === 1 || p === 2 ? FILTER[p][k] : 0;
+  for (let k = 0; k < taps; k++) for (let p = 1; p < 4; p++) h[k * 3 + p - 1] = stride === 1 || p === 2 ? FILTER[p][k] : 0;
   const window = new Float64Array(STRETCH + taps);
   for (let at = 0; at < x.length; at += STRETCH) {
     const end = min(x.length, at + STRETCH);
@@ -66,15 +51,4 @@ function convolve(w: Float64Array, h: Float64Array, n: number, taps: number, pea
     if (d > peak) peak = d; else if (-d > peak) peak = -d;
   }
   return peak;
-}
-
-export function sinc(t: number): number { return t === 0 ? 1 : sin(PI * t) / (PI * t); }
-
-/** Kaiser window at −1…1. */
-export function kaiser(t: number, beta: number): number { return abs(t) >= 1 ? 0 : bessel(beta * sqrt(1 - t * t)) / bessel(beta); }
-
-function bessel(x: number): number {
-  let sum = 1, term = 1;
-  for (let k = 1; k < 50 && term > sum * 1e-17; k++) { term *= (x / (2 * k)) ** 2; sum += term; }
-  return sum;
 }

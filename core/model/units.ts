@@ -34,6 +34,7 @@ const fixed = (v: number, digits: number) => v.toFixed(digits).replace(/^-(?=0(\
 export function formatValue(spec: ParamSpec, v: ParamValue): string {
   if (spec.kind === 'switch') return v ? 'on' : 'off';
   if (spec.kind === 'choice') return spec.choices!.find((c) => c.id === v)?.label ?? String(v);
+  if (spec.kind === 'text') return String(v);
   const n = v as number;
   switch (spec.unit) {
     case 'dB': return (spec.min ?? 0) < 0 ? formatDb(n, spec.min === MIN_LEVEL) : `${fixed(n, 1)} dB`;
@@ -44,6 +45,7 @@ export function formatValue(spec: ParamSpec, v: ParamValue): string {
     case ':1': return n >= 100 ? '∞:1' : `${fixed(n, n < 10 ? 1 : 0)}:1`;
     case 'pan': return formatPan(n);
     case 'Q': return fixed(n, 2);
+    case 'st': case 'ct': return `${n > 0 ? '+' : ''}${fixed(n, 0)} ${spec.unit}`;
     default: return String(Number(n.toFixed(2))).replace('-', MINUS) + (spec.unit ? ' ' + spec.unit : '');
   }
 }
@@ -69,6 +71,7 @@ export function parseValue(spec: ParamSpec, typed: string): { value: ParamValue 
     const hit = spec.choices!.find((c) => plain(c.id) === plain(t) || plain(c.label) === plain(t)) ?? (t.length > 1 ? spec.choices!.find((c) => plain(c.label).startsWith(plain(t))) : undefined);
     return hit ? { value: hit.id } : { error: `${spec.label} is one of ${spec.choices!.map((c) => c.label).join(', ')}.` };
   }
+  if (spec.kind === 'text') return typed.trim() && typed.trim().length <= 80 ? { value: typed.trim() } : { error: `${spec.label} is a text of 1 to 80 characters.` };
   const n = readNumber(spec, t);
   if (n === null) return { error: `${spec.label}: “${typed.trim()}” is not a value. Type a number${spec.unit ? ` in ${unitWord(spec)}` : ''}, such as ${formatValue(spec, spec.default)}.` };
   if (n < spec.min! || n > spec.max!) return { error: `${spec.label} goes from ${formatValue(spec, spec.min!)} to ${formatValue(spec, spec.max!)}; ${formatValue({ ...spec, min: -1e9 }, n)} is outside.` };

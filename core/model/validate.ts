@@ -109,6 +109,7 @@ export function validateSession(session: unknown): Problem[] {
       const where = `${path}/params/${ps.id}`;
       const what = `${who}, ${d.name}: ${ps.label}`;
       if (ps.kind === 'switch') { if (typeof v !== 'boolean') bad(where, 'switch', `${what} is on or off.`); }
+      else if (ps.kind === 'text') { if (typeof v !== 'string' || v.length < 1 || v.length > 80) bad(where, 'text', `${what} is a text of 1 to 80 characters.`); }
       else if (ps.kind === 'choice') { if (!ps.choices!.some((c) => c.id === v)) bad(where, 'choice', `${what} is one of ${ps.choices!.map((c) => c.label).join(', ')}.`); }
       else if (typeof v !== 'number' || !Number.isFinite(v) || v < ps.min! || v > ps.max!) bad(where, 'range', `${what} is a number from ${formatValue(ps, ps.min!)} to ${formatValue(ps, ps.max!)}.`);
     }

@@ -138,7 +138,7 @@ test('Trim: gain, polarity, mono, balance and swap', () => {
 test('every device: the ends of every range give finite sound, and defaults of a neutral device pass it', () => {
   const x = noise(0.2, 0.5);
   for (const spec of Object.values(DEVICE_TYPES)) for (const ps of spec.params) {
-    const values = ps.kind === 'number' ? [ps.min!, ps.max!] : ps.kind === 'switch' ? [true, false] : ps.choices!.map((c) => c.id);
+    const values = ps.kind === 'number' ? [ps.min!, ps.max!] : ps.kind === 'switch' ? [true, false] : (ps.choices ?? []).map((c) => c.id);
     for (const v of values) {
       const params: Params = { [ps.id]: v };
       if (spec.type === 'eq' && ps.group.startsWith('Band')) params[`b${ps.group.slice(5)}.on`] = true;

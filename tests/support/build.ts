@@ -1,4 +1,4 @@
-import { createDevice, createSend, createSession, createTrack, masterOf, type Device, type Params, type Session, type Sound, type Track } from '../../core/index.ts';
+import { DEVICE_TYPES, createDevice, createSend, createSession, createTrack, masterOf, type Device, type Params, type Session, type Sound, type Track } from '../../core/index.ts';
 
 const { PI, abs, cos, hypot, imul, log10, max, random, round, sin, sqrt } = Math;
 
@@ -36,3 +36,27 @@ export function toneAt(x: Float32Array, f: number, fs = 48000, from = 0, to = x.
   for (let i = from; i < to; i++) { re += x[i] * cos((2 * PI * f * i) / fs); im -= x[i] * sin((2 * PI * f * i) / fs); }
   return (2 * hypot(re, im)) / (to - from);
 }
+
+/**
+ * One device alone: a mono sound through both of its channels, its latency taken off unless `raw`.
+ * @param options.change new values at a time in seconds, for sweeps; options.block frames a block
+ */
+export function runDevice(type: string, params: Params, x: Float32Array, options: { raw?: boolean; block?: number; fs?: number; change?: (t: number, p: Params) => Params; key?: Float32Array } = {}): Float32Array {
+  const { block = 256, fs = 48000 } = options;
+  const spec = DEVICE_TYPES[type];
+  const proc = spec.create(params, { sampleRate: fs, tempo: 120, maxBlock: block });
+  const late = options.raw ? 0 : spec.latency(params, fs);
+  const out = new Float32Array(x.length);
+  const [l, r, k] = [0, 1, 2].map(() => new Float64Array(block));
+  for (let at = 0; at < x.length + late; at += block) {
+    const n = Math.min(block, x.length + late - at);
+    for (let i = 0; i < n; i++) { l[i] = r[i] = x[at + i] ?? 0; k[i] = options.key?.[at + i] ?? 0; }
+    if (options.change && at > 0) proc.set(options.change(at / fs, params), false);
+    proc.process(l, r, n, options.key ? k : l, options.key ? k : r);
+    for (let i = Math.max(0, late - at); i < n; i++) if (at + i - late < out.length) out[at + i - late] = l[i];
+  }
+  return out;
+}
+
+/** Gain in dB that a tone had between input and output, from `at` on for a tenth of a second. */
+export const gainAt = (x: Float32Array, y: Float32Array, f: number, at: number, fs = 48000): number => db(toneAt(y, f, fs, at, at + fs / 10) / toneAt(x, f, fs, at, at + fs / 10));

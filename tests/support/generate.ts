@@ -6,6 +6,7 @@ const anyDevice = (): fc.Arbitrary<Device> => fc.tuple(fc.constantFrom(...ADDABL
   const params: Params = {};
   for (const [n, at] of picks) {
     const p = spec.params[n % spec.params.length];
+    if (!p || p.kind === 'text') continue;
     params[p.id] = p.kind === 'switch' ? at > 0.5 : p.kind === 'choice' ? p.choices![Math.floor(at * 0.999 * p.choices!.length)].id : p.min! + at * (p.max! - p.min!);
   }
   return createDevice(spec.type, params, { state });

@@ -64,6 +64,7 @@ function readOwn(d: Device, p: Element): void {
   const v = attr(p, 'value');
   if (!ps || v === null) return;
   if (ps.kind === 'switch') d.params[ps.id] = v === 'true';
+  else if (ps.kind === 'text') return;
   else if (ps.kind === 'choice') { const c = ps.choices![Number(v)]; if (c) d.params[ps.id] = c.id; }
   else if (Number.isFinite(Number(v))) d.params[ps.id] = Math.min(ps.max!, Math.max(ps.min!, Number(v)));
 }

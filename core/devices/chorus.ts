@@ -1,0 +1,68 @@
+import { Glide, smoothing } from './math.ts';
+import { defineDevice, percent, type DeviceContext, type Processor } from './spec.ts';
+import { FractionalLine } from './line.ts';
+import type { Params } from '../model/types.ts';
+
+const MAX_MS = 60;
+
+/** A delay that swings: under about 10 ms with feedback it is a flanger, above a chorus. The sides swing a quarter turn apart. */
+export const chorus = defineDevice({
+  type: 'chorus', label: 'Chorus', summary: 'A swinging delay, from flanger to chorus: rate, depth, delay, feedback, mix.', hasKey: false, picture: 'voices',
+  params: [
+    { id: 'rate', label: 'Rate', group: 'Swing', kind: 'number', unit: 'Hz', min: 0.02, max: 10, default: 0.6, taper: 'log', step: 0.01 },
+    { id: 'depth', label: 'Depth', group: 'Swing', kind: 'number', unit: 'ms', min: 0, max: 15, default: 3, taper: 'square', step: 0.1 },
+    { id: 'delay', label: 'Delay', group: 'Swing', kind: 'number', unit: 'ms', min: 0.5, max: 40, default: 14, taper: 'log', step: 0.1 },
+    percent('feedback', 'Feedback', 'Swing', -95, 95, 0, { step: 1, help: 'Negative turns it over: other overtones ring' }),
+    percent('mix', 'Mix', 'Output', 0, 100, 50, { step: 1 }),
+  ],
+  latency: () => 0,
+  create: (params, ctx) => new ChorusProcessor(params, ctx),
+});
+
+class ChorusProcessor implements Processor {
+  reduction = 0;
+  level = -160;
+  private readonly left: FractionalLine;
+  private readonly right: FractionalLine;
+  private readonly glide: Glide;
+  private readonly fs: number;
+  private phase = 0;
+  constructor(params: Params, ctx: DeviceContext) {
+    this.fs = ctx.sampleRate;
+    const size = (MAX_MS / 1000) * ctx.sampleRate;
+    this.left = new FractionalLine(size);
+    this.right = new FractionalLine(size);
+    // a swing that is longer than the usual 20 ms, because a delay that moves fast changes the pitch
+    this.glide = new Glide(5, smoothing(ctx.sampleRate) * 5);
+    this.set(params, true);
+  }
+  set(p: Params, immediate: boolean): void {
+    const k = this.fs / 1000;
+    const delay = Math.max(0.5, p.delay as number);
+    this.glide.set([(2 * Math.PI * (p.rate as number)) / this.fs, Math.min(p.depth as number, delay - 0.2) * k, delay * k, (p.feedback as number) / 100, (p.mix as number) / 100], immediate);
+  }
+  process(l: Float64Array, r: Float64Array, n: number): void {
+    const v = this.glide.now;
+    let at = 0;
+    while (at < n) {
+      const m = this.glide.span(n - at);
+      const step = v[0], fb = v[3], wet = v[4], dry = 1 - wet, dd = this.glide.slope(1), dl = this.glide.slope(2);
+      let depth = v[1], delay = v[2];
+      for (let i = at; i < at + m; i++) {
+        const a = this.left.read(delay + depth * Math.sin(this.phase));
+        const b = this.right.read(delay + depth * Math.cos(this.phase));
+        this.left.write(l[i] + fb * a);
+        this.right.write(r[i] + fb * b);
+        l[i] = dry * l[i] + wet * a;
+        r[i] = dry * r[i] + wet * b;
+        this.phase += step;
+        depth += dd;
+        delay += dl;
+      }
+      if (this.phase > 6.283185307179586) this.phase -= 6.283185307179586;
+      this.glide.advance(m);
+      at += m;
+    }
+  }
+  reset(): void { this.left.reset(); this.right.reset(); }
+}

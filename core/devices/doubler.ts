@@ -1,0 +1,95 @@
+import { FractionalLine } from './line.ts';
+import { Glide, smoothing } from './math.ts';
+import { choice, defineDevice, percent, wholeNumber, type DeviceContext, type Processor } from './spec.ts';
+import type { Params } from '../model/types.ts';
+
+const VOICES = 4;
+/** Length of the stretch that a voice reads before it goes back: long enough that detuning by a few cents seldom has to. */
+const SPAN_MS = 70;
+const MAX_DELAY_MS = 60;
+
+/**
+ * Two to four copies, each late and out of tune by a little, spread over the sides. A voice reads the past at its own speed and fades over to the start of its stretch before it runs out (two readers half
+ * a stretch apart, raised-cosine weights that sum to one).
+ */
+export const doubler = defineDevice({
+  type: 'doubler', label: 'Doubler', summary: 'Two to four late and slightly detuned copies, spread over the sides.', hasKey: false, picture: 'voices',
+  params: [
+    choice('voices', 'Voices', 'Copies', [{ id: '2', label: '2' }, { id: '3', label: '3' }, { id: '4', label: '4' }], '2'),
+    wholeNumber('detune', 'Detune', 'Copies', 0, 50, 9, 'ct', { help: 'Cents; the copies go up and down in turn' }),
+    { id: 'delay', label: 'Delay', group: 'Copies', kind: 'number', unit: 'ms', min: 1, max: 50, default: 18, taper: 'log', step: 0.1 },
+    percent('spread', 'Spread', 'Copies', 0, 100, 80, { step: 1 }),
+    percent('mix', 'Mix', 'Output', 0, 100, 40, { step: 1 }),
+  ],
+  latency: () => 0,
+  create: (params, ctx) => new DoublerProcessor(params, ctx),
+});
+
+/** One copy: cents, ms and place (−1 … 1). The outer ones are the furthest out of tune; delays differ so that no two copies comb alike. */
+export function voiceOf(p: Params, k: number): { cents: number; ms: number; place: number } {
+  const n = Number(p.voices);
+  const side = k % 2 === 0 ? -1 : 1;
+  const rank = 1 - Math.floor(k / 2) * 0.45;
+  return { cents: -side * rank * (p.detune as number), ms: (p.delay as number) * (1 + 0.37 * k), place: (n === 3 && k === 2 ? 0 : side * rank) * ((p.spread as number) / 100) };
+}
+
+class DoublerProcessor implements Processor {
+  reduction = 0;
+  level = -160;
+  private readonly line: FractionalLine;
+  private readonly glide: Glide;
+  /** where each voice is in its stretch, 0…1 */
+  private readonly at = new Float64Array(VOICES);
+  private readonly span: number;
+  private readonly fs: number;
+  constructor(params: Params, ctx: DeviceContext) {
+    this.fs = ctx.sampleRate;
+    this.span = (SPAN_MS / 1000) * this.fs;
+    this.line = new FractionalLine(((SPAN_MS + MAX_DELAY_MS * 2.2) / 1000) * this.fs + 8);
+    this.glide = new Glide(VOICES * 4 + 1, smoothing(this.fs) * 2);
+    for (let k = 0; k < VOICES; k++) this.at[k] = (k * 0.271) % 1;
+    this.set(params, true);
+  }
+  set(p: Params, immediate: boolean): void {
+    const n = Number(p.voices);
+    const goal: number[] = [];
+    for (let k = 0; k < VOICES; k++) {
+      const v = voiceOf(p, k);
+      const a = ((v.place + 1) * Math.PI) / 4;
+      const g = k < n ? Math.SQRT2 / Math.sqrt(n) : 0;
+      // share of a stretch by which the reader moves each sample
+      goal.push((1 - Math.pow(2, v.cents / 1200)) / this.span, (v.ms / 1000) * this.fs, g * Math.cos(a), g * Math.sin(a));
+    }
+    goal.push((p.mix as number) / 100);
+    this.glide.set(goal, immediate);
+  }
+  process(l: Float64Array, r: Float64Array, n: number): void {
+    const v = this.glide.now, at = this.at, span = this.span, line = this.line;
+    let done = 0;
+    while (done < n) {
+      const m = this.glide.span(n - done), wet = v[VOICES * 4], dry = 1 - wet;
+      for (let i = done; i < done + m; i++) {
+        line.write(0.5 * (l[i] + r[i]));
+        let a = 0, b = 0;
+        for (let k = 0; k < VOICES; k++) {
+          const gl = v[k * 4 + 2], gr = v[k * 4 + 3];
+          let u = at[k] + v[k * 4];
+          u -= Math.floor(u);
+          at[k] = u;
+          if (gl === 0 && gr === 0) continue;
+          const base = v[k * 4 + 1] + this.glide.slope(k * 4 + 1) * (i - done) + 2;
+          const w = 0.5 - 0.5 * Math.cos(6.283185307179586 * u);
+          const h = u < 0.5 ? u + 0.5 : u - 0.5;
+          const y = w * line.read(base + u * span) + (1 - w) * line.read(base + h * span);
+          a += gl * y;
+          b += gr * y;
+        }
+        l[i] = dry * l[i] + wet * a;
+        r[i] = dry * r[i] + wet * b;
+      }
+      this.glide.advance(m);
+      done += m;
+    }
+  }
+  reset(): void { this.line.reset(); }
+}

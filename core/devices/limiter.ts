@@ -1,0 +1,236 @@
+import { Glide, Ramp, dbToGain, gainToDb, poleFor, smoothing } from './math.ts';
+import { PEAK_FILTER, PEAK_HALF, PEAK_NORM } from './interpolate.ts';
+import { decibels, defineDevice, millis, toggle, type DeviceContext, type Processor } from './spec.ts';
+import type { Params } from '../model/types.ts';
+
+/**
+ * Brick-wall limiter: the gain that each sample needs, its minimum over the lookahead, an exponential release, then a moving average over the same lookahead, so that the gain arrives smoothly and
+ * in time at every peak. In true-peak mode the detector sees the peaks between the samples too, and a second pass of the same kind takes what the moving gain itself brings back.
+ */
+export const limiter = defineDevice({
+  type: 'limiter', label: 'Limiter', summary: 'Never lets a peak over its ceiling; threshold raises the level, true-peak mode sees between samples.', hasKey: false, picture: 'transfer',
+  params: [
+    decibels('threshold', 'Threshold', 'Level', -36, 0, -0.5, { step: 0.1, help: 'This level comes out at the ceiling' }),
+    decibels('ceiling', 'Ceiling', 'Level', -24, 0, -0.5, { step: 0.1 }),
+    millis('release', 'Release', 'Time', 1, 2000, 80),
+    { id: 'lookahead', label: 'Lookahead', group: 'Time', kind: 'number', unit: 'ms', min: 0.5, max: 10, default: 3, taper: 'linear', step: 0.1, help: 'Longer bends the peaks more gently' },
+    toggle('truePeak', 'True peak', 'Level', true, 'Keeps the peaks between samples under the ceiling'),
+  ],
+  latency: (p, fs) => delayOf(p, fs),
+  curve: (x, p) => Math.min(x + (p.ceiling as number) - (p.threshold as number), p.ceiling as number),
+  create: (params, ctx) => new LimiterProcessor(params, ctx),
+});
+
+const SAFE = 0.99995;
+/** A millisecond for the second pass: what is left to take is a fraction of a dB. */
+const SECOND_MS = 1;
+const MAX_MS = 10;
+const windowOf = (ms: number, fs: number) => Math.max(1, Math.round((ms * fs) / 1000));
+/** Delay of the peak filter in samples. */
+const PEAK_DELAY = PEAK_HALF;
+/** The same in both modes, so that switching true peak moves nothing in time. */
+const delayOf = (p: Params, fs: number) => windowOf(p.lookahead as number, fs) + windowOf(SECOND_MS, fs) + 2 * PEAK_DELAY;
+
+class LimiterProcessor implements Processor {
+  reduction = 0;
+  level = -160;
+  private readonly drive: Glide;
+  private readonly out = new Ramp(1);
+  private readonly first: Stage;
+  private readonly second: Stage;
+  private readonly fs: number;
+  constructor(params: Params, ctx: DeviceContext) {
+    this.fs = ctx.sampleRate;
+    this.drive = new Glide(1, smoothing(ctx.sampleRate));
+    const fade = Math.round(ctx.sampleRate * 0.02);
+    this.first = new Stage(windowOf(MAX_MS, ctx.sampleRate), fade);
+    this.second = new Stage(windowOf(SECOND_MS, ctx.sampleRate), fade);
+    this.set(params, true);
+  }
+  set(p: Params, immediate: boolean): void {
+    // inside, the ceiling is 1: the threshold is a gain before, the ceiling one after, so that moving either is only a gain
+    this.drive.set([dbToGain(-(p.threshold as number))], immediate);
+    this.out.to(dbToGain(p.ceiling as number), immediate ? 0 : smoothing(this.fs));
+    const peak = p.truePeak as boolean;
+    this.first.set(windowOf(p.lookahead as number, this.fs), poleFor(p.release as number, this.fs), peak, immediate);
+    this.second.set(windowOf(SECOND_MS, this.fs), poleFor(30, this.fs), peak, immediate);
+  }
+  process(l: Float64Array, r: Float64Array, n: number): void {
+    let top = 0, at = 0;
+    const v = this.drive.now;
+    while (at < n) {
+      const m = this.drive.span(n - at);
+      let g = v[0];
+      const dg = this.drive.slope(0);
+      for (let i = at; i < at + m; i++) {
+        const a = Math.abs(l[i]), b = Math.abs(r[i]);
+        if (a > top) top = a;
+        if (b > top) top = b;
+        l[i] *= g;
+        r[i] *= g;
+        g += dg;
+      }
+      this.drive.advance(m);
+      at += m;
+    }
+    // a touch under, so that rounding on the way to a file stays under it too
+    const least = this.first.process(l, r, n, SAFE) * this.second.process(l, r, n, SAFE * 0.9985);
+    // the last word: no sample leaves over the ceiling, whatever happened before
+    for (let i = 0; i < n; i++) {
+      if (l[i] > SAFE) l[i] = SAFE; else if (l[i] < -SAFE) l[i] = -SAFE;
+      if (r[i] > SAFE) r[i] = SAFE; else if (r[i] < -SAFE) r[i] = -SAFE;
+    }
+    this.out.scale(l, r, n);
+    this.level = gainToDb(top);
+    this.reduction = gainToDb(least);
+  }
+  reset(): void { this.first.reset(); this.second.reset(); }
+}
+
+/** One pass: needed gain → minimum over the window → release → mean over the window → multiply the delayed sound. */
+class Stage {
+  private readonly ring: Float64Array;
+  private readonly ringR: Float64Array;
+  private readonly mask: number;
+  /** monotonic queue of the minimum: gains and the times they came */
+  private readonly qg: Float64Array;
+  private readonly qt: Float64Array;
+  private head = 0;
+  private tail = 0;
+  /** released gains over the window, and their sum */
+  private readonly mean: Float64Array;
+  private sum: number;
+  private hold = 1;
+  private t = 0;
+  private window: number;
+  private release = 1;
+  private peak = false;
+  private hot = 0;
+  /** the window before the last change, its sum of gains, how many frames its fade still takes, and the window that is asked for */
+  private oldWindow = 1;
+  private oldSum = 1;
+  private fade = 0;
+  private wanted = 1;
+
+  constructor(maxWindow: number, private readonly fadeLength: number) {
+    let size = 256;
+    while (size < maxWindow + PEAK_DELAY * 2 + 64) size *= 2;
+    this.ring = new Float64Array(size);
+    this.ringR = new Float64Array(size);
+    this.mask = size - 1;
+    this.qg = new Float64Array(size);
+    this.qt = new Float64Array(size);
+    this.mean = new Float64Array(size).fill(1);
+    this.window = this.wanted = maxWindow;
+    this.sum = maxWindow;
+  }
+
+  set(window: number, release: number, peak: boolean, immediate: boolean): void {
+    this.release = release;
+    this.peak = peak;
+    if (window === this.window) { this.wanted = window; return; }
+    // a change waits for the one before it to have faded over
+    this.wanted = window;
+    if (immediate) { this.window = this.oldWindow = window; this.fade = 0; this.sum = this.over(window); } else if (this.fade === 0) this.turn();
+  }
+
+  private turn(): void {
+    this.oldWindow = this.window;
+    this.oldSum = this.sum;
+    this.window = this.wanted;
+    this.sum = this.over(this.window);
+    this.fade = this.fadeLength;
+  }
+
+  /** Sum of the released gains over the last so many samples. */
+  private over(window: number): number {
+    let s = 0;
+    for (let k = 1; k <= window; k++) s += this.mean[(this.t - k) & this.mask];
+    return s;
+  }
+
+  /** @returns the deepest gain */
+  process(l: Float64Array, r: Float64Array, n: number, ceiling: number): number {
+    const { ring, ringR, mask, qg, qt, mean, window, release, peak, oldWindow, fadeLength } = this;
+    const delay = window + PEAK_DELAY;
+    const safe = ceiling / PEAK_NORM;
+    let { head, tail, sum, hold, t, hot, fade, oldSum } = this, least = 1;
+    for (let i = 0; i < n; i++) {
+      const x = l[i], y = r[i];
+      ring[t & mask] = x;
+      ringR[t & mask] = y;
+      // interpolated peaks can only be over the ceiling while a sample over ceiling ÷ the filter's norm is within the filter
+      if (x > safe || x < -safe || y > safe || y < -safe) hot = PEAK_HALF * 2 + 1; else if (hot > 0) hot--;
+      const c = (t - PEAK_DELAY) & mask;
+      let p = ring[c] < 0 ? -ring[c] : ring[c];
+      const b = ringR[c] < 0 ? -ringR[c] : ringR[c];
+      if (b > p) p = b;
+      if (peak && hot > 0) p = between(ring, ringR, t, mask, p);
+      const need = p > ceiling ? ceiling / p : 1;
+      // sliding minimum over the window and one sample to either side of it: a peak between two samples needs both
+      while (tail > head && qg[(tail - 1) & mask] >= need) tail--;
+      qg[tail & mask] = need;
+      qt[tail & mask] = t;
+      tail++;
+      while (qt[head & mask] < t - window - 1) head++;
+      const low = qg[head & mask];
+      hold = low < hold ? low : hold + release * (low - hold);
+      if (hold > 0.9999999) hold = 1;
+      sum += hold - mean[(t - window) & mask];
+      mean[t & mask] = hold;
+      let g = sum / window;
+      if (g > 1) g = 1;
+      if (g < least) least = g;
+      const a = (t - delay) & mask;
+      let u = ring[a] * g, v = ringR[a] * g;
+      if (fade > 0) {
+        oldSum += hold - mean[(t - oldWindow) & mask];
+        const w = fade / fadeLength, o = (t - oldWindow - PEAK_DELAY) & mask, q = oldSum / oldWindow;
+        u += w * (ring[o] * q - u);
+        v += w * (ringR[o] * q - v);
+        fade--;
+      }
+      l[i] = u;
+      r[i] = v;
+      t++;
+    }
+    this.head = head; this.tail = tail; this.hold = hold; this.hot = hot; this.fade = fade; this.oldSum = oldSum;
+    this.t = t;
+    // the running sum is made anew once a block: it would drift
+    this.sum = this.over(window);
+    if (fade === 0 && this.wanted !== window) this.turn();
+    if (t > 0x3fffffff) this.rewind();
+    return Math.max(least, 1e-6);
+  }
+
+  /** Brings the clock back by whole rings, so that indices stay small integers. */
+  private rewind(): void {
+    const by = this.t - (this.t & this.mask) - (this.mask + 1);
+    this.t -= by;
+    for (let k = this.head; k < this.tail; k++) this.qt[k & this.mask] -= by;
+    const shift = this.head & ~this.mask;
+    this.head -= shift;
+    this.tail -= shift;
+  }
+
+  reset(): void {
+    this.ring.fill(0); this.ringR.fill(0); this.mean.fill(1);
+    this.head = this.tail = 0; this.sum = this.window; this.hold = 1; this.hot = 0;
+  }
+}
+
+/** Greatest magnitude between the sample at t − 12 and its next neighbour, at least p. */
+function between(l: Float64Array, r: Float64Array, t: number, mask: number, p: number): number {
+  // the filter's taps stand for samples −11 … +12 around the place
+  const from = t - PEAK_DELAY - PEAK_HALF + 1;
+  for (let k = 1; k < 4; k++) {
+    const h = PEAK_FILTER[k];
+    let a = 0, b = 0;
+    for (let j = 0; j < PEAK_HALF * 2; j++) { const i = (from + j) & mask; a += h[j] * l[i]; b += h[j] * r[i]; }
+    if (a < 0) a = -a;
+    if (b < 0) b = -b;
+    if (a > p) p = a;
+    if (b > p) p = b;
+  }
+  return p;
+}
