@@ -5,12 +5,19 @@ export { createSession, createTrack, createDevice, createSend, masterOf, trackOf
 export { validateSession } from './model/validate.ts';
 export { validatePreset } from './model/validate-preset.ts';
 export { canonicalJson, clone, hashOf, merge3, same, sha256Hex, type Conflict } from './model/json.ts';
+export { MAX_DEPTH, chainAt, createRack, createStrand, devicesIn, findSlot, mapDevices, mapSlots, placeOf, racksAround, racksIn, renewSlot, walkSlots, withChainAt } from './model/slots.ts';
+export {
+  BLEND_SPEC, CONTROLLER_NAMES, STRAND_LEVEL, STRAND_PAN, bend, controllerName, controllersIn, dropDeadTies, freeController, handleConflicts, moveController, moveHandle, moversOf, setTarget, tieTarget, tieTargets, tieValue,
+  type HandleConflict, type TieTarget,
+} from './model/handles.ts';
 export { randomIds, countedIds, type IdMaker } from './model/ids.ts';
 export { NOTES, formatDb, formatPan, formatValue, fromPosition, noteFor, noteMs, parseValue, tidy, toPosition } from './model/units.ts';
+export { LiveMeter, METER_READINGS } from './devices/live-meter.ts';
 export { ADDABLE, DEVICE_TYPES } from './devices/index.ts';
 export type { DeviceType, ParamSpec } from './devices/spec.ts';
-export { CompileError, compile, panGains, type Schedule } from './engine/compile.ts';
-export { Renderer, type Audition } from './engine/renderer.ts';
+export { CompileError, compile, panGains, strandGains, type Schedule } from './engine/compile.ts';
+export { Renderer } from './engine/renderer.ts';
+export { NO_AUDITION, auditioned, type Audition } from './engine/audition.ts';
 export type { Sound } from './engine/node.ts';
 export { RenderCancelled, render, renderNow, sessionLength, type Rendered, type RenderOptions } from './engine/render.ts';
 export { integratedLoudness, kWeighting, measureLoudness, type Loudness } from './measure/loudness.ts';
@@ -20,7 +27,7 @@ export { decayCurve, rt60 } from './measure/decay.ts';
 export { Spectrum } from './measure/spectrum.ts';
 export { logFrequencies, responseCurve } from './measure/response.ts';
 export { DUPLICATE_PARTS, PARTS, USUAL_PARTS } from './drop/parts.ts';
-export { capture, createPreset, requirementsOf, type CaptureOptions as CaptureArgs, type PresetDraft } from './drop/capture.ts';
+export { capture, captureSlot, createPreset, requirementsOf, type CaptureOptions as CaptureArgs, type PresetDraft } from './drop/capture.ts';
 export { planDrop, type Adaptation, type Choice, type DropPlan, type EndPlan, type Place, type PlanOptions } from './drop/plan.ts';
 export { DropRefused, applyDrop } from './drop/apply.ts';
 export { verifyDrop, type IntactReport, type ReportRow, type Verdict } from './drop/verify.ts';

@@ -1,4 +1,4 @@
-import { DEVICE_TYPES, compile, measureLoudness, readWav, renderNow, sha256Hex, truePeak, validatePreset, validateSession, type Sound } from '../core/index.ts';
+import { DEVICE_TYPES, devicesIn, compile, measureLoudness, readWav, renderNow, sha256Hex, truePeak, validatePreset, validateSession, type Sound } from '../core/index.ts';
 import { db, peak, rms } from '../tests/support/build.ts';
 import { makeDemo } from './index.ts';
 
@@ -32,12 +32,12 @@ test('eight strips, each sound, with a category, tags and a note on what to touc
 
 test('starting settings keep to common practice: voices are high-passed, returns are fully wet, delay returns have their highs rolled off, bus compression is gentle', () => {
   for (const p of demo.presets.filter((x) => x.category.startsWith('Voice'))) {
-    const eqs = p.content.tracks[0].chain.filter((d) => d.type === 'eq');
+    const eqs = devicesIn(p.content.tracks[0].chain).filter((d) => d.type === 'eq');
     expect(eqs.some((d) => d.params['b1.on'] && d.params['b1.type'] === 'highPass' && (d.params['b1.freq'] as number) >= 80)).toBe(true);
   }
   for (const d of demo.sessions) for (const t of d.session.tracks) {
-    if (t.role === 'return') for (const x of t.chain) if (x.type === 'reverb' || x.type === 'delay') { expect(x.params.mix).toBe(100); expect(x.params.highCut as number).toBeLessThanOrEqual(9000); }
-    if (t.role === 'bus' || t.role === 'master') for (const x of t.chain) if (x.type === 'compressor') { expect(x.params.ratio as number).toBeLessThanOrEqual(4); expect(x.params.attack as number).toBeGreaterThanOrEqual(10); }
+    if (t.role === 'return') for (const x of devicesIn(t.chain)) if (x.type === 'reverb' || x.type === 'delay') { expect(x.params.mix).toBe(100); expect(x.params.highCut as number).toBeLessThanOrEqual(9000); }
+    if (t.role === 'bus' || t.role === 'master') for (const x of devicesIn(t.chain)) if (x.type === 'compressor') { expect(x.params.ratio as number).toBeLessThanOrEqual(4); expect(x.params.attack as number).toBeGreaterThanOrEqual(10); }
     for (const s of t.sends) expect(s.level).toBeLessThan(0);
   }
 });
@@ -76,7 +76,7 @@ test('both mixes play at a sensible loudness with headroom, and every line is he
 });
 
 test('every addable device type but none unknown is used somewhere in the demo', () => {
-  const used = new Set([...demo.presets.flatMap((p) => [...p.content.tracks, ...p.content.spares]), ...demo.sessions.flatMap((d) => d.session.tracks)].flatMap((t) => t.chain.map((d) => d.type)));
+  const used = new Set([...demo.presets.flatMap((p) => [...p.content.tracks, ...p.content.spares]), ...demo.sessions.flatMap((d) => d.session.tracks)].flatMap((t) => devicesIn(t.chain).map((d) => d.type)));
   expect([...used].sort()).toEqual(['compressor', 'delay', 'eq', 'reverb', 'trim']);
   for (const t of used) expect(DEVICE_TYPES[t]).toBeDefined();
 });

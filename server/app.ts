@@ -5,6 +5,7 @@ import helmet from 'helmet';
 import type { DataSource } from 'typeorm';
 import { EventHub } from './events.ts';
 import type { Context } from './http/context.ts';
+import { defaultRoutes } from './http/defaults.ts';
 import { dropRoutes } from './http/drops.ts';
 import { mediaRoutes } from './http/media.ts';
 import { presetRoutes } from './http/presets.ts';
@@ -30,6 +31,7 @@ export function makeApp(db: DataSource, client?: string): Express {
   app.use('/api/presets', presetRoutes(context));
   app.use('/api/media', mediaRoutes(context));
   app.use('/api/drops', dropRoutes(context));
+  app.use('/api/defaults', defaultRoutes(context));
   app.use('/api', unknownRoute);
   if (client && existsSync(client)) {
     app.use('/assets', express.static(join(client, 'assets'), { immutable: true, maxAge: '365d', fallthrough: false }));

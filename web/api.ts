@@ -1,4 +1,4 @@
-import type { MediaRef, Preset, Session } from '../core/index.ts';
+import type { MediaRef, Params, Preset, Session } from '../core/index.ts';
 
 /** An answer of the server that was not a success, in words for a person. `status` 0: no answer at all. */
 export class ApiError extends Error {
@@ -58,6 +58,9 @@ export const api = {
   deletePreset: (id: string) => call<void>('DELETE', `/presets/${id}`),
   restorePreset: (id: string) => call<void>('POST', `/presets/${id}/restore`),
   presetUses: (id: string) => call<{ id: string; session: string; name: string; version: number; at: string }[]>('GET', `/presets/${id}/uses`),
+  defaults: () => call<Record<string, { params?: Params; preset?: string }>>('GET', '/defaults'),
+  setDefault: (name: string, value: { params?: Params; preset?: string }) => call<void>('PUT', `/defaults/${name}`, { json: value }),
+  clearDefault: (name: string) => call<void>('DELETE', `/defaults/${name}`),
   media: () => call<MediaRef[]>('GET', '/media'),
   upload: (file: File) => call<MediaRef>('POST', `/media${query({ name: file.name })}`, { raw: file, headers: { 'Content-Type': 'audio/wav' } }),
   recordDrop: (o: { id: string; session: string; preset: string; version: number; record: object }) => call<{ id: string }>('POST', '/drops', { json: o }),

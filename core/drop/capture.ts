@@ -1,6 +1,7 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import { createTrack, trackOf } from '../model/create.ts';
 import { clone, hashOf } from '../model/json.ts';
+import { devicesIn, findSlot, mapSlots, renewSlot } from '../model/slots.ts';
 import type { Device, Id, LooseEnd, Parts, Preset, PresetContent, Requirements, Session, Slot, Track } from '../model/types.ts';
 import { USUAL_PARTS } from './parts.ts';
 
@@ -57,7 +58,7 @@ export function capture(session: Session, trackIds: Id[], options: CaptureOption
     const has = (p: Parts[number]) => parts.includes(p);
     const base = createTrack(t.role, { id: local.get(t.id)!, channels: t.channels });
     const out: Track = { ...base, name: t.name };
-    if (has('chain')) out.chain = t.chain.map((d) => localDevice(d, names, (k) => (has('keys') ? tie('key', k, t.id) : '')));
+    if (has('chain')) out.chain = t.chain.map((d) => localSlot(d, names, (k) => (has('keys') ? tie('key', k, t.id) : '')));
     if (has('sends')) out.sends = t.sends.map((s) => ({ ...clone(s), id: names('snd'), to: tie('send', s.to, t.id) }));
     if (has('level')) Object.assign(out, { level: t.level, polarity: t.polarity });
     if (has('pan')) out.pan = t.pan;
@@ -77,6 +78,19 @@ export function capture(session: Session, trackIds: Id[], options: CaptureOption
   return { content, reference: { tempo: session.tempo, sampleRate: session.sampleRate }, requirements: requirementsOf(content), hash: hashOf(content) };
 }
 
+/**
+ * Makes a *device* or *rack* preset's content from one slot of a chain: a track with nothing but that slot. Keys from elsewhere become loose ends.
+ * @throws when the slot is not on the track
+ */
+export function captureSlot(session: Session, trackId: Id, slotId: Id): PresetDraft & { kind: 'device' | 'rack' } {
+  const t = trackOf(session, trackId);
+  const slot = t && findSlot(t.chain, slotId);
+  if (!t || !slot) throw new Error('The device is not on this line any more.');
+  const carrier: Track = { ...createTrack(t.role === 'master' ? 'bus' : t.role, { id: t.id, name: slot.name, channels: t.channels, colour: t.colour }), chain: [{ ...slot, state: 'on' }] };
+  const draft = capture({ ...session, tracks: session.tracks.map((x) => (x.id === t.id ? carrier : x)) }, [t.id], { parts: ['chain', 'keys'], spares: false });
+  return { ...draft, kind: slot.kind };
+}
+
 /** A preset from a draft; `over` brings name, category, id, version. */
 export function createPreset(draft: PresetDraft, over: Pick<Preset, 'id' | 'name'> & Partial<Preset>): Preset {
   return {
@@ -90,27 +104,29 @@ function counter(): (prefix: string) => Id {
   return (p) => `${p}${(n[p] = (n[p] ?? 0) + 1)}`;
 }
 
-function localDevice(d: Slot, names: (p: string) => Id, key: (id: Id) => Id): Device {
-  const out = clone(d);
-  delete out.origin;
-  out.id = names('dev');
-  if (out.key.kind === 'track') {
-    const end = key(out.key.track);
-    out.key = end ? { ...out.key, track: end } : { kind: 'own' };
-  }
-  return out;
+/** A slot with local ids, without its origin; keys go through `key`, which gives a loose end or nothing. */
+function localSlot(slot: Slot, names: (p: string) => Id, key: (id: Id) => Id): Slot {
+  return mapSlots([renewSlot(clone(slot), (_old, prefix) => names(prefix))], (s) => {
+    const out = { ...s };
+    delete out.origin;
+    if (out.kind === 'device' && out.key.kind === 'track') {
+      const end = key(out.key.track);
+      out.key = end ? { ...out.key, track: end } : { kind: 'own' };
+    }
+    return out;
+  })[0];
 }
 
 /** A copy of a bus or return that stands on its own: no sends, no keys from elsewhere, no clips; its output goes to the master where it lands. */
 function spareOf(t: Track, names: (p: string) => Id): Track {
   const out = clone(t);
   delete out.origin;
-  return { ...out, id: names('spare'), chain: t.chain.map((d) => localDevice(d, names, () => '')), sends: [], clips: [], folder: null, input: { kind: 'none' }, output: { kind: 'none' }, mute: false, solo: false };
+  return { ...out, id: names('spare'), chain: t.chain.map((d) => localSlot(d, names, () => '')), sends: [], clips: [], folder: null, input: { kind: 'none' }, output: { kind: 'none' }, mute: false, solo: false };
 }
 
 /** What a session needs to play this content. */
 export function requirementsOf(c: PresetContent): Requirements {
-  const devices = [...c.tracks, ...c.spares].flatMap((t) => t.chain);
+  const devices = [...c.tracks, ...c.spares].flatMap((t) => devicesIn(t.chain));
   const tops = devices.flatMap((d) => (DEVICE_TYPES[d.type]?.params ?? []).filter((p) => p.unit === 'Hz' && isUsed(d, p.id)).map((p) => d.params[p.id] as number));
   return {
     devices: [...new Set(devices.map((d) => d.type))].sort(),
@@ -120,8 +136,5 @@ export function requirementsOf(c: PresetContent): Requirements {
   };
 }
 
-/** Values of EQ bands that are off say nothing about the sound. */
-export function isUsed(d: Device, param: string): boolean {
-  const band = /^(b\d+)\./.exec(param);
-  return !band || d.params[`${band[1]}.on`] === true;
-}
+/** Values that are switched off with their band say nothing about the sound. */
+export const isUsed = (d: Device, param: string): boolean => DEVICE_TYPES[d.type]?.used?.(d.params, param) ?? true;

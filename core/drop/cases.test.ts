@@ -1,5 +1,5 @@
 import { applyDrop, capture, clone, createPreset, diffPresets, planDrop, requirementsOf, validatePreset, validateSession, verifyDrop, type CaptureArgs, type PlanOptions, type Preset, type Session } from '../index.ts';
-import { clipOf, device, mediaRef, send, sessionWith } from '../../tests/support/build.ts';
+import { clipOf, dev, device, mediaRef, send, sessionWith } from '../../tests/support/build.ts';
 
 /** a line with everything that can leave it: output, two sends, a key, a folder, an input, a sound */
 function home(): Session {
@@ -33,7 +33,7 @@ test('home again: everything ties to what it came from, and nothing is brought a
   const t = r.session.tracks.find((x) => x.name === 'Bass 2')!;
   expect(t).toMatchObject({ folder: 'crew', output: { track: 'low' }, input: { track: 'kick' }, polarity: true, pan: 12, colour: 'rust' });
   expect(t.sends.map((x) => [x.to, x.tap, x.panMode, x.pan, x.on])).toEqual([['room', 'pre', 'follow', 0, true], ['low', 'post', 'own', -30, false]]);
-  expect(t.chain[1].key).toEqual({ kind: 'track', track: 'kick', tap: 'pre' });
+  expect(dev(t.chain[1]).key).toEqual({ kind: 'track', track: 'kick', tap: 'pre' });
   expect(t.clips).toMatchObject([{ media: 'y', length: 2 }]);
 });
 
@@ -43,7 +43,7 @@ test('into an empty session: spares come, the key listens to itself, the ducking
   expect(r.plan.adaptations.map((a) => [a.label, a.from, Math.round(a.to as number)])).toEqual([['Bass · Duck · Release', 312.5, 227]]);
   expect(r.plan.adaptations[0].reason).toMatch(/1\/8 note at 96 bpm; this session runs at 132 bpm/);
   const t = r.session.tracks.find((x) => x.name === 'Bass')!;
-  expect(t.chain[1].key).toEqual({ kind: 'own' });
+  expect(dev(t.chain[1]).key).toEqual({ kind: 'own' });
   expect(t.folder).toBeNull();
   expect(r.report.rows.filter((x) => x.verdict === 'left out').map((x) => x.label)).toEqual(['Bass · input', 'Bass · folder', 'Bass · Duck · key']);
 });
@@ -95,7 +95,7 @@ test('an adaptation that is declined keeps the saved value and is intact', () =>
   const s = sessionWith([], { tempo: 132 });
   const [a] = planDrop(s, preset()).adaptations;
   const r = drop(s, preset(), { adapt: { [a.path]: false } });
-  expect(r.session.tracks.find((t) => t.name === 'Bass')!.chain[1].params.release).toBe(312.5);
+  expect(dev(r.session.tracks.find((t) => t.name === 'Bass')!.chain[1]).params.release).toBe(312.5);
   expect(r.report.counts.adapted).toBe(0);
 });
 
@@ -147,7 +147,7 @@ test('differences: a send gone, a device moved in between, names, sides, keys', 
   const s = home();
   const t = s.tracks[2];
   t.sends = [{ ...t.sends[0], tap: 'post' }];
-  t.chain = [t.chain[0], device('eq', {}, { name: 'New' }), { ...t.chain[1], key: { kind: 'own' }, state: 'bypassed' }];
+  t.chain = [t.chain[0], device('eq', {}, { name: 'New' }), { ...dev(t.chain[1]), key: { kind: 'own' }, state: 'bypassed' }];
   t.channels = 1;
   t.output = { kind: 'track', track: s.tracks.at(-1)!.id };
   expect(diffPresets(preset().content, capture(s, ['line']).content).map((d) => `${d.label}: ${d.from} → ${d.to} (${d.kind})`)).toEqual([

@@ -1,7 +1,8 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import { canonicalJson } from '../model/json.ts';
 import { formatDb, formatPan, formatValue } from '../model/units.ts';
-import type { Device, PresetContent, Track } from '../model/types.ts';
+import { controllerName, tieTarget } from '../model/handles.ts';
+import type { Device, Handle, PresetContent, Rack, Slot, Track } from '../model/types.ts';
 
 export interface Difference {
   label: string;
@@ -50,30 +51,65 @@ function diffTracks(a: Track, b: Track, out: Difference[], nameA: (id: string) =
     value(`send to ${to} · on`, x.on, y.on, (v: boolean) => (v ? 'on' : 'off'));
     value(`send to ${to} · pan`, [x.panMode, x.pan], [y.panMode, y.pan], (v: [string, number]) => (v[0] === 'follow' ? 'follows the track' : formatPan(v[1])));
   }
-  const pairs = align(a.chain, b.chain);
-  for (const [x, y] of pairs) {
-    if (!y) out.push({ label: `${b.name} · ${x!.name}`, from: x!.name, to: '—', kind: 'removed' });
-    else if (!x) out.push({ label: `${b.name} · ${y.name}`, from: '—', to: y.name, kind: 'added' });
-    else {
-      const spec = DEVICE_TYPES[y.type];
-      value(`${y.name} · name`, x.name, y.name, String);
-      value(`${y.name} · state`, x.state, y.state, String);
-      value(`${y.name} · key`, x.key.kind === 'track' ? nameA(x.key.track) : 'own', y.key.kind === 'track' ? nameB(y.key.track) : 'own', String);
-      value(`${y.name} · third-party state`, x.foreign, y.foreign, (v: Device['foreign'] & object) => v.state?.sha256.slice(0, 12) ?? '');
-      for (const p of Object.keys(y.params)) value(`${y.name} · ${spec.byId[p]?.label ?? p}`, x.params[p], y.params[p], (v: never) => (spec.byId[p] ? formatValue(spec.byId[p], v) : String(v)));
+  chains(b.name, a.chain, b.chain);
+
+  function chains(label: string, x: Slot[], y: Slot[]) {
+    for (const [p, q] of align(x, y)) {
+      if (!q) out.push({ label: `${label} · ${p!.name}`, from: p!.name, to: '—', kind: 'removed' });
+      else if (!p) out.push({ label: `${label} · ${q.name}`, from: '—', to: q.name, kind: 'added' });
+      else {
+        const within = label === b.name ? '' : label.slice(b.name.length + 3) + ' · ';
+        value(`${within}${q.name} · name`, p.name, q.name, String);
+        value(`${within}${q.name} · state`, p.state, q.state, String);
+        if (p.kind === 'device' && q.kind === 'device') devices(within, p, q);
+        else if (p.kind === 'rack' && q.kind === 'rack') racks(`${label} · ${q.name}`, within + q.name, p, q);
+      }
+    }
+  }
+
+  function devices(within: string, x: Device, y: Device) {
+    const spec = DEVICE_TYPES[y.type];
+    value(`${within}${y.name} · key`, x.key.kind === 'track' ? nameA(x.key.track) : 'own', y.key.kind === 'track' ? nameB(y.key.track) : 'own', String);
+    value(`${within}${y.name} · third-party state`, x.foreign, y.foreign, (v: Device['foreign'] & object) => v.state?.sha256.slice(0, 12) ?? '');
+    for (const p of Object.keys(y.params)) value(`${within}${y.name} · ${spec.byId[p]?.label ?? p}`, x.params[p], y.params[p], (v: never) => (spec.byId[p] ? formatValue(spec.byId[p], v) : String(v)));
+  }
+
+  /** Strands and handles pair by order; a tie shows as the words of what it moves. */
+  function racks(label: string, short: string, x: Rack, y: Rack) {
+    value(`${short} · blend`, x.blend, y.blend, (v: Rack['blend']) => (v.mode === 'off' ? 'off' : `${v.mode}, ${v.position} %`));
+    for (let i = 0; i < Math.max(x.strands.length, y.strands.length); i++) {
+      const [s, t] = [x.strands[i], y.strands[i]];
+      if (!t || !s) { out.push({ label: `${label} · strand ${(t ?? s).name}`, from: s?.name ?? '—', to: t?.name ?? '—', kind: t ? 'added' : 'removed' }); continue; }
+      value(`${short} · ${t.name} · name`, s.name, t.name, String);
+      value(`${short} · ${t.name} · level`, s.level, t.level, (v: number) => formatDb(v));
+      value(`${short} · ${t.name} · pan`, s.pan, t.pan, (v: number) => formatPan(v));
+      value(`${short} · ${t.name} · mute`, s.mute, t.mute, (v: boolean) => (v ? 'muted' : 'open'));
+      value(`${short} · ${t.name} · solo`, s.solo, t.solo, (v: boolean) => (v ? 'solo' : 'off'));
+      chains(`${label} · ${t.name}`, s.chain, t.chain);
+    }
+    const ties = (r: Rack, h: Handle) => h.ties.map((t) => { const g = tieTarget(r, t); return g ? `${g.label} ${formatValue(g.spec, t.from)} to ${formatValue(g.spec, t.to)}${t.curve ? `, curve ${t.curve}` : ''}` : '?'; }).join('; ');
+    for (let i = 0; i < Math.max(x.handles.length, y.handles.length); i++) {
+      const [h, k] = [x.handles[i], y.handles[i]];
+      if (!h || !k) { out.push({ label: `${label} · handle ${(k ?? h).name}`, from: h?.name ?? '—', to: k?.name ?? '—', kind: k ? 'added' : 'removed' }); continue; }
+      value(`${short} · handle ${k.name} · name`, h.name, k.name, String);
+      value(`${short} · handle ${k.name} · colour`, h.colour, k.colour, String);
+      value(`${short} · handle ${k.name} · value`, h.value, k.value, (v: number) => `${v} %`);
+      value(`${short} · handle ${k.name} · controller`, h.cc, k.cc, (v: number | null) => (v === null ? 'none' : controllerName(v)));
+      value(`${short} · handle ${k.name} · ties`, ties(x, h), ties(y, k), String);
     }
   }
 }
 
-/** Pairs devices of two chains: equal types in order (longest common subsequence, names preferred), the rest stand alone. */
-function align(a: Device[], b: Device[]): [Device | null, Device | null][] {
-  const score = (x: Device, y: Device) => (x.type !== y.type ? 0 : x.name === y.name ? 2 : 1);
+/** Pairs slots of two chains: equal types in order (longest common subsequence, names preferred), the rest stand alone. */
+function align(a: Slot[], b: Slot[]): [Slot | null, Slot | null][] {
+  const type = (x: Slot) => (x.kind === 'rack' ? 'rack' : x.type);
+  const score = (x: Slot, y: Slot) => (type(x) !== type(y) ? 0 : x.name === y.name ? 2 : 1);
   const L = Array.from({ length: a.length + 1 }, () => new Array<number>(b.length + 1).fill(0));
   for (let i = a.length - 1; i >= 0; i--) for (let j = b.length - 1; j >= 0; j--) {
     const s = score(a[i], b[j]);
     L[i][j] = Math.max(L[i + 1][j], L[i][j + 1], s ? s + L[i + 1][j + 1] : 0);
   }
-  const out: [Device | null, Device | null][] = [];
+  const out: [Slot | null, Slot | null][] = [];
   let i = 0, j = 0;
   while (i < a.length || j < b.length) {
     const s = i < a.length && j < b.length ? score(a[i], b[j]) : 0;

@@ -1,11 +1,11 @@
 import fc from 'fast-check';
 import jsonpatch from 'fast-json-patch';
 import {
-  DropRefused, applyDrop, canonicalJson, capture, clone, countedIds, createPreset, diffPresets, merge3, noteMs, nullTest, planDrop, validatePreset, validateSession, verifyDrop,
+  DropRefused, applyDrop, canonicalJson, capture, clone, countedIds, createPreset, diffPresets, mapDevices, merge3, noteMs, nullTest, planDrop, validatePreset, validateSession, verifyDrop,
   type Preset, type Session,
 } from '../index.ts';
 import { makeDemo } from '../../demo/index.ts';
-import { device, send, sessionWith } from '../../tests/support/build.ts';
+import { dev, device, send, sessionWith } from '../../tests/support/build.ts';
 import { anyPreset, anySession } from '../../tests/support/generate.ts';
 
 const demo = makeDemo();
@@ -28,7 +28,7 @@ describe('capture', () => {
     const copy = clone(kelp);
     copy.tracks[0].chain.forEach((d, i) => { d.id = 'other' + i; });
     expect(capture(copy, ['kc-lead']).hash).toBe(lead.hash);
-    copy.tracks[0].chain[2].params.threshold = -23;
+    dev(copy.tracks[0].chain[2]).params.threshold = -23;
     expect(capture(copy, ['kc-lead']).hash).not.toBe(lead.hash);
   });
 });
@@ -48,7 +48,7 @@ describe('plan', () => {
     expect(a.to).toBeCloseTo(noteMs('1/16', 132), 2);
     expect(a.reason).toMatch(/1\/16.*96.*132/);
     const odd = clone(lead);
-    odd.content.spares.find((s) => s.name === 'Slap')!.chain[0].params.time = 149;
+    dev(odd.content.spares.find((s) => s.name === 'Slap')!.chain[0]).params.time = 149;
     expect(planDrop(ninth, odd).adaptations).toEqual([]);
   });
   test('a frequency over half the sample rate is adapted, and only where it is used', () => {
@@ -89,12 +89,12 @@ describe('apply, verify, undo', () => {
     expect(r.report.counts).toMatchObject({ unexplained: 0, 'left out': 0, adapted: 2, tied: 3 });
     expect(r.report.total).toBeGreaterThan(200);
     const line = r.session.tracks.find((t) => t.name === 'Lead voice 2')!;
-    expect(line.chain.map((d) => [d.type, d.state])).toEqual(lead.content.tracks[0].chain.map((d) => [d.type, d.state]));
+    expect(line.chain.map(dev).map((d) => [d.type, d.state])).toEqual(lead.content.tracks[0].chain.map(dev).map((d) => [d.type, d.state]));
     expect(line.sends.map((s) => s.level)).toEqual([-14, -20]);
     expect(new Set(r.session.tracks.flatMap((t) => [t.id, ...t.chain.map((d) => d.id)])).size).toBe(r.session.tracks.reduce((n, t) => n + 1 + t.chain.length, 0));
   });
   test.each<[string, (s: Session) => void]>([
-    ['a value changed', (s) => { s.tracks.find((t) => t.name === 'Lead voice 2')!.chain[1].params['b1.freq'] = 96; }],
+    ['a value changed', (s) => { dev(s.tracks.find((t) => t.name === 'Lead voice 2')!.chain[1]).params['b1.freq'] = 96; }],
     ['a device lost', (s) => { s.tracks.find((t) => t.name === 'Lead voice 2')!.chain.splice(2, 1); }],
     ['devices swapped', (s) => { s.tracks.find((t) => t.name === 'Lead voice 2')!.chain.reverse(); }],
     ['a send led elsewhere', (s) => { s.tracks.find((t) => t.name === 'Lead voice 2')!.sends[0].to = 'nw-singers'; }],
@@ -139,7 +139,7 @@ describe('apply, verify, undo', () => {
   });
   test('differences between versions name the value, with units', () => {
     const s = clone(kelp);
-    s.tracks[0].chain[2].params.threshold = -20;
+    dev(s.tracks[0].chain[2]).params.threshold = -20;
     s.tracks[0].chain.splice(4, 1);
     s.tracks[0].sends[0].level = -11;
     expect(diffPresets(lead.content, capture(s, ['kc-lead']).content).map((d) => [d.label, d.from, d.to])).toEqual([
@@ -181,7 +181,7 @@ describe('properties, over generated sessions and presets', () => {
       const r = drop(sessionWith([], { tempo: p.reference.tempo, sampleRate: p.reference.sampleRate }), p);
       const back = capture(r.session, [r.plan.ids.t1], { parts: p.content.parts });
       // a key whose source is not there listens to its own input: that is its loose end left open
-      const plain = (x: Preset['content']) => x.tracks[0].chain.map((d) => ({ ...d, key: { kind: 'own' } }));
+      const plain = (x: Preset['content']) => mapDevices(x.tracks[0].chain, (d) => ({ ...d, key: { kind: 'own' } }));
       expect(plain(back.content)).toEqual(plain(p.content));
     }), runs);
   });

@@ -2,7 +2,8 @@ import { render } from '../engine/render.ts';
 import type { Sound } from '../engine/node.ts';
 import { createSession, masterOf, trackOf } from '../model/create.ts';
 import { clone } from '../model/json.ts';
-import type { Preset, Session, Track } from '../model/types.ts';
+import { findSlot, mapDevices } from '../model/slots.ts';
+import type { Preset, Session, Slot, Track } from '../model/types.ts';
 import type { DropPlan } from './plan.ts';
 
 export interface NullResult {
@@ -46,19 +47,20 @@ export async function nullTest(session: Session, preset: Preset, plan: DropPlan,
 
   const bare = createSession({ sampleRate: session.sampleRate, tempo: preset.reference.tempo, panLaw: session.panLaw, media });
   const alone: Track = { ...clone(local), role: 'audio', folder: null, input: { kind: 'none' }, sends: [], mute: false, solo: false, state: 'on', clips: clip('n1'), output: { kind: 'track', track: masterOf(bare).id } };
-  alone.chain = alone.chain.map((d) => ({ ...d, key: { kind: 'own' as const } }));
+  alone.chain = ownKeys(alone.chain);
   // on an existing line only the chosen parts are the preset's: the rest of the line plays the same role in both renders
   const has = (p: Preset['content']['parts'][number]) => plan.place.kind === 'new' ? preset.content.parts.includes(p) : plan.parts.includes(p);
   if (!has('level')) Object.assign(alone, { level: dropped.level, polarity: dropped.polarity });
   if (!has('pan')) alone.pan = dropped.pan;
   alone.channels = dropped.channels;
-  const kept = dropped.chain.filter((d) => preset.content.tracks[0].chain.some((x) => plan.ids[x.id] === d.id));
+  // what was dropped may stand inside a strand: it is found by id, wherever it is
+  const kept = local.chain.flatMap((x) => findSlot(dropped.chain, plan.ids[x.id]) ?? []);
   bare.tracks = [alone, ...bare.tracks];
 
   const inside: Session = {
     ...session, media: [...session.media, ...media],
     tracks: session.tracks.map((t) => (t.id === dropped.id
-      ? { ...t, clips: clip('n2'), mute: false, solo: false, state: 'on' as const, input: { kind: 'none' as const }, chain: kept.map((d) => ({ ...d, key: { kind: 'own' as const } })) }
+      ? { ...t, clips: clip('n2'), mute: false, solo: false, state: 'on' as const, input: { kind: 'none' as const }, chain: ownKeys(kept) }
       : { ...t, solo: false, clips: [], output: t.output.kind === 'track' && t.output.track === dropped.id ? { kind: 'none' as const } : t.output })),
   };
   const sounds = new Map([['null-test', signal]]);
@@ -70,3 +72,6 @@ export async function nullTest(session: Session, preset: Preset, plan: DropPlan,
   options.onProgress?.(1);
   return { residual: diff === 0 ? -Infinity : 10 * Math.log10(diff / Math.max(ref, 1e-30)), reference: 10 * Math.log10(Math.max(ref / (2 * a[0].length), 1e-30)), seconds };
 }
+
+/** Keys come from other lines, which are not part of the comparison. */
+const ownKeys = (chain: Slot[]): Slot[] => mapDevices(chain, (d) => ({ ...d, key: { kind: 'own' } }));

@@ -4,12 +4,15 @@ import { createTrack, freeName, masterOf, placeFor, trackOf } from '../model/cre
 import { clone, hashOf } from '../model/json.ts';
 import { randomIds, type IdMaker } from '../model/ids.ts';
 import { NOTES, formatValue, noteFor, noteMs } from '../model/units.ts';
-import type { Device, Id, LooseEnd, ParamValue, Parts, Preset, Problem, Session, Track } from '../model/types.ts';
+import { controllerName, controllersIn, dropDeadTies, freeController } from '../model/handles.ts';
+import { chainAt, devicesIn, mapSlots, placeOf as placeIn, racksIn, renewSlot, withChainAt } from '../model/slots.ts';
+import type { Id, LooseEnd, ParamValue, Parts, Preset, Problem, Session, Slot, Track } from '../model/types.ts';
 import { isUsed } from './capture.ts';
 
 export type Place =
   | { kind: 'new'; index?: number; folder?: Id | null }
-  | { kind: 'onto'; track: Id; chain: 'replace' | 'append' | 'before' | 'at'; at?: number };
+  /** `container`: the line itself or a strand on it, for “at”; `slot`: the device or rack whose place is taken, for “swap” */
+  | { kind: 'onto'; track: Id; chain: 'replace' | 'append' | 'before' | 'at' | 'swap'; at?: number; container?: Id; slot?: Id };
 
 export type ChoiceKind = 'track' | 'spare' | 'empty' | 'master' | 'open';
 
@@ -116,32 +119,37 @@ export function planDrop(session: Session, preset: Preset, options: PlanOptions 
     t.id = fresh(local, 'trk');
     t.name = rename(local, t.name);
     t.output = { kind: 'track', track: masterOf(session).id };
-    t.chain = t.chain.map((d) => ({ ...d, id: fresh(d.id, 'dev') }));
+    t.chain = t.chain.map((d) => renewSlot(d, fresh));
     spares.push(t);
     return t.id;
   }
 
   const adaptations = planAdaptations(session, preset, parts, ends, options.adapt ?? {}, facts);
-  const adapted = (track: Id, d: Device): Device => {
+  const adapted = (track: Id, slot: Slot): Slot => mapSlots([clone(slot)], (d) => {
+    if (d.kind === 'rack') return { ...d, handles: d.handles.map((h) => { const a = adaptations.find((x) => x.on && x.path === `${track}/${h.id}/cc`); return a ? { ...h, cc: a.to as number } : h; }) };
     const out = { ...d, params: { ...d.params } };
     for (const a of adaptations) if (a.on && a.path.startsWith(`${track}/${d.id}/`)) out.params[a.path.slice(track.length + d.id.length + 2)] = a.to;
     return out;
-  };
+  })[0];
   for (const s of spares) {
     const local = c.spares.find((x) => map[x.id] === s.id);
-    if (local) s.chain = local.chain.map((d) => ({ ...clone(adapted(local.id, d)), id: map[d.id] }));
+    if (local) s.chain = local.chain.map((d) => renewSlot(adapted(local.id, d), fresh));
   }
 
   for (const t of c.tracks) fresh(t.id, 'trk');
   const originOf = (local: Id) => ({ preset: preset.id, version: preset.version, hash: preset.hash, name: preset.name, drop, local });
   const end = (id: Id): Id | null => (id in tied ? tied[id] : (map[id] ?? null));
-  const deviceFor = (track: Id, d: Device): Device => {
-    const out: Device = { ...clone(adapted(track, d)), id: fresh(d.id, 'dev'), origin: originOf(d.id) };
-    if (out.key.kind === 'track') {
-      const to = parts.includes('keys') ? end(out.key.track) : null;
-      out.key = to ? { ...out.key, track: to } : { kind: 'own' };
-    }
-    return out;
+  const slotFor = (track: Id, slot: Slot): Slot => {
+    // local ids are needed for the origins, so keys and origins come before the ids
+    const local = mapSlots([adapted(track, slot)], (d) => {
+      const out: Slot = { ...d, origin: originOf(d.id) };
+      if (out.kind === 'device' && out.key.kind === 'track') {
+        const to = parts.includes('keys') ? end(out.key.track) : null;
+        out.key = to ? { ...out.key, track: to } : { kind: 'own' };
+      }
+      return out;
+    })[0];
+    return renewSlot(local, fresh);
   };
   const sendsFor = (t: Track) => t.sends.flatMap((s) => {
     const to = end(s.to);
@@ -155,7 +163,7 @@ export function planDrop(session: Session, preset: Preset, options: PlanOptions 
     for (const t of c.tracks) {
       const isMaster = t.role === 'master';
       const role = isMaster ? 'bus' : t.role;
-      const out: Track = { ...clone(t), id: map[t.id], role, name: rename(t.id, t.name), origin: originOf(t.id), sends: has('sends') ? sendsFor(t) : [], chain: has('chain') ? t.chain.map((d) => deviceFor(t.id, d)) : [] };
+      const out: Track = { ...clone(t), id: map[t.id], role, name: rename(t.id, t.name), origin: originOf(t.id), sends: has('sends') ? sendsFor(t) : [], chain: has('chain') ? t.chain.map((d) => slotFor(t.id, d)) : [] };
       out.output = t.output.kind === 'track' ? (({ kind: 'track', track: end(t.output.track) ?? '' })) : { kind: 'track', track: masterOf(session).id };
       if (out.output.kind === 'track' && !out.output.track) out.output = { kind: 'none' };
       if (t.output.kind === 'none' && c.parts.includes('output') && !isMaster) out.output = { kind: 'none' };
@@ -172,9 +180,17 @@ export function planDrop(session: Session, preset: Preset, options: PlanOptions 
     map[t.id] = before.id;
     target = { ...before };
     if (has('chain')) {
-      const chain = t.chain.map((d) => deviceFor(t.id, d));
-      const at = place.chain === 'at' ? Math.min(place.at ?? 0, before.chain.length) : place.chain === 'before' ? 0 : before.chain.length;
-      target.chain = place.chain === 'replace' ? chain : [...before.chain.slice(0, at), ...chain, ...before.chain.slice(at)];
+      const chain = t.chain.map((d) => slotFor(t.id, d));
+      const swapped = place.chain === 'swap' && place.slot ? placeIn(before, place.slot) : null;
+      if (place.chain === 'swap' && !swapped) throw new Error('The device or rack that was to be replaced is not on this line any more.');
+      const container = swapped?.container ?? (place.chain === 'at' ? (place.container ?? before.id) : before.id);
+      if (!chainAt(before, container)) throw new Error('The strand that the preset was to be dropped into is not on this line any more.');
+      target = withChainAt(before, container, (was) => {
+        if (swapped) return was.flatMap((x) => (x.id === place.slot ? chain : [x]));
+        const at = place.chain === 'at' ? Math.min(place.at ?? 0, was.length) : place.chain === 'before' ? 0 : was.length;
+        return place.chain === 'replace' ? chain : [...was.slice(0, at), ...chain, ...was.slice(at)];
+      });
+      target = { ...target, chain: dropDeadTies(target.chain) };
       if (place.chain === 'replace') target.origin = originOf(t.id);
     }
     if (has('sends')) {
@@ -265,7 +281,9 @@ function likeness(session: Session, preset: Preset, end: LooseEnd, spare: Track 
   return role ? [25, `also a ${t.role}`] : [5, `a ${t.role}`];
 }
 
-const soundHash = (t: Track) => hashOf(t.chain.map((d) => [d.type, d.state, d.params, d.foreign ?? null]));
+/** Devices with their values and states, racks with their strands: what makes two chains sound the same, whatever their ids and names. */
+const soundHash = (t: Track) => hashOf(t.chain.map(soundOf));
+const soundOf = (d: Slot): unknown => (d.kind === 'device' ? [d.type, d.state, d.params, d.foreign ?? null] : [d.state, d.blend, d.strands.map((s) => [s.level, s.pan, s.mute, s.solo, s.chain.map(soundOf)])]);
 const NOISE_WORDS = new Set(['bus', 'return', 'the', 'a', 'fx', 'group']);
 const words = (s: string) => {
   const all = s.toLowerCase().split(/[^\p{L}\p{N}]+/u).filter(Boolean);
@@ -274,7 +292,7 @@ const words = (s: string) => {
 };
 
 /** The devices that make the character, in a few words: "plate reverb". */
-const sketch = (t: Track) => t.chain.filter((d) => d.type === 'reverb' || d.type === 'delay' || d.type === 'opaque')
+const sketch = (t: Track) => devicesIn(t.chain).filter((d) => d.type === 'reverb' || d.type === 'delay' || d.type === 'opaque')
   .map((d) => (d.type === 'reverb' ? `${String(d.params.type)} reverb` : d.type === 'opaque' ? d.name : 'delay')).join(' + ');
 
 /** Under which name a session remembers how a loose end was tied. */
@@ -286,7 +304,16 @@ function planAdaptations(session: Session, preset: Preset, parts: Parts, ends: E
   const tracks = [...(parts.includes('chain') ? preset.content.tracks : []), ...spares];
   const [was, is] = [preset.reference.tempo, session.tempo];
   const top = session.sampleRate * 0.49;
-  for (const t of tracks) for (const d of t.chain) {
+  const controllers = new Set(controllersIn(session.tracks.map((t) => t.chain)));
+  for (const t of tracks) for (const rack of racksIn(t.chain)) for (const h of rack.handles) {
+    if (h.cc === null) continue;
+    const to = controllers.has(h.cc) ? freeController([...controllers, ...controllersIn(tracks.map((x) => x.chain))]) : null;
+    controllers.add(to ?? h.cc);
+    if (to === null) continue;
+    const path = `${t.id}/${h.id}/cc`;
+    out.push({ path, label: `${t.name} · ${rack.name} · ${h.name} · controller`, from: h.cc, to, fromText: controllerName(h.cc), toText: controllerName(to), reason: `${controllerName(h.cc)} already moves a handle in this session`, on: adapt[path] ?? true });
+  }
+  for (const t of tracks) for (const d of devicesIn(t.chain)) {
     const spec = DEVICE_TYPES[d.type];
     const add = (param: string, to: ParamValue, reason: string) => {
       const ps = spec.byId[param];
@@ -299,7 +326,8 @@ function planAdaptations(session: Session, preset: Preset, parts: Parts, ends: E
       if (ps.unit === 'Hz' && typeof v === 'number' && v > top && session.sampleRate < preset.reference.sampleRate && isUsed(d, ps.id)) add(ps.id, Math.max(ps.min!, Math.floor(top / 10) * 10), `over half the sample rate of ${session.sampleRate / 1000} kHz`);
       if (!ps.tempoBound || typeof v !== 'number' || was === is) continue;
       if (d.type === 'delay' && d.params.mode !== 'ms') continue;
-      if (d.type === 'compressor' && d.key.kind !== 'track') continue;
+      // a release only belongs to the tempo when something else sets its rhythm
+      if (spec.hasKey && d.key.kind !== 'track') continue;
       const note = noteFor(v, was);
       if (!note) continue;
       const to = Number(noteMs(note, is).toFixed(3));

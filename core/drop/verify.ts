@@ -1,8 +1,10 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import { trackOf } from '../model/create.ts';
 import { canonicalJson } from '../model/json.ts';
+import { controllerName } from '../model/handles.ts';
+import { chainAt, placeOf } from '../model/slots.ts';
 import { formatDb, formatPan, formatValue } from '../model/units.ts';
-import type { Device, Id, Parts, Preset, Session, Track } from '../model/types.ts';
+import type { Device, Id, Parts, Preset, Rack, Session, Slot, Track } from '../model/types.ts';
 import type { DropPlan } from './plan.ts';
 
 export type Verdict = 'intact' | 'tied' | 'adapted' | 'left out' | 'unexplained';
@@ -101,9 +103,47 @@ export function verifyDrop(session: Session, preset: Preset, plan: DropPlan): In
       if (want.chain.length) rows.push({ path: `${at}/chain`, label: `${want.name} · chain`, wanted: `${want.chain.length} devices`, found: '—', verdict: 'left out', reason: 'this part was not chosen' });
       return;
     }
-    const places = want.chain.map((d) => found?.chain.findIndex((x) => x.id === plan.ids[d.id]) ?? -1);
-    row(`${at}/order`, `${want.name} · order of devices`, want.chain.map((d) => d.name), places.map((p) => (p < 0 ? 'missing' : found!.chain[p].name)).filter((_, i) => i === 0 || places[i] > places[i - 1]), (v: string[]) => v.join(' → ') || 'empty');
-    want.chain.forEach((d, i) => device(want, d, found?.chain[places[i]]));
+    // a chain that went into a strand is looked for where its first slot stands
+    const first = want.chain.length ? plan.ids[want.chain[0].id] : undefined;
+    const where = found && first ? placeOf(found, first) : null;
+    chain(want, at, want.name, want.chain, found && (chainAt(found, where?.container ?? found.id) ?? []));
+  }
+
+  function chain(t: Track, at: string, label: string, want: Slot[], found: Slot[] | undefined) {
+    const places = want.map((d) => found?.findIndex((x) => x.id === plan.ids[d.id]) ?? -1);
+    row(`${at}/order`, `${label} · order of devices`, want.map((d) => d.name), places.map((p) => (p < 0 ? 'missing' : found![p].name)).filter((_, i) => i === 0 || places[i] > places[i - 1]), (v: string[]) => v.join(' → ') || 'empty');
+    want.forEach((d, i) => {
+      const x = found?.[places[i]];
+      if (d.kind === 'device') device(t, d, x?.kind === 'device' ? x : undefined);
+      else rack(t, d, x?.kind === 'rack' ? x : undefined);
+    });
+  }
+
+  function rack(t: Track, want: Rack, found: Rack | undefined) {
+    const at = `${t.id}/${want.id}`, label = `${t.name} · ${want.name}`;
+    row(`${at}/name`, label + ' · name', want.name, found?.name, String);
+    row(`${at}/state`, label + ' · state', want.state, found?.state, String);
+    row(`${at}/blend`, label + ' · blend', want.blend, found?.blend, (v: Rack['blend']) => (v.mode === 'off' ? 'off' : `${v.mode === 'power' ? 'equal power' : 'linear'}, ${v.position} %`));
+    row(`${at}/strands`, label + ' · number of strands', want.strands.length, found?.strands.length, String);
+    want.strands.forEach((s, i) => {
+      const x = found?.strands[i];
+      const here = `${at}/${s.id}`, text = `${label} · ${s.name}`;
+      row(`${here}/name`, text + ' · name', s.name, x?.name, String);
+      row(`${here}/level`, text + ' · level', s.level, x?.level, (v: number) => formatDb(v));
+      row(`${here}/pan`, text + ' · pan', s.pan, x?.pan, (v: number) => formatPan(v));
+      row(`${here}/mute`, text + ' · mute and solo', [s.mute, s.solo], x && [x.mute, x.solo], (v: boolean[]) => `${v[0] ? 'muted' : 'open'}${v[1] ? ', solo' : ''}`);
+      chain(t, here, text, s.chain, x?.chain);
+    });
+    row(`${at}/handles`, label + ' · number of handles', want.handles.length, found?.handles.length, String);
+    want.handles.forEach((h, i) => {
+      const x = found?.handles[i];
+      const here = `${at}/${h.id}`, text = `${label} · ${h.name}`;
+      row(`${here}/name`, text + ' · name and colour', [h.name, h.colour], x && [x.name, x.colour], (v: string[]) => v.join(', '));
+      row(`${here}/value`, text + ' · value', h.value, x?.value, (v: number) => `${v} %`);
+      const a = adaptation(`${t.id}/${h.id}/cc`);
+      row(`${here}/cc`, text + ' · controller', h.cc, x?.cc, (v: number | null) => (v === null ? 'none' : controllerName(v)), a && x?.cc === a.to ? { verdict: 'adapted', reason: a.reason } : null);
+      row(`${here}/ties`, text + ' · ties', h.ties.map((y) => [plan.ids[y.slot] ?? y.slot, y.param, y.from, y.to, y.curve]), x?.ties.map((y) => [y.slot, y.param, y.from, y.to, y.curve]), (v: unknown[]) => `${v.length} values`);
+    });
   }
 
   function device(t: Track, want: Device, found: Device | undefined) {

@@ -1,6 +1,6 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import { dbToGain } from '../devices/math.ts';
-import type { Device, Id, Session, Tap, Track } from '../model/types.ts';
+import type { Device, Id, Rack, Session, Slot, Tap, Track } from '../model/types.ts';
 
 /** A connection that sound goes along, with the gains it has and the delay that lines it up with the others at its end. */
 export interface Edge {
@@ -25,11 +25,23 @@ export interface KeyEdge {
 }
 
 export interface SlotPlan {
-  device: Device;
+  slot: Slot;
+  /** samples from the slot's input to its output */
   latency: number;
   key: KeyEdge | null;
   /** samples by which the signal waits before this slot because its key arrives later */
   wait: number;
+  /** the parallel paths of a rack */
+  strands: StrandPlan[] | null;
+}
+
+export interface StrandPlan {
+  id: Id;
+  slots: SlotPlan[];
+  gainL: number;
+  gainR: number;
+  /** samples that line this strand up with the longest one */
+  delay: number;
 }
 
 export interface NodePlan {
@@ -63,7 +75,6 @@ export class CompileError extends Error {
  * (track inputs and keys); solo and mute as gains. Inactive tracks and devices are left out. A loop throws a CompileError that names the tracks along it.
  */
 export function compile(session: Session): Schedule {
-  const fs = session.sampleRate;
   const live = session.tracks.filter((t) => t.state === 'on');
   const byId = new Map(live.map((t) => [t.id, t]));
   const links: Link[] = [];
@@ -71,7 +82,7 @@ export function compile(session: Session): Schedule {
     if (t.output.kind === 'track' && byId.has(t.output.track)) links.push({ from: t.id, to: t.output.track, kind: 'output', id: t.id + '>out' });
     for (const s of t.sends) if (s.on && byId.has(s.to)) links.push({ from: t.id, to: s.to, kind: 'send', id: s.id });
     if (t.input.kind === 'track' && byId.has(t.input.track)) links.push({ from: t.input.track, to: t.id, kind: 'input', id: t.id + '>in' });
-    for (const d of t.chain) if (usesKey(d) && byId.has(d.key.track)) links.push({ from: d.key.track, to: t.id, kind: 'key', id: d.id });
+    for (const d of livingDevices(t.chain)) if (usesKey(d) && byId.has(d.key.track)) links.push({ from: d.key.track, to: t.id, kind: 'key', id: d.id });
   }
   const order = sort(live, links);
   const open = audible(live, links);
@@ -87,23 +98,7 @@ export function compile(session: Session): Schedule {
       const [gainL, gainR] = open(l) ? edgeGains(l, src, session) : [0, 0];
       return { id: l.id, from: l.from, to: l.to, kind: l.kind as Edge['kind'], gainL, gainR, delay: inputLatency - src.latency };
     });
-    let at = inputLatency;
-    const slots: SlotPlan[] = [];
-    for (const device of track.chain) {
-      if (device.state === 'inactive') continue;
-      const latency = DEVICE_TYPES[device.type].latency(device.params, fs);
-      let key: KeyEdge | null = null;
-      let wait = 0;
-      const src = usesKey(device) ? nodes.get(device.key.track) : undefined;
-      if (src && usesKey(device)) {
-        wait = Math.max(0, src.latency - at);
-        at += wait;
-        const [gainL, gainR] = src.track.mute ? [0, 0] : device.key.tap === 'pre' ? [1, 1] : faderGains(src.track, session);
-        key = { id: device.id, from: src.track.id, slot: device.id, gainL, gainR, delay: at - src.latency };
-      }
-      slots.push({ device, latency, key, wait });
-      at += latency;
-    }
+    const { slots, at } = planChain(track.chain, inputLatency, nodes, session);
     const silent = track.mute || (open.soloed && !open.heard(track.id));
     const [gainL, gainR] = silent ? [0, 0] : faderGains(track, session);
     nodes.set(track.id, { track, inputs, slots, gainL, gainR, inputLatency, latency: at, silent });
@@ -111,6 +106,73 @@ export function compile(session: Session): Schedule {
   const master = order.find((t) => t.role === 'master');
   if (!master) throw new CompileError(`Session “${session.name}” has no master that is on: switch the master on to hear it.`, []);
   return { nodes: order.map((t) => nodes.get(t.id)!), latency: nodes.get(master.id)!.latency, master: master.id };
+}
+
+/** Plans a chain whose sound arrives `at` samples late; racks are planned strand by strand. */
+function planChain(chain: Slot[], at: number, nodes: Map<Id, NodePlan>, session: Session): { slots: SlotPlan[]; at: number } {
+  const slots: SlotPlan[] = [];
+  for (const slot of chain) {
+    if (slot.state === 'inactive') continue;
+    if (slot.kind === 'rack') {
+      const paths = slot.strands.map((s) => planChain(s.chain, at, nodes, session));
+      const end = Math.max(at, ...paths.map((p) => p.at));
+      const gains = strandGains(slot);
+      slots.push({ slot, latency: end - at, key: null, wait: 0, strands: slot.strands.map((s, i) => ({ id: s.id, slots: paths[i].slots, gainL: gains[i][0], gainR: gains[i][1], delay: end - paths[i].at })) });
+      at = end;
+      continue;
+    }
+    const latency = DEVICE_TYPES[slot.type].latency(slot.params, session.sampleRate);
+    let key: KeyEdge | null = null;
+    let wait = 0;
+    const src = usesKey(slot) ? nodes.get(slot.key.track) : undefined;
+    if (src && usesKey(slot)) {
+      wait = Math.max(0, src.latency - at);
+      at += wait;
+      const [gainL, gainR] = src.track.mute ? [0, 0] : slot.key.tap === 'pre' ? [1, 1] : faderGains(src.track, session);
+      key = { id: slot.id, from: src.track.id, slot: slot.id, gainL, gainR, delay: at - src.latency };
+    }
+    slots.push({ slot, latency, key, wait, strands: null });
+    at += latency;
+  }
+  return { slots, at };
+}
+
+/** Every plan of a chain, those inside racks too. */
+export function* flatPlans(slots: SlotPlan[]): Generator<SlotPlan> {
+  for (const s of slots) {
+    yield s;
+    if (s.strands) for (const st of s.strands) yield* flatPlans(st.slots);
+  }
+}
+
+/** The same, each with the id of the track or strand that it stands in. */
+export function* homePlans(slots: SlotPlan[], home: Id): Generator<[SlotPlan, Id]> {
+  for (const s of slots) {
+    yield [s, home];
+    if (s.strands) for (const st of s.strands) yield* homePlans(st.slots, st.id);
+  }
+}
+
+/** Gains of a rack's strands: level, balance, mute, solo, and the blend of the first two (equal power: cos and sin of a quarter turn; linear: what one loses the other gains). */
+export function strandGains(r: Rack): [number, number][] {
+  const soloed = r.strands.some((s) => s.solo);
+  const p = r.blend.position / 100;
+  return r.strands.map((s, i) => {
+    if (s.mute || (soloed && !s.solo)) return [0, 0];
+    let g = dbToGain(s.level);
+    if (r.blend.mode !== 'off' && r.strands.length > 1 && i < 2) g *= p === i ? 1 : p === 1 - i ? 0 : r.blend.mode === 'linear' ? (i === 0 ? 1 - p : p) : i === 0 ? Math.cos((p * Math.PI) / 2) : Math.sin((p * Math.PI) / 2);
+    const [l, rr] = panGains(s.pan, 2, -3);
+    return [g * l, g * rr];
+  });
+}
+
+/** Devices that play: those in slots and racks that are not inactive. */
+function* livingDevices(chain: Slot[]): Generator<Device> {
+  for (const s of chain) {
+    if (s.state === 'inactive') continue;
+    if (s.kind === 'device') yield s;
+    else for (const st of s.strands) yield* livingDevices(st.chain);
+  }
 }
 
 interface Link { from: Id; to: Id; kind: 'output' | 'send' | 'input' | 'key'; id: string }

@@ -1,5 +1,5 @@
 import { CompileError, Renderer, compile, panGains, renderNow, render, type Session, type Track } from '../index.ts';
-import { both, clipOf, db, device, difference, noise, peak, rms, send, sessionWith, sine } from '../../tests/support/build.ts';
+import { both, clipOf, db, dev, device, difference, noise, peak, rms, send, sessionWith, sine } from '../../tests/support/build.ts';
 
 const sounds = new Map([['x', both(noise(2))], ['t', both(sine(997, 0.5, 2))]]);
 const play = (s: Session, taps?: string[], blockSize = 512, to = 1) => renderNow(s, { sounds, to, taps, blockSize });
@@ -140,8 +140,8 @@ describe('editing while playing', () => {
     ['a device removed', withA((t) => ({ chain: t.chain.slice(0, 1) }))],
     ['devices reordered', withA((t) => ({ chain: [...t.chain].reverse() }))],
     ['a device bypassed', withA((t) => ({ chain: t.chain.map((d) => ({ ...d, state: 'bypassed' as const })) }))],
-    ['a gain turned far', withA((t) => ({ chain: [{ ...t.chain[0], params: { ...t.chain[0].params, gain: -24 } }, t.chain[1]] }))],
-    ['an EQ band swept', withA((t) => ({ chain: [t.chain[0], { ...t.chain[1], params: { ...t.chain[1].params, 'b4.freq': 5000, 'b4.gain': -20 } }] }))],
+    ['a gain turned far', withA((t) => ({ chain: [{ ...t.chain[0], params: { ...dev(t.chain[0]).params, gain: -24 } }, t.chain[1]] }))],
+    ['an EQ band swept', withA((t) => ({ chain: [t.chain[0], { ...t.chain[1], params: { ...dev(t.chain[1]).params, 'b4.freq': 5000, 'b4.gain': -20 } }] }))],
     ['another output', withA(() => ({ output: { kind: 'track' as const, track: 'bus' } }))],
     ['muted', withA(() => ({ mute: true }))],
     ['polarity turned', withA(() => ({ polarity: true }))],

@@ -88,7 +88,7 @@ export class NodeRun {
     if (this.mono) for (let i = 0; i < n; i++) l[i] = r[i] = 0.5 * (l[i] + r[i]);
   }
 
-  process(n: number, metering: boolean, scope: Scope | null): void {
+  process(n: number, metering: boolean): void {
     const l = this.l, r = this.r;
     if (metering) {
       let p = this.meter.before;
@@ -99,16 +99,7 @@ export class NodeRun {
       }
       this.meter.before = p;
     }
-    for (let k = 0; k < this.slots.length; k++) {
-      const slot = this.slots[k];
-      const probed = scope !== null && scope.slot === slot.id;
-      if (probed) copyMono(l, r, scope.before, scope.at, n);
-      slot.process(l, r, n);
-      if (probed) {
-        copyMono(l, r, scope.after, scope.at, n);
-        scope.at = (scope.at + n) % scope.before.length;
-      }
-    }
+    for (let k = 0; k < this.slots.length; k++) this.slots[k].process(l, r, n);
     if (this.after.left > 0 || this.after.value !== 1) {
       const v = this.after.value, left = this.after.left;
       scaleRamped(l, n, this.after);
@@ -138,10 +129,6 @@ export class NodeRun {
     this.gl.advance(n);
     this.gr.advance(n);
   }
-}
-
-function copyMono(l: Float64Array, r: Float64Array, ring: Float32Array, at: number, n: number): void {
-  for (let i = 0; i < n; i++) ring[(at + i) % ring.length] = 0.5 * (l[i] + r[i]);
 }
 
 function addClip(sl: Float32Array, sr: Float32Array, at: number, l: Float64Array, r: Float64Array, from: number, to: number, gain: number, g0: number, step: number): void {

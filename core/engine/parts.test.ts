@@ -1,7 +1,7 @@
 import { Ramp, StereoDelay, poleFor } from '../devices/math.ts';
 import { Cascade, cookbook } from '../devices/biquad.ts';
 import { EdgeRun } from './edge.ts';
-import { both, clipOf, device, difference, noise, peak, send, sessionWith, sine } from '../../tests/support/build.ts';
+import { both, clipOf, dev, device, difference, noise, peak, send, sessionWith, sine } from '../../tests/support/build.ts';
 import { DEVICE_TYPES, Renderer, compile, renderNow, sessionLength, type Params } from '../index.ts';
 
 const f64 = (x: Float32Array) => Float64Array.from(x);
@@ -103,7 +103,7 @@ describe('live changes of every value of every device', () => {
     r.startAt(0);
     const out = new Float64Array(128), right = new Float64Array(128), all: number[] = [];
     for (let k = 0; k < 375; k++) {
-      if (k === 150) r.update({ ...s, tracks: s.tracks.map((t) => (t.id === 'a' ? { ...t, chain: [{ ...t.chain[0], params: { ...t.chain[0].params, [id]: to } }] } : t)) });
+      if (k === 150) r.update({ ...s, tracks: s.tracks.map((t) => (t.id === 'a' ? { ...t, chain: [{ ...t.chain[0], params: { ...dev(t.chain[0]).params, [id]: to } }] } : t)) });
       r.process(out, right, 128);
       if (k > 100) all.push(...out);
     }

@@ -1,17 +1,10 @@
 import { Ramp } from '../devices/math.ts';
+import { NO_AUDITION, auditioned, type Audition } from './audition.ts';
 import type { Id, Session } from '../model/types.ts';
-import { compile, type NodePlan, type Schedule } from './compile.ts';
+import { compile, flatPlans, homePlans, type NodePlan, type Schedule, type SlotPlan } from './compile.ts';
 import { EdgeRun } from './edge.ts';
 import { NodeRun, type Scope, type Sound } from './node.ts';
-import { SlotRun } from './slot.ts';
-
-/** What is only for listening, never part of the session: devices left out for a comparison, and gains (dB) that match loudness. */
-export interface Audition {
-  bypass: Id[];
-  gains: Record<Id, number>;
-}
-
-const NO_AUDITION: Audition = { bypass: [], gains: {} };
+import { SlotRun, typeOf } from './slot.ts';
 
 interface Running { nodes: NodeRun[]; byId: Map<Id, NodeRun>; slots: Map<Id, SlotRun>; plans: Map<Id, NodePlan>; schedule: Schedule; master: NodeRun }
 
@@ -25,13 +18,13 @@ export class Renderer {
   playing = false;
   loop: { start: number; end: number } | null = null;
   metering = true;
-  /** which device's input and output are copied for the spectrum */
-  scope: Scope | null = null;
+  private probe: Scope | null = null;
   private running: Running | null = null;
   private pending: Running | null = null;
   private pendingIn = 0;
   private audition: Audition = NO_AUDITION;
   private readonly transport = new Ramp(0);
+  private readonly mono = new Ramp(0);
   private seekTo: number | null = null;
   private masterL = 1;
   private masterR = 1;
@@ -42,6 +35,12 @@ export class Renderer {
     this.fade = Math.round(sampleRate * 0.005);
   }
 
+  /** which slot's input and output are copied for the spectrum */
+  get scope(): Scope | null { return this.probe; }
+  set scope(s: Scope | null) {
+    this.probe = s;
+    for (const slot of this.running?.slots.values() ?? []) slot.probe = s?.slot === slot.id ? s : null;
+  }
   get schedule(): Schedule | null { return this.running?.schedule ?? null; }
   get nodes(): readonly NodeRun[] { return this.running?.nodes ?? []; }
   node(id: Id): NodeRun | undefined { return this.running?.byId.get(id); }
@@ -51,9 +50,10 @@ export class Renderer {
    * Takes a session; its rate is taken to be the engine's. Throws CompileError for a loop and then keeps playing what it had.
    * @param immediate true for a render from a standing start: nothing fades
    */
-  update(session: Session, immediate = false): void {
-    const schedule = compile(session.sampleRate === this.sampleRate ? session : { ...session, sampleRate: this.sampleRate });
-    this.session = session;
+  update(source: Session, immediate = false): void {
+    const session = auditioned(source.sampleRate === this.sampleRate ? source : { ...source, sampleRate: this.sampleRate }, this.audition);
+    const schedule = compile(session);
+    this.session = source;
     const first = !this.running || immediate;
     const old = this.running;
     const next = this.build(schedule, session, old, first);
@@ -64,10 +64,14 @@ export class Renderer {
     if (!leaving) this.install(next, false);
   }
 
+  /** Listens to both sides as one (the mono check); the session and its renders are not touched. */
+  monitorMono(on: boolean): void { this.mono.to(on ? 1 : 0, this.fade * 2); }
+
   /** Sets what is compared; takes effect over 10 ms. */
   setAudition(a: Audition): void {
+    const before = this.audition;
     this.audition = a;
-    if (this.session) this.update(this.session);
+    try { if (this.session) this.update(this.session); } catch (e) { this.audition = before; throw e; }
   }
 
   private build(schedule: Schedule, session: Session, old: Running | null, immediate: boolean): Running {
@@ -80,9 +84,9 @@ export class Renderer {
       nodes.push(node);
       byId.set(node.id, node);
       plans.set(node.id, plan);
-      for (const s of plan.slots) {
-        const known = old?.slots.get(s.device.id);
-        slots.set(s.device.id, known?.type === s.device.type ? known : new SlotRun(s, { sampleRate: this.sampleRate, tempo: session.tempo, maxBlock: this.maxBlock }, immediate ? 1 : 0));
+      for (const s of flatPlans(plan.slots)) {
+        const known = old?.slots.get(s.slot.id);
+        slots.set(s.slot.id, known?.type === typeOf(s) ? known : new SlotRun(s, { sampleRate: this.sampleRate, tempo: session.tempo, maxBlock: this.maxBlock }, immediate ? 1 : 0));
       }
     }
     return { nodes, byId, slots, plans, schedule, master: byId.get(schedule.master)! };
@@ -100,14 +104,26 @@ export class Renderer {
         e.run.gr.to(0, this.fade * 2);
         leaving = true;
       }
-      const stay = after ? unmoved(before.slots.map((s) => s.device.id), after.slots.map((s) => s.device.id)) : null;
-      for (const s of node.slots) {
-        if (!stay || (stay.has(s.id) && next.slots.get(s.id) === s)) continue;
-        s.engage(false, false);
-        leaving = true;
-      }
+      if (this.fadeOutChain(before.slots, after?.slots ?? null, old, next)) leaving = true;
       const clipsGo = after && before.track.clips !== after.track.clips && node.clips.length > 0 && this.playing;
       if (clipsGo) { node.after.to(0, this.fade * 2); leaving = true; }
+    }
+    return leaving;
+  }
+
+  /** Fades out what leaves one chain or moves in it, strand by strand inside racks. */
+  private fadeOutChain(before: SlotPlan[], after: SlotPlan[] | null, old: Running, next: Running): boolean {
+    let leaving = false;
+    const stay = after ? unmoved(before.map((s) => s.slot.id), after.map((s) => s.slot.id)) : null;
+    for (const plan of before) {
+      const id = plan.slot.id, run = old.slots.get(id)!;
+      if (!stay?.has(id) || next.slots.get(id) !== run) { run.engage(false, false); leaving = true; continue; }
+      const now = after!.find((s) => s.slot.id === id)!;
+      for (const strand of plan.strands ?? []) {
+        const same = now.strands?.find((s) => s.id === strand.id);
+        if (same) leaving = this.fadeOutChain(strand.slots, same.slots, old, next) || leaving;
+        else { run.rack?.strands.find((s) => s.id === strand.id)?.silence(); leaving = true; }
+      }
     }
     return leaving;
   }
@@ -119,7 +135,7 @@ export class Renderer {
       const plan = run.plans.get(node.id)!;
       node.adopt(plan, this.audition.gains[node.id] ?? 0, immediate);
       node.place(plan, this.sounds, plan.inputLatency);
-      node.slots = plan.slots.map((s) => run.slots.get(s.device.id)!);
+      node.slots = plan.slots.map((s) => run.slots.get(s.slot.id)!);
       const had = node.edges;
       node.edges = plan.inputs.map((e) => {
         const known = had.find((x) => x.id === e.id && x.from.id === e.from);
@@ -127,13 +143,18 @@ export class Renderer {
         edge.run.set(e.gainL, e.gainR, e.delay, immediate);
         return edge;
       });
-      for (const s of plan.slots) {
-        const slot = run.slots.get(s.device.id)!;
+      for (const [s, home] of homePlans(plan.slots, node.id)) {
+        const slot = run.slots.get(s.slot.id)!;
         slot.adopt(s, session.tempo, immediate);
+        // what moved into or out of a rack was faded with its surroundings; it begins unheard at its new place
+        if (slot.home !== home && slot.home && !immediate) slot.wet.to(0, 0);
+        slot.home = home;
+        slot.rack?.adopt(s.strands!, (id) => run.slots.get(id)!, immediate);
         slot.setKey(s.key, s.key ? run.byId.get(s.key.from)! : null, immediate);
-        const auditioned = this.audition.bypass.includes(s.device.id);
+        const auditioned = this.audition.bypass.includes(s.slot.id);
         slot.auditioned = auditioned;
-        slot.engage(s.device.state === 'on' && !auditioned, immediate);
+        slot.engage(s.slot.state === 'on' && !auditioned, immediate);
+        slot.probe = this.probe?.slot === slot.id ? this.probe : null;
       }
     }
     this.running = run;
@@ -169,7 +190,7 @@ export class Renderer {
     for (let k = 0; k < run.nodes.length; k++) {
       const node = run.nodes[k];
       node.gather(this.position, n, 0, g0, g1);
-      node.process(n, this.metering, this.scope);
+      node.process(n, this.metering);
     }
     const m = run.master;
     // the master's fader glides from where this block began to where it ends
@@ -178,6 +199,13 @@ export class Renderer {
     for (let i = 0; i < n; i++) { outL[i] = m.l[i] * (a + da * (i + 1)); outR[i] = m.r[i] * (b + db * (i + 1)); }
     this.masterL = m.gl.value;
     this.masterR = m.gr.value;
+    const w0 = this.mono.value;
+    this.mono.advance(n);
+    const w1 = this.mono.value;
+    if (w0 !== 0 || w1 !== 0) {
+      const dw = (w1 - w0) / n;
+      for (let i = 0; i < n; i++) { const w = w0 + dw * (i + 1), mid = 0.5 * (outL[i] + outR[i]); outL[i] += w * (mid - outL[i]); outR[i] += w * (mid - outR[i]); }
+    }
     if (this.playing) {
       this.position += n;
       if (this.transport.left === 0 && this.transport.value === 0) {

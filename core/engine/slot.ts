@@ -3,13 +3,18 @@ import { Ramp, StereoDelay } from '../devices/math.ts';
 import type { DeviceContext, Processor } from '../devices/spec.ts';
 import type { KeyEdge, SlotPlan } from './compile.ts';
 import { EdgeRun } from './edge.ts';
-import type { NodeRun } from './node.ts';
+import type { NodeRun, Scope } from './node.ts';
+import { RackProcessor } from './rack.ts';
 
-/** One device at its place in a chain: processes, bypasses (keeping its latency) or fades between the two. */
+/** One device or rack at its place in a chain: processes, bypasses (keeping its latency) or fades between the two. */
 export class SlotRun {
   readonly id: string;
   readonly type: string;
   readonly proc: Processor;
+  /** for a rack: the same processor, with its strands */
+  readonly rack: RackProcessor | null = null;
+  /** where the sound before and after is copied for a spectrum, if anywhere */
+  probe: Scope | null = null;
   readonly wet: Ramp;
   private readonly dry: StereoDelay;
   private readonly wait: StereoDelay;
@@ -23,15 +28,20 @@ export class SlotRun {
   private readonly fade: number;
   key: EdgeRun | null = null;
   keySource: NodeRun | null = null;
+  /** the node or strand whose chain it stands in */
+  home = '';
   /** bypassed for a comparison: keeps running, so that switching back is instant */
   auditioned = false;
 
   constructor(plan: SlotPlan, readonly ctx: DeviceContext, wet: number) {
-    this.id = plan.device.id;
-    this.type = plan.device.type;
-    this.params = plan.device.params;
+    this.id = plan.slot.id;
+    this.type = typeOf(plan);
     this.tempo = ctx.tempo;
-    this.proc = DEVICE_TYPES[plan.device.type].create(plan.device.params, ctx);
+    if (plan.slot.kind === 'rack') this.proc = this.rack = new RackProcessor(ctx);
+    else {
+      this.params = plan.slot.params;
+      this.proc = DEVICE_TYPES[plan.slot.type].create(plan.slot.params, ctx);
+    }
     this.wet = new Ramp(wet);
     this.fade = Math.round(ctx.sampleRate * 0.01);
     this.dry = new StereoDelay(ctx.sampleRate, ctx.maxBlock);
@@ -45,11 +55,12 @@ export class SlotRun {
 
   /** Values and delays from a new plan; unchanged values (the same object) cost nothing. */
   adopt(plan: SlotPlan, tempo: number, immediate: boolean): void {
-    if (plan.device.params !== this.params || tempo !== this.tempo) {
-      this.params = plan.device.params;
-      this.ctx.tempo = this.tempo = tempo;
-      this.proc.set(plan.device.params, immediate);
+    if (plan.slot.kind === 'device' && (plan.slot.params !== this.params || tempo !== this.tempo)) {
+      this.params = plan.slot.params;
+      this.ctx.tempo = tempo;
+      this.proc.set(plan.slot.params, immediate);
     }
+    this.tempo = tempo;
     this.time(plan, immediate);
   }
 
@@ -73,6 +84,15 @@ export class SlotRun {
   }
 
   process(l: Float64Array, r: Float64Array, n: number): void {
+    const probe = this.probe;
+    if (!probe) { this.run(l, r, n); return; }
+    copyMono(l, r, probe.before, probe.at, n);
+    this.run(l, r, n);
+    copyMono(l, r, probe.after, probe.at, n);
+    probe.at = (probe.at + n) % probe.before.length;
+  }
+
+  private run(l: Float64Array, r: Float64Array, n: number): void {
     this.wait.process(l, r, n);
     const still = this.wet.left === 0;
     let kl = l, kr = r;
@@ -105,4 +125,11 @@ export class SlotRun {
     if (w === 1) for (let i = moving; i < n; i++) { l[i] = sl[i]; r[i] = sr[i]; }
     else if (w !== 0) for (let i = moving; i < n; i++) { l[i] += w * (sl[i] - l[i]); r[i] += w * (sr[i] - r[i]); }
   }
+}
+
+/** What a running slot was made for: another type needs another one. */
+export const typeOf = (plan: SlotPlan): string => (plan.slot.kind === 'rack' ? 'rack' : plan.slot.type);
+
+function copyMono(l: Float64Array, r: Float64Array, ring: Float32Array, at: number, n: number): void {
+  for (let i = 0; i < n; i++) ring[(at + i) % ring.length] = 0.5 * (l[i] + r[i]);
 }

@@ -1,5 +1,5 @@
 import { clone, merge3, type Session } from '../index.ts';
-import { device, send, sessionWith } from '../../tests/support/build.ts';
+import { dev, device, send, sessionWith } from '../../tests/support/build.ts';
 
 /** Two windows on one session, case by case: what each did, what must come out. */
 const base = (): Session => {
@@ -12,8 +12,8 @@ const base0 = base();
 const track = (s: Session, id: string) => s.tracks.find((t) => t.id === id)!;
 
 test.each<[string, (s: Session) => void, (s: Session) => void, (s: Session) => unknown, unknown]>([
-  ['different values of one device', (s) => { track(s, 'a').chain[0].params.gain = 3; }, (s) => { track(s, 'a').chain[0].params.mono = true; }, (s) => [track(s, 'a').chain[0].params.gain, track(s, 'a').chain[0].params.mono], [3, true]],
-  ['a device added here, a value changed there', (s) => { track(s, 'a').chain.push(device('delay', {}, { id: 'd3' })); }, (s) => { track(s, 'a').chain[1].params.in = 2; }, (s) => track(s, 'a').chain.map((d) => [d.id, d.params.in ?? null]), [['d1', null], ['d2', 2], ['d3', null]]],
+  ['different values of one device', (s) => { dev(track(s, 'a').chain[0]).params.gain = 3; }, (s) => { dev(track(s, 'a').chain[0]).params.mono = true; }, (s) => [dev(track(s, 'a').chain[0]).params.gain, dev(track(s, 'a').chain[0]).params.mono], [3, true]],
+  ['a device added here, a value changed there', (s) => { track(s, 'a').chain.push(device('delay', {}, { id: 'd3' })); }, (s) => { dev(track(s, 'a').chain[1]).params.in = 2; }, (s) => track(s, 'a').chain.map((d) => [d.id, dev(d).params.in ?? null]), [['d1', null], ['d2', 2], ['d3', null]]],
   ['devices added on both sides', (s) => { track(s, 'a').chain.push(device('delay', {}, { id: 'mine' })); }, (s) => { track(s, 'a').chain.unshift(device('reverb', {}, { id: 'theirs' })); }, (s) => track(s, 'a').chain.map((d) => d.id), ['theirs', 'd1', 'd2', 'mine']],
   ['devices reordered here, one removed there', (s) => { track(s, 'a').chain.reverse(); }, (s) => { track(s, 'a').chain.shift(); }, (s) => track(s, 'a').chain.map((d) => d.id), ['d2']],
   ['a line removed here, another renamed there', (s) => { s.tracks = s.tracks.filter((t) => t.id !== 'b'); }, (s) => { track(s, 'a').name = 'Lead'; }, (s) => s.tracks.map((t) => t.name), ['Lead', 'R', 'Master']],
@@ -30,11 +30,11 @@ test.each<[string, (s: Session) => void, (s: Session) => void, (s: Session) => u
 });
 
 test('the same value differently: mine stays, theirs is shown, and the other preference takes theirs', () => {
-  const [m, t] = [change((s) => { track(s, 'a').chain[1].params.out = 1; }), change((s) => { track(s, 'a').chain[1].params.out = 2; })];
+  const [m, t] = [change((s) => { dev(track(s, 'a').chain[1]).params.out = 1; }), change((s) => { dev(track(s, 'a').chain[1]).params.out = 2; })];
   const r = merge3(base0, m, t);
   expect(r.conflicts).toEqual([{ path: '/tracks/a/chain/d2/params/out', base: 0, mine: 1, theirs: 2 }]);
-  expect(track(r.value, 'a').chain[1].params.out).toBe(1);
-  expect(track(merge3(base0, m, t, 'theirs').value, 'a').chain[1].params.out).toBe(2);
+  expect(dev(track(r.value, 'a').chain[1]).params.out).toBe(1);
+  expect(dev(track(merge3(base0, m, t, 'theirs').value, 'a').chain[1]).params.out).toBe(2);
 });
 
 test('a line removed here and changed there is a conflict that names it', () => {

@@ -1,5 +1,5 @@
 import { ADDABLE, DEVICE_TYPES, NOTES, clone, createSession, formatDb, formatPan, formatValue, freeName, fromPosition, hashOf, noteFor, noteMs, parseValue, tidy, toPosition, validateSession, type ParamSpec, type Session } from '../index.ts';
-import { clipOf, device, send, sessionWith } from '../../tests/support/build.ts';
+import { clipOf, dev, device, send, sessionWith } from '../../tests/support/build.ts';
 import { makeDemo } from '../../demo/index.ts';
 
 const spec = (type: string, id: string): ParamSpec => DEVICE_TYPES[type].byId[id];
@@ -21,9 +21,10 @@ describe('typed values', () => {
 
   test('what is shown can be typed again, for every value of every device', () => {
     for (const d of ADDABLE) for (const p of d.params) {
-      const values = p.kind === 'number' ? [p.min!, p.max!, p.default as number, tidy(p, fromPosition(p, 0.37))] : p.kind === 'switch' ? [true, false] : p.choices!.map((c) => c.id);
+      const values = p.kind === 'number' ? [p.min!, p.max!, p.default as number, tidy(p, fromPosition(p, 0.37))] : p.kind === 'switch' ? [true, false] : p.kind === 'text' ? ['Out 7/8'] : p.choices!.map((c) => c.id);
       for (const v of values) {
         const back = parseValue(p, formatValue(p, v)) as { value: number };
+        if (Number.isNaN(back.value) || back.value === undefined) throw new Error(`${d.type} ${p.id}: ${formatValue(p, v)} cannot be typed`);
         if (p.kind !== 'number') expect(back).toEqual({ value: v });
         else expect(Math.abs(back.value - (v as number))).toBeLessThanOrEqual(Math.abs(v as number) * 0.01 + 0.06);
       }
@@ -60,11 +61,11 @@ describe('invariants', () => {
     ['an output to itself', (s) => { s.tracks[1].output = { kind: 'track', track: 'bus' }; }, '/tracks/1/output', /itself/],
     ['a send to the master', (s) => { s.tracks[0].sends[0].to = s.tracks[2].id; }, '/tracks/0/sends/0/to', /takes no sends/],
     ['a level too high', (s) => { s.tracks[0].level = 13; }, '/tracks/0/level', /“Line”: level/],
-    ['a value out of range', (s) => { s.tracks[0].chain[0].params['b1.freq'] = 1; }, '/tracks/0/chain/0/params/b1.freq', /“Line”, EQ: Band 1 frequency.*16\.0 Hz to 24\.0 kHz/],
-    ['a value that is none', (s) => { s.tracks[0].chain[0].params.in = 'loud'; }, '/tracks/0/chain/0/params/in', /number/],
-    ['a value nobody knows', (s) => { s.tracks[0].chain[0].params.warmth = 1; }, '/tracks/0/chain/0/params/warmth', /no value called “warmth”/],
-    ['an unknown device', (s) => { s.tracks[0].chain[0].type = 'magic'; }, '/tracks/0/chain/0/type', /no device “magic”/],
-    ['a key from nowhere', (s) => { s.tracks[0].chain[0].key = { kind: 'track', track: 'gone', tap: 'pre' }; }, '/tracks/0/chain/0/key', /key/],
+    ['a value out of range', (s) => { dev(s.tracks[0].chain[0]).params['b1.freq'] = 1; }, '/tracks/0/chain/0/params/b1.freq', /“Line”, EQ: Band 1 frequency.*16\.0 Hz to 24\.0 kHz/],
+    ['a value that is none', (s) => { dev(s.tracks[0].chain[0]).params.in = 'loud'; }, '/tracks/0/chain/0/params/in', /number/],
+    ['a value nobody knows', (s) => { dev(s.tracks[0].chain[0]).params.warmth = 1; }, '/tracks/0/chain/0/params/warmth', /no value called “warmth”/],
+    ['an unknown device', (s) => { dev(s.tracks[0].chain[0]).type = 'magic'; }, '/tracks/0/chain/0/type', /no device “magic”/],
+    ['a key from nowhere', (s) => { dev(s.tracks[0].chain[0]).key = { kind: 'track', track: 'gone', tap: 'pre' }; }, '/tracks/0/chain/0/key', /key/],
     ['a clip without its sound', (s) => { s.tracks[0].clips = [clipOf('nothing')]; }, '/tracks/0/clips/0/media', /media list/],
     ['folders inside each other', (s) => { s.tracks[0].role = s.tracks[1].role = 'folder'; s.tracks[0].sends = []; s.tracks[0].folder = 'bus'; s.tracks[1].folder = 'a'; }, '/tracks/0/folder', /inside itself/],
     ['a colour of nobody', (s) => { s.tracks[0].colour = 'puce'; }, '/tracks/0/colour', /puce/],

@@ -58,8 +58,61 @@ export interface Device {
   origin?: Origin;
 }
 
-/** Racks join this union when they are built; every reader switches on `kind`. */
-export type Slot = Device;
+/** One parallel path inside a rack. */
+export interface Strand {
+  id: Id;
+  name: string;
+  chain: Slot[];
+  /** dB */
+  level: number;
+  pan: number;
+  mute: boolean;
+  solo: boolean;
+}
+
+/** Between the first two strands: 0 % is all of the first, 100 % all of the second; both in between. */
+export interface Blend {
+  mode: 'off' | 'power' | 'linear';
+  /** % */
+  position: number;
+}
+
+/** One parameter that a handle moves: from `from` at 0 % to `to` at 100 %, in the parameter's own unit and taper; `from` may exceed `to`. */
+export interface Tie {
+  id: Id;
+  /** a device, rack or strand inside the rack */
+  slot: Id;
+  /** a device's parameter; “blend” of a rack; “level” or “pan” of a strand */
+  param: string;
+  from: number;
+  to: number;
+  /** −100 … 100: 0 moves evenly, positive comes late, negative early */
+  curve: number;
+}
+
+export interface Handle {
+  id: Id;
+  name: string;
+  colour: string;
+  /** % */
+  value: number;
+  /** MIDI controller number 0–119 that moves it */
+  cc: number | null;
+  ties: Tie[];
+}
+
+export interface Rack {
+  id: Id;
+  kind: 'rack';
+  name: string;
+  state: SlotState;
+  strands: Strand[];
+  blend: Blend;
+  handles: Handle[];
+  origin?: Origin;
+}
+
+export type Slot = Device | Rack;
 
 export interface Clip {
   id: Id;

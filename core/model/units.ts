@@ -38,7 +38,7 @@ export function formatValue(spec: ParamSpec, v: ParamValue): string {
   const n = v as number;
   switch (spec.unit) {
     case 'dB': return (spec.min ?? 0) < 0 ? formatDb(n, spec.min === MIN_LEVEL) : `${fixed(n, 1)} dB`;
-    case 'Hz': return n >= 1000 ? `${fixed(n / 1000, n >= 10000 ? 1 : 2)} kHz` : `${fixed(n, n < 100 ? 1 : 0)} Hz`;
+    case 'Hz': return n >= 1000 ? `${fixed(n / 1000, n >= 10000 ? 1 : 2)} kHz` : `${fixed(n, n < 10 ? 2 : n < 100 ? 1 : 0)} Hz`;
     case 'ms': return n >= 1000 ? `${fixed(n / 1000, 2)} s` : `${fixed(n, n < 10 ? 2 : n < 100 ? 1 : 0)} ms`;
     case 's': return `${fixed(n, 2)} s`;
     case '%': return `${fixed(n, 0)} %`;
@@ -127,7 +127,7 @@ export function fromPosition(spec: ParamSpec, p: number): number {
 
 /** A value snapped to the number of digits that is shown, so that dragging gives tidy numbers. */
 export function tidy(spec: ParamSpec, v: number): number {
-  const step = spec.unit === 'Hz' ? (v >= 1000 ? 10 : v >= 100 ? 1 : 0.1) : spec.unit === 'ms' ? (v < 10 ? 0.01 : v < 100 ? 0.1 : 1) : (spec.step ?? 0.01);
+  const step = spec.unit === 'Hz' ? (v >= 1000 ? 10 : v >= 100 ? 1 : v >= 10 ? 0.1 : 0.01) : spec.unit === 'ms' ? (v < 10 ? 0.01 : v < 100 ? 0.1 : 1) : (spec.step ?? 0.01);
   const r = Math.round(v / step) * step;
   return Math.min(spec.max!, Math.max(spec.min!, Number(r.toFixed(6))));
 }

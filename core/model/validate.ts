@@ -1,7 +1,9 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import { COLOURS } from './colours.ts';
 import { formatValue } from './units.ts';
-import { MAX_LEVEL, MIN_LEVEL, type Device, type Problem, type Session, type Track } from './types.ts';
+import { tieTarget } from './handles.ts';
+import { MAX_DEPTH } from './slots.ts';
+import { MAX_LEVEL, MIN_LEVEL, type Device, type Problem, type Rack, type Session, type Slot, type Track } from './types.ts';
 
 /**
  * The invariants of a session, in one place. Returns every breach with the JSON pointer of the place, the rule's name and a sentence that names the
@@ -76,7 +78,7 @@ export function validateSession(session: unknown): Problem[] {
       if (!['follow', 'own'].includes(x.panMode)) bad(q + '/panMode', 'choice', `${who}: a send’s pan follows the track or is its own.`);
       if (typeof x.on !== 'boolean') bad(q + '/on', 'switch', `${who}: a send is on or off.`);
     });
-    list(t.chain, p + '/chain', (d, q) => { unique(d.id, q); device(d, q, who); });
+    list(t.chain, p + '/chain', (d, q) => slot(d, q, who, 0));
     list(t.clips, p + '/clips', (c, q) => {
       unique(c.id, q);
       if (!media.has(c.media)) bad(q + '/media', 'exists', `${who}: a clip plays a sound that is not in the session’s media list.`);
@@ -95,6 +97,48 @@ export function validateSession(session: unknown): Problem[] {
     if (!far) bad(path, 'exists', `${what} goes to a track that does not exist.`);
     else if (o.track === t.id) bad(path, 'self', `${what} goes to itself.`);
     else if (!['bus', 'return', 'folder', 'master', 'audio'].includes(far.role)) bad(path, 'output-target', `${what} goes to “${far.name}”, which takes no sound.`);
+  }
+
+  function slot(d: Slot, path: string, who: string, depth: number) {
+    unique(d.id, path);
+    if (d.kind === 'rack') rack(d, path, who, depth);
+    else if (d.kind === 'device') device(d, path, who);
+    else bad(path + '/kind', 'choice', `${who}: a chain holds devices and racks.`);
+  }
+
+  function rack(r: Rack, path: string, who: string, depth: number) {
+    text(r.name, path + '/name', `${who}: rack name`, 200, bad);
+    const what = `${who}, ${r.name}`;
+    if (!['on', 'bypassed', 'inactive'].includes(r.state)) bad(path + '/state', 'choice', `${what}: a rack is on, bypassed or inactive.`);
+    if (depth >= MAX_DEPTH) { bad(path, 'depth', `${what}: racks nest at most ${MAX_DEPTH} deep.`); return; }
+    if (!isObject(r.blend) || !['off', 'power', 'linear'].includes(r.blend.mode)) bad(path + '/blend', 'choice', `${what}: a blend is off, equal-power or linear.`);
+    else number(r.blend.position, 0, 100, path + '/blend/position', `${what}: blend (%)`, bad);
+    if (Array.isArray(r.strands) && (r.strands.length < 1 || r.strands.length > 16)) bad(path + '/strands', 'size', `${what}: a rack has 1 to 16 strands.`);
+    list(r.strands, path + '/strands', (s, q) => {
+      unique(s.id, q);
+      text(s.name, q + '/name', `${what}: strand name`, 200, bad);
+      number(s.level, MIN_LEVEL, MAX_LEVEL, q + '/level', `${what}, ${s.name}: level (dB)`, bad);
+      number(s.pan, -100, 100, q + '/pan', `${what}, ${s.name}: pan`, bad);
+      for (const k of ['mute', 'solo'] as const) if (typeof s[k] !== 'boolean') bad(`${q}/${k}`, 'switch', `${what}, ${s.name}: ${k} is on or off.`);
+      list(s.chain, q + '/chain', (d, x) => slot(d, x, who, depth + 1));
+    });
+    if (out.length) return;
+    if (Array.isArray(r.handles) && r.handles.length > 32) bad(path + '/handles', 'size', `${what}: a rack has at most 32 handles.`);
+    list(r.handles, path + '/handles', (h, q) => {
+      unique(h.id, q);
+      text(h.name, q + '/name', `${what}: handle name`, 200, bad);
+      if (!COLOURS.some((c) => c.id === h.colour)) bad(q + '/colour', 'colour', `${what}, ${h.name}: “${String(h.colour)}” is not one of the twelve colours.`);
+      number(h.value, 0, 100, q + '/value', `${what}, ${h.name}: value (%)`, bad);
+      if (h.cc !== null && !(Number.isInteger(h.cc) && h.cc >= 0 && h.cc <= 119)) bad(q + '/cc', 'controller', `${what}, ${h.name}: a controller number goes from 0 to 119.`);
+      list(h.ties, q + '/ties', (t, x) => {
+        unique(t.id, x);
+        const far = tieTarget(r, t);
+        if (!far) { bad(x, 'tie', `${what}, ${h.name}: it is tied to a value that is not in this rack.`); return; }
+        number(t.from, far.spec.min!, far.spec.max!, x + '/from', `${what}, ${h.name}: start of ${far.label}`, bad);
+        number(t.to, far.spec.min!, far.spec.max!, x + '/to', `${what}, ${h.name}: end of ${far.label}`, bad);
+        number(t.curve, -100, 100, x + '/curve', `${what}, ${h.name}: curve`, bad);
+      });
+    });
   }
 
   function device(d: Device, path: string, who: string) {

@@ -114,4 +114,13 @@ export class DropRecordRow {
   @CreateDateColumn(NOW) createdAt: Date;
 }
 
-export const ENTITIES = [UserRow, SessionRow, SessionRevisionRow, PresetRow, PresetVersionRow, TagRow, MediaRow, MediaChunkRow, DropRecordRow];
+/** What new devices of a type and new lines of a role begin with: “device:compressor” → its values, “track:audio” → a preset. */
+@Entity('default_setting')
+export class DefaultRow {
+  @PrimaryColumn('varchar', { length: 64 }) owner: string;
+  @PrimaryColumn('varchar', { length: 64 }) name: string;
+  @Column('json') value: object;
+  @CreateDateColumn(NOW) createdAt: Date;
+}
+
+export const ENTITIES = [UserRow, SessionRow, SessionRevisionRow, PresetRow, PresetVersionRow, TagRow, MediaRow, MediaChunkRow, DropRecordRow, DefaultRow];

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import type { DataSource, EntityManager } from 'typeorm';
-import { readWav, type MediaRef, type Preset, type Session } from '../../core/index.ts';
+import { devicesIn, readWav, walkSlots, type MediaRef, type Preset, type Session } from '../../core/index.ts';
 import { MediaChunkRow, MediaRow, OWNER, PresetRow, PresetVersionRow, SessionRow, TagRow } from './entities.ts';
 
 const CHUNK = 1024 * 1024;
@@ -41,7 +41,7 @@ export const columnsOf = (s: Session) => ({ name: s.name, tempo: s.tempo, sample
 
 /** A version as stored and as found by search. */
 export function presetRow(p: Preset): PresetRow {
-  const devices = p.content.tracks.flatMap((t) => t.chain);
+  const devices = p.content.tracks.flatMap((t) => devicesIn(t.chain));
   const row = new PresetRow();
   return Object.assign(row, {
     id: p.id, owner: OWNER, kind: p.kind, name: p.name, category: p.category, colour: p.colour, pinned: 0, currentVersion: p.version, deletedAt: null,
@@ -51,7 +51,7 @@ export function presetRow(p: Preset): PresetRow {
 }
 
 export const searchText = (p: Preset): string =>
-  [p.name, p.category, ...p.tags, p.kind, p.note, ...p.content.tracks.flatMap((t) => [t.name, ...t.chain.map((d) => `${d.name} ${d.type}`)])].join(' ').slice(0, 20000);
+  [p.name, p.category, ...p.tags, p.kind, p.note, ...p.content.tracks.flatMap((t) => [t.name, ...[...walkSlots(t.chain)].map((d) => `${d.name} ${d.kind === 'device' ? d.type : 'rack'}`)])].join(' ').slice(0, 20000);
 
 export async function putPreset(m: EntityManager, p: Preset): Promise<void> {
   await m.insert(PresetRow, presetRow(p));

@@ -67,6 +67,11 @@ export class DropDto {
   @IsObject() record: object;
 }
 
+export class DefaultDto {
+  @IsOptional() @IsString() @Matches(ID) preset?: string;
+  @IsOptional() @IsObject() params?: object;
+}
+
 export class FileNameDto {
   @IsOptional() @IsString() @MaxLength(255) name?: string;
 }

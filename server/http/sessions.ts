@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { Router, raw } from 'express';
 import jsonpatch, { type Operation } from 'fast-json-patch';
 import { IsNull, Not } from 'typeorm';
-import { clone, createSession, readDawproject, validateSession, writeDawproject, type Session } from '../../core/index.ts';
+import { clone, createSession, devicesIn, readDawproject, validateSession, writeDawproject, type Session } from '../../core/index.ts';
 import { OWNER, SessionRevisionRow, SessionRow } from '../db/entities.ts';
 import { columnsOf, getMedia, putMedia, sessionRow } from '../db/store.ts';
 import { FileNameDto, NewSessionDto, PatchDto, check } from './dto.ts';
@@ -41,7 +41,7 @@ export function sessionRoutes({ db, events }: Context): Router {
     const read = readDawproject(bytes, name);
     const source = await putMedia(db, bytes, name, 'dawproject');
     for (const wav of read.media.values()) await putMedia(db, Buffer.from(wav), 'imported.wav', 'wav');
-    for (const t of read.session.tracks) for (const d of t.chain) {
+    for (const t of read.session.tracks) for (const d of devicesIn(t.chain)) {
       const s = d.foreign?.state;
       if (s) await putMedia(db, Buffer.from(read.source.entries[s.path]), s.path, 'state');
     }
@@ -112,7 +112,7 @@ export function sessionRoutes({ db, events }: Context): Router {
     const media = new Map<string, Uint8Array>();
     for (const m of s.media) { const b = await getMedia(db, m.id); if (b) media.set(m.id, b); }
     const states = new Map<string, Uint8Array>();
-    for (const t of s.tracks) for (const d of t.chain) { const st = d.foreign?.state; if (st && !states.has(st.sha256)) { const b = await getMedia(db, st.sha256); if (b) states.set(st.sha256, b); } }
+    for (const t of s.tracks) for (const d of devicesIn(t.chain)) { const st = d.foreign?.state; if (st && !states.has(st.sha256)) { const b = await getMedia(db, st.sha256); if (b) states.set(st.sha256, b); } }
     return { name: s.name, ...writeDawproject(s, { ...(source ? { source } : {}), media, states }) };
   };
 

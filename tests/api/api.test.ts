@@ -2,7 +2,7 @@ import type { Express } from 'express';
 import jsonpatch from 'fast-json-patch';
 import request from 'supertest';
 import type { DataSource } from 'typeorm';
-import { capture, clone, createPreset, readZip, sha256Hex, writeWav, type Preset, type Session } from '../../core/index.ts';
+import { capture, clone, createPreset, readZip, sha256Hex, writeWav, type Device, type Preset, type Session } from '../../core/index.ts';
 import { makeApp } from '../../server/app.ts';
 import { makeDataSource } from '../../server/db/data-source.ts';
 import { putPreset } from '../../server/db/store.ts';
@@ -145,7 +145,7 @@ describe('presets', () => {
     problem(await request(app).post(`/api/presets/${id}/versions`).set('If-Match', '"1"').send({ preset: strip(id, 'Close one', -30) }).expect(412));
     expect(problem(await request(app).post(`/api/presets/${id}/versions`).set('If-Match', '"2"').send({ preset: p2 }).expect(409)).detail).toMatch(/same as version 2/);
     const v1 = (await request(app).get(`/api/presets/${id}/versions/1`)).body as Preset;
-    expect([v1.hash, v1.content.tracks[0].chain[0].params.threshold]).toEqual([p1.hash, -20]);
+    expect([v1.hash, (v1.content.tracks[0].chain[0] as Device).params.threshold]).toEqual([p1.hash, -20]);
     const now = (await request(app).get(`/api/presets/${id}`)).body;
     expect([now.version, now.versions.length, now.preset.parent]).toEqual([2, 2, { preset: id, version: 1 }]);
     problem(await request(app).get(`/api/presets/${id}/versions/9`).expect(404));

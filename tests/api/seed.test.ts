@@ -1,7 +1,7 @@
 import request from 'supertest';
 import type { DataSource } from 'typeorm';
 import type { Express } from 'express';
-import { readWav, validateSession, type Preset, type Session } from '../../core/index.ts';
+import { readWav, validateSession, type Device, type Preset, type Session } from '../../core/index.ts';
 import { OWNER, UserRow } from '../../server/db/entities.ts';
 import { seedDemo } from '../../server/seed.ts';
 import { startApi } from '../support/server.ts';
@@ -51,6 +51,6 @@ test('a preset comes out of the database as it went in', async () => {
   expect(versions).toHaveLength(1);
   // the server checks the hash against the content again: saving it under another id works, changing a value does not
   await request(app).post('/api/presets').send({ preset: { ...preset, id: 'a-copy' } }).expect(201);
-  preset.content.tracks[0].chain[2].params.threshold = -1;
+  (preset.content.tracks[0].chain[2] as Device).params.threshold = -1;
   await request(app).post('/api/presets').send({ preset: { ...preset, id: 'a-lie' } }).expect(422);
 });

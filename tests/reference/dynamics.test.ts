@@ -101,7 +101,7 @@ describe('Limiter', () => {
     expect(db(peak(runDevice('limiter', p(), loud).subarray(24000)))).toBeCloseTo(-1, 1);
   });
   test('its latency is what it says, with either mode and any lookahead', () => {
-    for (const over of [{ truePeak: true }, { truePeak: false }, { lookahead: 10 }]) {
+    for (const over of [{ truePeak: true }, { truePeak: false }, { lookahead: 10 }] as Params[]) {
       const x = new Float32Array(4800);
       x[1000] = 0.1;
       const out = runDevice('limiter', p({ threshold: -1, ...over }), x, { raw: true });

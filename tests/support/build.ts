@@ -1,4 +1,4 @@
-import { DEVICE_TYPES, createDevice, createSend, createSession, createTrack, masterOf, type Device, type Params, type Session, type Sound, type Track } from '../../core/index.ts';
+import { DEVICE_TYPES, createDevice, createSend, createSession, createTrack, masterOf, type Device, type Params, type Session, type Slot, type Sound, type Track } from '../../core/index.ts';
 
 const { PI, abs, cos, hypot, imul, log10, max, random, round, sin, sqrt } = Math;
 
@@ -60,3 +60,9 @@ export function runDevice(type: string, params: Params, x: Float32Array, options
 
 /** Gain in dB that a tone had between input and output, from `at` on for a tenth of a second. */
 export const gainAt = (x: Float32Array, y: Float32Array, f: number, at: number, fs = 48000): number => db(toneAt(y, f, fs, at, at + fs / 10) / toneAt(x, f, fs, at, at + fs / 10));
+
+/** A slot that the test knows to be a device. */
+export function dev(slot: Slot | undefined): Device {
+  if (slot?.kind !== 'device') throw new Error('This slot is not a device.');
+  return slot;
+}

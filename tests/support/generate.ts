@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { ADDABLE, capture, countedIds, createDevice, createPreset, createSend, createSession, createTrack, masterOf, type Device, type Params, type Preset, type Session, type Track } from '../../core/index.ts';
+import { ADDABLE, capture, countedIds, createDevice, createPreset, createRack, createSend, createSession, createStrand, createTrack, mapDevices, masterOf, renewSlot, tieTargets, type Device, type Params, type Preset, type Session, type Slot, type Track } from '../../core/index.ts';
 
 /** Sessions and presets by chance, always valid: buses and returns flow only towards the master. */
 const anyDevice = (): fc.Arbitrary<Device> => fc.tuple(fc.constantFrom(...ADDABLE), fc.array(fc.tuple(fc.nat(), fc.double({ min: 0, max: 1, noNaN: true })), { maxLength: 6 }), fc.constantFrom('on' as const, 'bypassed' as const, 'inactive' as const)).map(([spec, picks, state]) => {
@@ -12,10 +12,24 @@ const anyDevice = (): fc.Arbitrary<Device> => fc.tuple(fc.constantFrom(...ADDABL
   return createDevice(spec.type, params, { state });
 });
 
+/** Devices, and racks of up to three strands, nested once in a while, with a blend and a handle that moves something. */
+const anySlot = (depth = 0): fc.Arbitrary<Slot> => fc.tuple(fc.integer({ min: 0, max: depth > 1 ? 1 : 5 }), anyDevice(), fc.integer({ min: 1, max: 3 }), fc.nat(100), fc.double({ min: 0, max: 1, noNaN: true })).chain(([kind, d, n, value, at]) => {
+  if (kind < 5 || depth > 1) return fc.constant<Slot>(d);
+  return fc.array(fc.array(anySlot(depth + 1), { maxLength: 2 }), { minLength: n, maxLength: n }).map((chains): Slot => {
+    const rack = createRack('Rack', [], { strands: chains.map((chain, i) => createStrand(`Strand ${i + 1}`, chain, { level: i ? -6 * i : 0, pan: 30 * i })), blend: { mode: n > 1 && value % 2 ? 'power' : 'off', position: value } });
+    const targets = tieTargets(rack);
+    if (targets.length) {
+      const t = targets[Math.floor(at * 0.999 * targets.length)];
+      rack.handles = [{ id: 'h', name: 'Handle', colour: 'kelp', value, cc: value % 3 ? 20 + (value % 5) : null, ties: [{ id: 't', slot: t.slot, param: t.param, from: t.spec.min!, to: t.spec.max!, curve: value - 50 }] }];
+    }
+    return rack;
+  });
+});
+
 const NAMES = ['Lead voice', 'Choir', 'Plate', 'Slap', 'Voice bus', 'Bright plate', 'Bass', 'Hall'];
-interface Sketch { name: string; level: number; pan: number; mono: boolean; chain: Device[]; sends: { n: number; level: number; pre: boolean }[]; out: number; key: number }
+interface Sketch { name: string; level: number; pan: number; mono: boolean; chain: Slot[]; sends: { n: number; level: number; pre: boolean }[]; out: number; key: number }
 const anySketch = (): fc.Arbitrary<Sketch> => fc.record({
-  name: fc.constantFrom(...NAMES), level: fc.double({ min: -60, max: 12, noNaN: true }), pan: fc.integer({ min: -100, max: 100 }), mono: fc.boolean(), chain: fc.array(anyDevice(), { maxLength: 4 }),
+  name: fc.constantFrom(...NAMES), level: fc.double({ min: -60, max: 12, noNaN: true }), pan: fc.integer({ min: -100, max: 100 }), mono: fc.boolean(), chain: fc.array(anySlot(), { maxLength: 4 }),
   sends: fc.array(fc.record({ n: fc.nat(9), level: fc.double({ min: -60, max: 6, noNaN: true }), pre: fc.boolean() }), { maxLength: 2 }), out: fc.nat(9), key: fc.nat(9),
 });
 
@@ -25,14 +39,14 @@ function lay(sketches: Sketch[], returns: Sketch[], tempo: number, sampleRate: n
   const master = masterOf(s);
   const names = new Set<string>();
   const name = (n: string) => { let x = n; for (let i = 2; names.has(x); i++) x = `${n} ${i}`; names.add(x); return x; };
-  const own = (d: Device): Device => ({ ...d, id: ids('dev') });
+  const own = (d: Slot): Slot => renewSlot(d, (_old, prefix) => ids(prefix));
   const ends = returns.map((r, i): Track => createTrack(i % 2 ? 'bus' : 'return', { name: name(r.name), level: r.level, pan: r.pan, chain: r.chain.map(own), output: { kind: 'track', track: master.id } }, ids));
   const lines = sketches.map((k): Track => createTrack('audio', {
     name: name(k.name), level: k.level, pan: k.pan, channels: k.mono ? 1 : 2, chain: k.chain.map(own), output: { kind: 'track', track: ends[k.out]?.id ?? master.id },
     sends: [...new Map(k.sends.filter((x) => ends[x.n]).map((x) => [x.n, createSend(ends[x.n].id, { level: x.level, tap: x.pre ? 'pre' : 'post' }, ids)])).values()],
   }, ids));
   // keys come from the line before, so that they never close a loop
-  lines.forEach((t, i) => { if (i > 0 && sketches[i].key % 2) t.chain = t.chain.map((d) => (d.type === 'compressor' ? { ...d, key: { kind: 'track', track: lines[i - 1].id, tap: 'post' } } : d)); });
+  lines.forEach((t, i) => { if (i > 0 && sketches[i].key % 2) t.chain = mapDevices(t.chain, (d) => (d.type === 'compressor' || d.type === 'gate' ? { ...d, key: { kind: 'track', track: lines[i - 1].id, tap: 'post' } } : d)); });
   s.tracks = [...lines, ...ends, master];
   return s;
 }

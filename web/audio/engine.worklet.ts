@@ -1,4 +1,7 @@
+import { LiveMeter } from '../../core/devices/live-meter.ts';
+import { flatPlans } from '../../core/engine/compile.ts';
 import { Renderer } from '../../core/engine/renderer.ts';
+import type { Audition } from '../../core/engine/audition.ts';
 import type { Sound } from '../../core/engine/node.ts';
 import type { Session, Track } from '../../core/model/types.ts';
 import { PER_NODE, PER_SLOT, SCOPE, type FromEngine, type ToEngine } from './messages.ts';
@@ -11,6 +14,14 @@ class EngineProcessor extends AudioWorkletProcessor {
   private session: Session | null = null;
   private slots: string[] = [];
   private blocks = 0;
+  private readonly meter = new LiveMeter(sampleRate, 128);
+  private readonly l = new Float64Array(128);
+  private readonly r = new Float64Array(128);
+  /** milliseconds of work and the blocks they were for, over about a second: the clock here counts whole milliseconds, so only sums say something */
+  private spent = 0;
+  private counted = 0;
+  private load = 0;
+  private late = 0;
 
   constructor() {
     super();
@@ -32,21 +43,43 @@ class EngineProcessor extends AudioWorkletProcessor {
     else if (m.type === 'stop') this.renderer.stop();
     else if (m.type === 'seek') this.renderer.seek(m.frame);
     else if (m.type === 'loop') this.renderer.loop = m.end > m.start ? { start: m.start, end: m.end } : null;
-    else if (m.type === 'audition') this.renderer.setAudition(m.audition);
+    else if (m.type === 'audition') this.audition(m.audition);
+    else if (m.type === 'mono') this.renderer.monitorMono(m.on);
+    else if (m.type === 'reset-meters') this.meter.reset();
     else if (m.type === 'scope') this.renderer.scope = m.slot ? { slot: m.slot, before: new Float32Array(SCOPE), after: new Float32Array(SCOPE), at: 0 } : null;
   }
 
   private update(fresh: boolean): void {
     try {
       this.renderer.update(this.session!, fresh);
-      this.slots = this.renderer.schedule!.nodes.flatMap((n) => n.slots.map((s) => s.device.id));
-      this.say({ type: 'layout', nodes: this.renderer.schedule!.nodes.map((n) => n.track.id), slots: this.slots, latency: this.renderer.schedule!.latency });
+      this.layout();
     } catch (e) { this.say({ type: 'refused', message: (e as Error).message }); }
+  }
+
+  private audition(a: Audition): void {
+    try {
+      this.renderer.setAudition(a);
+      if (this.renderer.schedule) this.layout();
+    } catch (e) { this.say({ type: 'refused', message: (e as Error).message }); }
+  }
+
+  private layout(): void {
+    const s = this.renderer.schedule!;
+    this.slots = s.nodes.flatMap((n) => [...flatPlans(n.slots)].map((x) => x.slot.id));
+    this.say({ type: 'layout', nodes: s.nodes.map((n) => n.track.id), slots: this.slots, latency: s.latency });
   }
 
   process(_inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
     const [l, r] = outputs[0];
+    const began = Date.now();
     this.renderer.process(l, r ?? l, l.length);
+    for (let i = 0; i < l.length; i++) { this.l[i] = l[i]; this.r[i] = (r ?? l)[i]; }
+    this.meter.take(this.l, this.r, l.length);
+    const ms = Date.now() - began;
+    this.spent += ms;
+    // the clock may be one millisecond off
+    if (ms > (l.length / sampleRate) * 1000 + 1) this.late++;
+    if (++this.counted * 128 >= sampleRate) { this.load = (this.spent / 1000) * (sampleRate / (this.counted * 128)); this.spent = this.counted = 0; }
     if (++this.blocks * 128 >= sampleRate / 30) { this.blocks = 0; this.report(); }
     return true;
   }
@@ -64,9 +97,10 @@ class EngineProcessor extends AudioWorkletProcessor {
       values.set([p?.reduction ?? 0, p?.level ?? -160], nodes.length * PER_NODE + k * PER_SLOT);
     }
     const s = this.renderer.scope;
+    const watched = s ? this.renderer.slot(s.slot)?.proc.readings : undefined;
     // rings are sent straightened out, oldest sample first
     const straight = (ring: Float32Array, at: number) => { const out = new Float32Array(SCOPE); out.set(ring.subarray(at)); out.set(ring.subarray(0, at), SCOPE - at); return out; };
-    this.say({ type: 'meters', position: this.renderer.position, playing: this.renderer.playing, values, before: s ? straight(s.before, s.at) : null, after: s ? straight(s.after, s.at) : null });
+    this.say({ type: 'meters', position: this.renderer.position, playing: this.renderer.playing, values, before: s ? straight(s.before, s.at) : null, after: s ? straight(s.after, s.at) : null, readings: watched ? Array.from(watched) : null, master: Array.from(this.meter.readings), load: this.load, late: this.late });
   }
 }
 

@@ -8,12 +8,15 @@ export type ToEngine =
   | { type: 'seek'; frame: number }
   | { type: 'loop'; start: number; end: number }
   | { type: 'audition'; audition: Audition }
-  | { type: 'scope'; slot: Id | null };
+  | { type: 'scope'; slot: Id | null }
+  | { type: 'mono'; on: boolean }
+  /** forgets held peaks and the loudness so far */
+  | { type: 'reset-meters' };
 
-/** What the engine says to the page, about 30 times a second. */
+/** What the engine says to the page, about 30 times a second. `readings`: further figures of the slot that is watched; `master`: as METER_READINGS; `load`: share of the time there is; `late`: blocks so far that took longer than they last. */
 export type FromEngine =
   | { type: 'layout'; nodes: Id[]; slots: Id[]; latency: number }
-  | { type: 'meters'; position: number; playing: boolean; values: Float32Array; before: Float32Array | null; after: Float32Array | null }
+  | { type: 'meters'; position: number; playing: boolean; values: Float32Array; before: Float32Array | null; after: Float32Array | null; readings: number[] | null; master: number[]; load: number; late: number }
   | { type: 'refused'; message: string };
 
 /** Places of a node's and a slot's figures in `values`. */
@@ -21,8 +24,11 @@ export const PER_NODE = 4;
 export const PER_SLOT = 2;
 export const SCOPE = 4096;
 
-export interface Match { gain: number; withLufs: number; withoutLufs: number }
+/** One thing to hear in a comparison, and where its loudness is measured: after the line's chain or on the master. */
+export interface Hearing { id: string; label: string; at: 'line' | 'master'; audition: Omit<Audition, 'gains'> }
+/** LUFS of each hearing where it is measured, and the gain in dB that makes it as loud as the first one there. */
+export interface Match { lufs: number[]; gains: number[]; first: number[] }
 export type Job =
   | { op: 'sound'; media: string; rate: number }
-  | { op: 'match'; session: Session; track: Id; bypass: Id[] }
+  | { op: 'match'; session: Session; track: Id; hearings: Hearing[] }
   | { op: 'null'; session: Session; preset: unknown; plan: unknown };

@@ -2,11 +2,13 @@ import { integratedLoudness } from '../../core/measure/loudness.ts';
 import { resample } from '../../core/measure/resample.ts';
 import { nullTest } from '../../core/drop/nulltest.ts';
 import { render, sessionLength } from '../../core/engine/render.ts';
+import { auditioned } from '../../core/engine/audition.ts';
+import { devicesIn, mapSlots } from '../../core/model/slots.ts';
 import { readWav } from '../../core/formats/wav.ts';
 import type { Sound } from '../../core/engine/node.ts';
 import type { DropPlan } from '../../core/drop/plan.ts';
 import type { Id, Preset, Session } from '../../core/model/types.ts';
-import type { Job, Match } from './messages.ts';
+import type { Hearing, Job, Match } from './messages.ts';
 
 /** Renders, measures and decodes beside the page, so that neither the interface nor the sound waits. */
 const sounds = new Map<string, Promise<Sound>>();
@@ -35,26 +37,38 @@ function upstream(s: Session, track: Id): Session {
     grew = false;
     for (const t of s.tracks) {
       if (keep.has(t.id)) continue;
-      const feeds = (t.output.kind === 'track' && keep.has(t.output.track)) || t.sends.some((x) => keep.has(x.to)) || s.tracks.some((k) => keep.has(k.id) && k.chain.some((d) => d.key.kind === 'track' && d.key.track === t.id));
+      const feeds = (t.output.kind === 'track' && keep.has(t.output.track)) || t.sends.some((x) => keep.has(x.to)) || s.tracks.some((k) => keep.has(k.id) && devicesIn(k.chain).some((d) => d.key.kind === 'track' && d.key.track === t.id));
       if (feeds) { keep.add(t.id); grew = true; }
     }
   }
   return { ...s, tracks: s.tracks.filter((t) => keep.has(t.id) || t.role === 'master').map((t) => ({ ...t, solo: false, mute: t.id === track ? false : t.mute })) };
 }
 
-/** Loudness of a line with and without the devices in question, and the gain that makes "without" as loud as "with". */
-async function match(s: Session, track: Id, bypass: Id[], signal: { aborted: boolean }, onProgress: (p: number) => void): Promise<Match> {
-  const part = upstream(s, track);
+/** Loudness of everything to be heard in a comparison, each where it is measured, and the gains that make all as loud as the first. */
+async function match(s: Session, track: Id, hearings: Hearing[], signal: { aborted: boolean }, onProgress: (p: number) => void): Promise<Match> {
+  const onMaster = hearings.some((h) => h.at === 'master');
+  const part = onMaster ? s : upstream(s, track);
   const used = new Set(part.tracks.flatMap((t) => t.clips.map((c) => c.media)));
   const loaded = new Map<string, Sound>();
   for (const id of used) loaded.set(id, await load(id, s.sampleRate));
-  const to = Math.min(15, sessionLength(part) || 5);
-  const tap = `${track}:pre`;
-  const without: Session = { ...part, tracks: part.tracks.map((t) => (t.id === track ? { ...t, chain: t.chain.map((d) => (bypass.includes(d.id) ? { ...d, state: 'bypassed' as const } : d)) } : t)) };
-  const run = async (x: Session, from: number) => integratedLoudness((await render(x, { sounds: loaded, to, taps: [tap], signal: signal as AbortSignal, onProgress: (p) => onProgress(from + p / 2) }))[tap], s.sampleRate);
-  const [a, b] = [await run(part, 0), await run(without, 0.5)];
-  const gain = Number.isFinite(a) && Number.isFinite(b) ? Math.max(-24, Math.min(24, a - b)) : 0;
-  return { gain, withLufs: a, withoutLufs: b };
+  const to = Math.min(onMaster ? 8 : 15, sessionLength(part) || 5);
+  const out: Match = { lufs: [], gains: [], first: [] };
+  const base: Record<string, number> = {};
+  for (const [i, h] of hearings.entries()) {
+    const line = auditioned(part, { ...h.audition, gains: {} });
+    const x: Session = { ...line, tracks: line.tracks.map((t) => ({ ...t, chain: mapSlots(t.chain, (d) => (h.audition.bypass.includes(d.id) ? { ...d, state: 'bypassed' as const } : d)) })) };
+    // what all is measured against is the first one, at the same place
+    const taps = i === 0 ? [...new Set(hearings.map((y) => (y.at === 'master' ? 'master' : `${track}:pre`)))] : [h.at === 'master' ? 'master' : `${track}:pre`];
+    const rendered = await render(x, { sounds: loaded, to, taps, signal: signal as AbortSignal, onProgress: (p) => onProgress((i + p) / hearings.length) });
+    const tap = h.at === 'master' ? 'master' : `${track}:pre`;
+    for (const t of taps) if (i === 0) base[t] = integratedLoudness(rendered[t], s.sampleRate);
+    const lufs = i === 0 ? base[tap] : integratedLoudness(rendered[tap], s.sampleRate);
+    const gain = Number.isFinite(lufs) && Number.isFinite(base[tap]) ? Math.max(-24, Math.min(24, base[tap] - lufs)) : 0;
+    out.lufs.push(lufs);
+    out.first.push(base[tap]);
+    out.gains.push(i === 0 ? 0 : gain);
+  }
+  return out;
 }
 
 self.onmessage = async (m: MessageEvent<{ id: number; job: Job } | { cancel: number }>) => {
@@ -67,7 +81,7 @@ self.onmessage = async (m: MessageEvent<{ id: number; job: Job } | { cancel: num
       const s = await load(job.media, job.rate);
       const l = s.l.slice(), r = s.r === s.l ? l : s.r.slice();
       self.postMessage({ id, result: { l, r } }, { transfer: [...new Set([l.buffer, r.buffer])] as Transferable[] });
-    } else if (job.op === 'match') self.postMessage({ id, result: await match(job.session, job.track, job.bypass, signal, onProgress) });
+    } else if (job.op === 'match') self.postMessage({ id, result: await match(job.session, job.track, job.hearings, signal, onProgress) });
     else self.postMessage({ id, result: await nullTest(job.session, job.preset as Preset, job.plan as DropPlan, { signal: signal as AbortSignal, onProgress }) });
   } catch (e) { self.postMessage({ id, error: (e as Error).message }); }
 };

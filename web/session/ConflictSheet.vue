@@ -1,15 +1,15 @@
 <script setup lang="ts">
 /** Two windows changed the same value: both are shown, one is chosen; nothing is overwritten silently. */
 import { computed } from 'vue';
-import { DEVICE_TYPES, formatDb, formatPan, formatValue, type Session } from '../../core/index.ts';
+import { DEVICE_TYPES, devicesIn, formatDb, formatPan, formatValue, type Session } from '../../core/index.ts';
 import { useSession } from '../stores/session.ts';
 import Sheet from '../ui/Sheet.vue';
 
 const session = useSession();
 const rows = computed(() => (session.conflicts?.list ?? []).map((c) => ({ label: nameOf(c.path, session.conflicts!.theirs), mine: show(c.path, c.mine), theirs: show(c.path, c.theirs) })));
 function paramOf(path: string) {
-  const m = /\/chain\/([^/]+)\/params\/(.+)$/.exec(path);
-  const d = m ? session.conflicts?.theirs.tracks.flatMap((t) => t.chain).find((x) => x.id === m[1]) : undefined;
+  const m = /\/([^/]+)\/params\/(.+)$/.exec(path);
+  const d = m ? session.conflicts?.theirs.tracks.flatMap((t) => devicesIn(t.chain)).find((x) => x.id === m[1]) : undefined;
   return d && m ? { device: d, spec: DEVICE_TYPES[d.type].byId[m[2]] } : null;
 }
 function nameOf(path: string, s: Session): string {

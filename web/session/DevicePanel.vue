@@ -1,34 +1,47 @@
 <script setup lang="ts">
 /** The selected device: its picture, every value, its state, key and comparison. */
-import { ChevronLeft, ChevronRight, Copy, Trash2 } from '@lucide/vue';
-import { computed, nextTick, ref, watch } from 'vue';
-import { DEVICE_TYPES, formatValue, noteMs, type Device, type ParamSpec, type ParamValue, type Track } from '../../core/index.ts';
-import { duplicateDevice, moveDevice, onDevice, removeDevice, setParams, setState } from '../stores/edits.ts';
+import { computed, ref, watch } from 'vue';
+import { DEVICE_TYPES, formatValue, moversOf, noteMs, racksAround, type Device, type ParamSpec, type ParamValue, type Track } from '../../core/index.ts';
+import { bandName } from '../../core/devices/multiband.ts';
+import { measureRoundTrip } from '../../core/devices/outboard.ts';
+import { onDevice, setParams } from '../stores/edits.ts';
 import { useSession } from '../stores/session.ts';
+import { useUi } from '../stores/ui.ts';
 import ValueField from '../ui/ValueField.vue';
-import CompareButton from './CompareButton.vue';
 import DevicePicture from './DevicePicture.vue';
 import EqPicture from './EqPicture.vue';
-import StateSwitch from './StateSwitch.vue';
+import Readings from './Readings.vue';
+import SlotHeader from './SlotHeader.vue';
 
 const props = defineProps<{ track: Track; device: Device }>();
 const session = useSession();
+const ui = useUi();
 const spec = computed(() => DEVICE_TYPES[props.device.type]);
 const band = ref(1);
 watch(() => props.device.id, () => { const d = props.device; band.value = d.type === 'eq' ? [1, 2, 3, 4, 5, 6, 7, 8].find((n) => d.params[`b${n}.on`]) ?? 1 : 1; }, { immediate: true });
 
 const set = (values: Record<string, ParamValue>, sliding = false) => session.edit(`${Object.keys(values).map((k) => spec.value.byId[k].label).join(', ')} of ${props.device.name}`, setParams(props.track.id, props.device.id, values), sliding ? props.device.id + Object.keys(values).join() : undefined);
-const at = computed(() => props.track.chain.findIndex((d) => d.id === props.device.id));
-const shift = (by: number) => session.edit(`Move ${props.device.name}`, moveDevice(props.track.id, props.device.id, props.track.id, by < 0 ? at.value - 1 : at.value + 2));
-function remove() { session.edit(`Remove ${props.device.name}`, removeDevice(props.track.id, props.device.id)); session.select(props.track.id); }
-function duplicate() { const d = duplicateDevice(props.track.id, props.device.id); if (session.edit(`Duplicate ${props.device.name}`, d.edit)) session.select(props.track.id, d.id); }
+const racks = computed(() => racksAround(props.track.chain, props.device.id));
+/** Who moves a value, if a handle does. */
+const mark = (id: string) => {
+  const m = moversOf(racks.value, props.device.id, id);
+  return m.length ? { colour: m[0].handle.colour, text: `moved by ${m.map((x) => `${x.handle.name} of ${x.rack.name}`).join(' and ')}`, go: () => session.select(props.track.id, m[0].rack.id) } : undefined;
+};
 
 const groups = computed(() => {
   const out = new Map<string, ParamSpec[]>();
-  for (const p of spec.value.params) if (props.device.type !== 'eq' || !p.group.startsWith('Band')) out.set(p.group, [...(out.get(p.group) ?? []), p]);
+  for (const p of spec.value.params) if (!p.group.startsWith('Band')) out.set(p.group, [...(out.get(p.group) ?? []), p]);
   return [...out].map(([name, params]) => ({ name, params }));
 });
-const usable = (p: ParamSpec) => !(props.device.type === 'delay' && ((p.id === 'note' && props.device.params.mode === 'ms') || (p.id === 'time' && props.device.params.mode === 'note')));
+const usable = (p: ParamSpec) => (spec.value.used?.(props.device.params, p.id) ?? true) && !(props.device.type === 'delay' && ((p.id === 'note' && props.device.params.mode === 'ms') || (p.id === 'time' && props.device.params.mode === 'note')));
+const columns = [['threshold', 'Threshold'], ['ratio', 'Ratio'], ['attack', 'Attack'], ['release', 'Release'], ['gain', 'Gain']] as const;
+const shownBands = computed(() => Array.from({ length: Number(props.device.params.bands ?? 0) }, (_, i) => i + 1));
+/** The simulated unit is measured as hardware would be: an impulse out, and when it comes back. */
+function measure() {
+  const ms = Math.round(measureRoundTrip(String(props.device.params.unit), session.doc!.sampleRate) * 100) / 100;
+  set({ roundTrip: ms });
+  ui.say(`Round trip of “${props.device.name}”: ${ms} ms (${Math.round((ms * session.doc!.sampleRate) / 1000)} samples). Everything beside it waits for it.`, 'done');
+}
 const bands = Array.from({ length: 8 }, (_, i) => i + 1);
 const bandSpec = (n: number, k: string) => spec.value.byId[`b${n}.${k}`];
 const bandValue = (n: number, k: string) => props.device.params[`b${n}.${k}`];
@@ -37,29 +50,11 @@ const hasGain = (n: number) => ['bell', 'lowShelf', 'highShelf'].includes(String
 
 const keys = computed(() => session.doc!.tracks.filter((t) => t.id !== props.track.id && t.role !== 'master'));
 function setKey(id: string, tap: 'pre' | 'post') { session.edit(`Key of ${props.device.name}`, onDevice(props.track.id, props.device.id, { key: id ? { kind: 'track', track: id, tap } : { kind: 'own' } })); }
-
-const renaming = ref(false);
-const name = ref('');
-const nameInput = ref<HTMLInputElement | null>(null);
-function rename() { renaming.value = true; name.value = props.device.name; void nextTick(() => nameInput.value?.select()); }
-function renamed() { if (!renaming.value) return; renaming.value = false; const n = name.value.trim(); if (n && n !== props.device.name) session.edit(`Rename ${props.device.name}`, onDevice(props.track.id, props.device.id, { name: n })); }
 </script>
 
 <template>
   <section class="flex h-full min-h-0 flex-col" :aria-label="`${device.name} on ${track.name}`">
-    <header class="flex items-center gap-2 border-b border-rule px-3 py-1">
-      <input v-if="renaming" ref="nameInput" v-model="name" class="field py-0" aria-label="New device name" @keydown.enter="renamed" @keydown.esc.stop="renaming = false" @blur="renamed" />
-      <h2 v-else class="truncate text-[15px] font-semibold" @dblclick="rename">{{ device.name }}</h2>
-      <button v-if="!renaming" type="button" class="text-[12px] text-soft underline" @click="rename">rename</button>
-      <span class="text-[12px] text-soft">{{ device.name === spec.label ? '' : spec.label + ' ' }}on {{ track.name }}</span>
-      <span class="flex-1" />
-      <CompareButton v-if="device.type !== 'opaque'" :track="track" :device="device.id" />
-      <StateSwitch :state="device.state" :name="device.name" @set="(s) => session.edit(`${device.name}: ${s}`, setState(track.id, device.id, s))" />
-      <button type="button" class="btn btn-plain px-1 py-0.5" aria-label="Move device earlier" :disabled="at === 0" @click="shift(-1)"><ChevronLeft :size="15" aria-hidden="true" /></button>
-      <button type="button" class="btn btn-plain px-1 py-0.5" aria-label="Move device later" :disabled="at === track.chain.length - 1" @click="shift(1)"><ChevronRight :size="15" aria-hidden="true" /></button>
-      <button type="button" class="btn btn-plain px-1 py-0.5" aria-label="Duplicate device" @click="duplicate"><Copy :size="14" aria-hidden="true" /></button>
-      <button type="button" class="btn btn-plain px-1 py-0.5" aria-label="Remove device" @click="remove"><Trash2 :size="14" aria-hidden="true" /></button>
-    </header>
+    <SlotHeader :key="device.id" :track="track" :slot-data="device" />
 
     <div v-if="device.type === 'eq'" class="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_540px] gap-3 p-2">
       <EqPicture :key="device.id" :device="device" :sample-rate="session.doc!.sampleRate" :band="band" @set="set" @pick="(n) => band = n" />
@@ -70,9 +65,9 @@ function renamed() { if (!renaming.value) return; renaming.value = false; const 
             <tr v-for="n in bands" :key="n" :class="{ 'bg-rope-wash': band === n }" @focusin="band = n" @pointerdown="band = n">
               <td><button type="button" class="switch" :aria-pressed="bandValue(n, 'on') === true" :aria-label="`Band ${n} on`" @click="set({ [`b${n}.on`]: !bandValue(n, 'on') })">{{ n }}</button></td>
               <td class="pr-1"><ValueField compact :spec="bandSpec(n, 'type')" :value="bandValue(n, 'type')" @change="(v) => set({ [`b${n}.type`]: v, [`b${n}.on`]: true })" /></td>
-              <td class="w-[136px]"><ValueField compact :spec="bandSpec(n, 'freq')" :value="bandValue(n, 'freq')" :disabled="!bandValue(n, 'on')" @change="(v, s) => set({ [`b${n}.freq`]: v }, s)" /></td>
-              <td class="w-[128px]"><ValueField v-if="hasGain(n)" compact :spec="bandSpec(n, 'gain')" :value="bandValue(n, 'gain')" :disabled="!bandValue(n, 'on')" @change="(v, s) => set({ [`b${n}.gain`]: v }, s)" /><span v-else class="text-soft">—</span></td>
-              <td class="w-[108px]"><ValueField v-if="isPass(n)" compact :spec="bandSpec(n, 'slope')" :value="bandValue(n, 'slope')" @change="(v) => set({ [`b${n}.slope`]: v })" /><ValueField v-else compact :spec="bandSpec(n, 'q')" :value="bandValue(n, 'q')" :disabled="!bandValue(n, 'on')" @change="(v, s) => set({ [`b${n}.q`]: v }, s)" /></td>
+              <td class="w-[136px]"><ValueField compact :spec="bandSpec(n, 'freq')" :value="bandValue(n, 'freq')" :mark="mark(`b${n}.freq`)" :disabled="!bandValue(n, 'on')" @change="(v, s) => set({ [`b${n}.freq`]: v }, s)" /></td>
+              <td class="w-[128px]"><ValueField v-if="hasGain(n)" compact :spec="bandSpec(n, 'gain')" :value="bandValue(n, 'gain')" :mark="mark(`b${n}.gain`)" :disabled="!bandValue(n, 'on')" @change="(v, s) => set({ [`b${n}.gain`]: v }, s)" /><span v-else class="text-soft">—</span></td>
+              <td class="w-[108px]"><ValueField v-if="isPass(n)" compact :spec="bandSpec(n, 'slope')" :value="bandValue(n, 'slope')" @change="(v) => set({ [`b${n}.slope`]: v })" /><ValueField v-else compact :spec="bandSpec(n, 'q')" :value="bandValue(n, 'q')" :mark="mark(`b${n}.q`)" :disabled="!bandValue(n, 'on')" @change="(v, s) => set({ [`b${n}.q`]: v }, s)" /></td>
             </tr>
           </tbody>
         </table>
@@ -89,15 +84,25 @@ function renamed() { if (!renaming.value) return; renaming.value = false; const 
     </div>
 
     <div v-else class="grid min-h-0 flex-1 grid-cols-[300px_minmax(0,1fr)] gap-3 p-2">
-      <DevicePicture :key="device.id" :device="device" :tempo="session.doc!.tempo" />
-      <div class="grid min-h-0 auto-cols-fr grid-flow-col gap-5 overflow-auto px-1">
+      <div class="flex min-h-0 flex-col gap-1"><DevicePicture :key="device.id" class="min-h-0 flex-1" :device="device" :tempo="session.doc!.tempo" :sample-rate="session.doc!.sampleRate" /><Readings :key="device.id" :device="device" /></div>
+      <div class="flex min-h-0 flex-col gap-2 overflow-auto">
+      <table v-if="device.type === 'multiband'" class="bands w-full text-[12px]">
+        <thead><tr class="text-left text-soft"><th class="font-normal">Band</th><th v-for="[k, label] in columns" :key="k" class="font-normal">{{ label }}</th><th class="font-normal">Alone</th></tr></thead>
+        <tbody><tr v-for="n in shownBands" :key="n">
+          <td><button type="button" class="switch" :aria-pressed="bandValue(n, 'on') === true" :aria-label="`Band ${n} compresses`" @click="set({ [`b${n}.on`]: !bandValue(n, 'on') })">{{ bandName(n, shownBands.length) }}</button></td>
+          <td v-for="[k] in columns" :key="k" class="w-[118px] pr-1"><ValueField compact :spec="bandSpec(n, k)" :value="bandValue(n, k)" :disabled="k !== 'gain' && !bandValue(n, 'on')" :mark="mark(`b${n}.${k}`)" @change="(v, s) => set({ [`b${n}.${k}`]: v }, s)" /></td>
+          <td><button type="button" class="switch" :aria-pressed="bandValue(n, 'solo') === true" :aria-label="`Band ${n} alone`" @click="set({ [`b${n}.solo`]: !bandValue(n, 'solo') })">S</button></td>
+        </tr></tbody>
+      </table>
+      <div class="grid min-h-0 auto-cols-fr grid-flow-col gap-5 px-1">
         <fieldset v-for="g in groups" :key="g.name" class="min-w-[112px]">
           <legend class="mb-0.5 text-[12px] font-semibold">{{ g.name }}</legend>
           <div class="flex flex-col gap-1">
             <template v-for="p in g.params" :key="p.id">
-              <ValueField v-if="usable(p)" :spec="p" :value="device.params[p.id]" @change="(v, s) => set({ [p.id]: v }, s)" />
+              <ValueField v-if="usable(p)" :spec="p" :value="device.params[p.id]" :mark="mark(p.id)" @change="(v, s) => set({ [p.id]: v }, s)" />
             </template>
             <p v-if="device.type === 'delay' && g.name === 'Time' && device.params.mode === 'note'" class="text-[12px] text-soft">{{ formatValue(spec.byId.time, noteMs(String(device.params.note), session.doc!.tempo)) }} at {{ session.doc!.tempo }} bpm</p>
+            <button v-if="device.type === 'outboard' && g.name === 'Level'" type="button" class="btn mt-1 self-start px-2 py-0.5 text-[12px]" @click="measure">Measure the round trip</button>
             <template v-if="spec.hasKey && g.name === 'Key'">
               <label class="label" :for="'key-' + device.id">Key input</label>
               <select :id="'key-' + device.id" class="field h-[24px] py-0 text-[13px]" :value="device.key.kind === 'track' ? device.key.track : ''" @change="setKey(($event.target as HTMLSelectElement).value, device.key.kind === 'track' ? device.key.tap : 'pre')">
@@ -108,6 +113,8 @@ function renamed() { if (!renaming.value) return; renaming.value = false; const 
             </template>
           </div>
         </fieldset>
+        <p v-if="!groups.length" class="text-[12px] text-soft">Nothing to set. Its figures are live while the session plays.</p>
+      </div>
       </div>
     </div>
   </section>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** EQ curve over the live spectrum; each band that is on is a point to drag (arrow keys too), the wheel sets Q. */
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
-import { Spectrum, logFrequencies, responseCurve, type Device, type ParamValue } from '../../core/index.ts';
+import { responseCurve, type Device, type ParamValue } from '../../core/index.ts';
 import { useAudio } from '../stores/audio.ts';
 import { prepare, themeColour, useFrame } from '../ui/frame.ts';
+import { FREQS, frequencyGrid, useSpectrum } from './spectrum.ts';
 
 const props = defineProps<{ device: Device; sampleRate: number; band: number }>();
 const emit = defineEmits<{ set: [values: Record<string, ParamValue>, sliding: boolean]; pick: [band: number] }>();
@@ -12,9 +13,7 @@ const canvas = ref<HTMLCanvasElement | null>(null);
 const box = ref<HTMLElement | null>(null);
 const size = ref({ w: 400, h: 180 });
 const RANGE = 18, LOW = 20, HIGH = 20000;
-const FREQS = logFrequencies(220);
-const spectrum = new Spectrum(4096);
-const smooth = [new Float64Array(220).fill(-120), new Float64Array(220).fill(-120)];
+const spectrum = useSpectrum(() => props.sampleRate);
 const x = (f: number) => (Math.log(f / LOW) / Math.log(HIGH / LOW)) * size.value.w;
 const y = (db: number) => size.value.h / 2 - (db / RANGE) * (size.value.h / 2 - 6);
 const curve = computed(() => responseCurve([{ ...props.device, state: 'on' }], FREQS, props.sampleRate));
@@ -28,44 +27,18 @@ let watcher: ResizeObserver | null = null;
 onMounted(() => { audio.watchSlot(props.device.id); watcher = new ResizeObserver(() => { if (box.value) size.value = { w: box.value.clientWidth, h: box.value.clientHeight }; }); watcher.observe(box.value!); });
 onBeforeUnmount(() => { audio.watchSlot(null); watcher?.disconnect(); });
 
-function fold(ring: Float32Array | null, into: Float64Array) {
-  const bins = ring ? spectrum.analyse(ring, 0) : null;
-  for (let i = 0; i < 220; i++) {
-    let top = -120;
-    if (bins) {
-      const step = Math.pow(HIGH / LOW, 0.5 / 219);
-      const from = Math.floor((FREQS[i] / step / props.sampleRate) * 4096), to = Math.max(from + 1, Math.ceil(((FREQS[i] * step) / props.sampleRate) * 4096));
-      for (let k = from; k < to && k < bins.length; k++) top = Math.max(top, bins[k]);
-    }
-    into[i] += (top > into[i] ? 0.5 : 0.08) * (top - into[i]);
-  }
-}
-
 useFrame(() => {
   const c = canvas.value;
   if (!c) return;
-  fold(audio.scope.before, smooth[0]);
-  fold(audio.scope.after, smooth[1]);
   const { g, w, h } = prepare(c);
-  g.font = '10px "Source Sans 3 Variable", sans-serif';
-  g.lineWidth = 1;
-  for (const f of [50, 100, 200, 500, 1000, 2000, 5000, 10000]) {
-    g.strokeStyle = themeColour('rule');
-    g.beginPath(); g.moveTo(x(f), 0); g.lineTo(x(f), h); g.stroke();
-    g.fillStyle = themeColour('soft');
-    g.fillText(f >= 1000 ? f / 1000 + 'k' : String(f), x(f) + 2, h - 3);
-  }
+  frequencyGrid(g, w, h);
   for (const d of [-12, -6, 0, 6, 12]) {
     g.strokeStyle = themeColour(d === 0 ? 'edge' : 'rule');
     g.beginPath(); g.moveTo(0, y(d)); g.lineTo(w, y(d)); g.stroke();
     g.fillStyle = themeColour('soft');
     g.fillText((d > 0 ? '+' : '') + String(d).replace('-', '−'), 2, y(d) - 2);
   }
-  smooth.forEach((s, k) => {
-    g.beginPath();
-    for (let i = 0; i < 220; i++) { const px = (i / 219) * w, py = h - Math.max(0, (s[i] + 96) / 96) * h; if (i === 0) g.moveTo(px, py); else g.lineTo(px, py); }
-    if (k === 1) { g.lineTo(w, h); g.lineTo(0, h); g.fillStyle = themeColour('spectrum'); g.fill(); } else { g.strokeStyle = themeColour('edge'); g.setLineDash([2, 3]); g.stroke(); g.setLineDash([]); }
-  });
+  spectrum.draw(g, w, h);
   g.strokeStyle = themeColour('rope');
   g.lineWidth = 2;
   g.beginPath();

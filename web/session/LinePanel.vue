@@ -8,6 +8,7 @@ import { useSession } from '../stores/session.ts';
 import PopMenu from '../ui/PopMenu.vue';
 import ValueField from '../ui/ValueField.vue';
 import CompareButton from './CompareButton.vue';
+import MasterMeters from './MasterMeters.vue';
 import { LEVEL, PAN, SEND_LEVEL } from './specs.ts';
 import { chooseSound, putSound } from './sound.ts';
 
@@ -58,7 +59,8 @@ function dropped(e: DragEvent) { over.value = false; const f = e.dataTransfer?.f
           <div class="mt-1 flex gap-2"><button type="button" class="btn px-2 py-0.5" @click="chooseSound(track.id)">Choose a WAV file</button><button v-if="sounds.length" type="button" class="btn btn-plain px-1 py-0.5" @click="session.edit(`Take the sound off ${track.name}`, setClips(track.id, [], []))">Take off</button></div>
         </div>
       </fieldset>
-      <fieldset class="min-w-0">
+      <MasterMeters v-if="track.role === 'master'" />
+      <fieldset v-else class="min-w-0">
         <legend class="mb-1 text-[12px] font-semibold">Sends</legend>
         <p v-if="!track.sends.length" class="text-[12px] text-soft">No sends. A new one starts at −18 dB.</p>
         <div v-for="s in track.sends" :key="s.id" class="grid grid-cols-[minmax(70px,1fr)_132px_62px_58px_24px] items-center gap-1.5 py-0.5" role="group" :aria-label="`Send to ${nameOf(s.to)}`">

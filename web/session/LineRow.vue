@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** One track as a line read left to right: name, input, devices, sends, level and pan with a meter, output. */
-import { ArrowRight, ChevronRight, Ellipsis, GripVertical, Plus } from '@lucide/vue';
+import { ArrowRight, ChevronRight, Ellipsis, GripVertical } from '@lucide/vue';
 import { computed, nextTick, ref } from 'vue';
 import { COLOURS, DEVICE_TYPES, colourOf, formatDb, formatPan, type Id, type Track } from '../../core/index.ts';
 import { destinations, onTrack } from '../stores/edits.ts';
@@ -9,8 +9,9 @@ import { useUi } from '../stores/ui.ts';
 import Meter from '../ui/Meter.vue';
 import PopMenu from '../ui/PopMenu.vue';
 import ValueField from '../ui/ValueField.vue';
-import DeviceTile from './DeviceTile.vue';
-import { deviceMenu, lineMenu } from './menus.ts';
+import ChainSlots from './ChainSlots.vue';
+import { LEVELS, NAME, OUT, lineLayout, sendsRoom } from './measure.ts';
+import { lineMenu } from './menus.ts';
 import { LEVEL } from './specs.ts';
 import { dragged, startDrag, type DropSpot } from './drag.ts';
 
@@ -22,22 +23,18 @@ const selected = computed(() => session.selectedTrack === props.track.id);
 const swatch = computed(() => { const c = colourOf(props.track.colour); return ui.theme === 'night' ? c.night : c.day; });
 const nameOf = (id: Id) => session.doc?.tracks.find((t) => t.id === id)?.name ?? '?';
 
-const NAME = 148, INPUT = 40, LEVELS = 192, OUT = 94, PAD = 76;
-const sendsWidth = computed(() => (props.track.sends.length ? Math.min(2, props.track.sends.length) * 72 + 4 : 8));
-const room = computed(() => Math.max(60, props.width - NAME - INPUT - LEVELS - OUT - PAD - sendsWidth.value - props.depth * 14));
-const tile = computed(() => {
-  const n = props.track.chain.length;
-  return n === 0 ? 0 : Math.max(26, Math.min(76, Math.floor((room.value - 28) / n) - 6));
-});
-const shownDevices = computed(() => {
-  const fit = Math.floor((room.value - 28) / 32);
-  // the count of what is hidden needs room itself
-  return props.track.chain.length <= fit ? props.track.chain : props.track.chain.slice(0, Math.max(1, Math.floor((room.value - 76) / 32)));
-});
+const layout = computed(() => lineLayout(props.track, props.width, props.depth, ui.isOpen));
+const sendsWidth = computed(() => sendsRoom(props.track));
+const tile = computed(() => layout.value.tile);
+const isOpen = computed(() => layout.value.isOpen);
+const shownDevices = computed(() => props.track.chain.slice(0, layout.value.shown));
 const hidden = computed(() => props.track.chain.length - shownDevices.value.length);
 const inputText = computed(() => props.track.input.kind === 'none' ? (props.track.clips.length ? 'sound' : ['bus', 'return', 'folder', 'master'].includes(props.track.role) ? 'sum' : '—') : props.track.input.kind === 'hardware' ? props.track.input.port : nameOf(props.track.input.track));
 const outText = computed(() => props.track.role === 'master' ? 'speakers' : props.track.output.kind === 'track' ? nameOf(props.track.output.track) : props.track.output.kind === 'hardware' ? props.track.output.port : 'nowhere');
 const outs = () => [{ heading: `Output of ${props.track.name}` }, ...destinations(session.doc!, props.track, false).map((t) => ({ label: t.name, swatch: colourOf(t.colour).day, checked: props.track.output.kind === 'track' && props.track.output.track === t.id, run: () => { session.edit(`Output of ${props.track.name}`, onTrack(props.track.id, { output: { kind: 'track', track: t.id } })); } })), { label: 'Nowhere', checked: props.track.output.kind === 'none', run: () => { session.edit(`Output of ${props.track.name}`, onTrack(props.track.id, { output: { kind: 'none' } })); } }];
+
+/** Ctrl or Shift adds to the lines that are chosen. */
+function pick(e: MouseEvent) { if (e.ctrlKey || e.metaKey || e.shiftKey) session.choose(props.track.id, e.shiftKey); else session.select(props.track.id, null); }
 
 const renaming = ref(false);
 const newName = ref('');
@@ -65,31 +62,38 @@ function spotAt(e: DragEvent): DropSpot | null {
   if (what.kind === 'track') return what.track === props.track.id ? null : { kind: 'gap', track: props.track.id, after: y > 0.5 };
   const box = chainBox.value!.getBoundingClientRect();
   const inChain = e.clientX >= box.left && e.clientX <= box.right;
-  if (what.kind === 'preset' && (y < 0.24 || y > 0.76)) return { kind: 'gap', track: props.track.id, after: y > 0.5 };
+  const own = chainBox.value!.querySelector<HTMLElement>('[data-chain]')!;
+  // inside an open rack the strand under the pointer is meant
+  const chain = (e.target instanceof Element ? e.target.closest<HTMLElement>('[data-chain]') : null) ?? own;
+  const nested = chain !== own;
+  if (what.kind === 'preset' && !nested && (y < 0.24 || y > 0.76)) return { kind: 'gap', track: props.track.id, after: y > 0.5 };
   if (what.kind === 'preset' && !inChain) return { kind: 'line', track: props.track.id };
-  const tiles = [...chainBox.value!.querySelectorAll('.tile')];
+  const tiles = tilesOf(chain);
   const at = tiles.findIndex((t) => { const b = t.getBoundingClientRect(); return e.clientX < b.left + b.width / 2; });
-  if (what.kind === 'preset' && tiles.length === 0) return { kind: 'line', track: props.track.id };
-  return { kind: 'chain', track: props.track.id, at: at < 0 ? props.track.chain.length : at };
+  if (what.kind === 'preset' && !nested && tiles.length === 0) return { kind: 'line', track: props.track.id };
+  mark.value = markIn(chain, tiles, at);
+  return { kind: 'chain', track: props.track.id, container: chain.dataset.chain!, at: at < 0 ? tiles.length : at };
+}
+const tilesOf = (chain: HTMLElement) => [...chain.children].filter((c): c is HTMLElement => c instanceof HTMLElement && c.dataset.slot !== undefined);
+const mark = ref({ x: 0, y: 0, h: 0 });
+function markIn(chain: HTMLElement, tiles: HTMLElement[], at: number) {
+  const r = row.value!.getBoundingClientRect(), c = chain.getBoundingClientRect();
+  const x = tiles.length === 0 ? c.left + 2 : at < 0 ? tiles.at(-1)!.getBoundingClientRect().right + 2 : tiles[at].getBoundingClientRect().left - 5;
+  return { x: x - r.left, y: c.top - r.top - 2, h: c.height + 4 };
 }
 function dragOver(e: DragEvent) { over.value = spotAt(e); if (over.value) e.preventDefault(); }
 /** Leaving a part of the line for another part of it is not leaving the line. */
 function left(e: DragEvent) { if (!row.value?.contains(e.relatedTarget as Node | null)) over.value = null; }
 function drop(e: DragEvent) { const spot = spotAt(e); over.value = null; if (spot) { e.preventDefault(); emit('drop', spot); } }
-const markX = computed(() => {
-  if (over.value?.kind !== 'chain' || !chainBox.value) return 0;
-  const tiles = [...chainBox.value.querySelectorAll<HTMLElement>('.tile')];
-  const t = tiles[over.value.at];
-  return t ? t.offsetLeft - 5 : tiles.length ? tiles.at(-1)!.offsetLeft + tiles.at(-1)!.offsetWidth + 3 : 4;
-});
 </script>
 
 <template>
   <div
-    ref="row" class="line relative flex h-[52px] items-center gap-1.5 border-b border-rule pl-1 pr-2" :class="{ chosen: selected, dim: lit === false, lit: lit === true, off: track.state === 'inactive' }" role="group" :aria-label="`Line ${track.name}`"
-    :style="{ '--track': swatch }" @click="session.select(track.id, null)" @dragenter="dragOver" @dragover="dragOver" @dragleave="left" @drop="drop" @mouseenter="emit('hover', true)" @mouseleave="emit('hover', false)"
+    ref="row" class="line relative flex h-full items-center gap-1.5 border-b border-rule pl-1 pr-2" :class="{ chosen: selected || session.chosen.includes(track.id), dim: lit === false, lit: lit === true, off: track.state === 'inactive' }" role="group" :aria-label="`Line ${track.name}`"
+    :style="{ '--track': swatch }" @click="pick" @dragenter="dragOver" @dragover="dragOver" @dragleave="left" @drop="drop" @mouseenter="emit('hover', true)" @mouseleave="emit('hover', false)"
   >
     <span v-if="over?.kind === 'gap'" class="absolute left-0 right-0 z-10 h-[3px] bg-rope" :class="over.after ? '-bottom-[2px]' : '-top-[2px]'" />
+    <span v-if="over?.kind === 'chain'" class="pointer-events-none absolute z-10 w-[3px] rounded bg-rope" :style="{ left: mark.x + 'px', top: mark.y + 'px', height: mark.h + 'px' }" />
     <span v-if="over?.kind === 'line'" class="pointer-events-none absolute inset-0 z-10 rounded border-2 border-rope" />
 
     <div class="flex shrink-0 items-center gap-1" :style="{ width: NAME + 'px', marginLeft: depth * 14 + 'px' }">
@@ -97,20 +101,15 @@ const markX = computed(() => {
       <span class="h-9 w-[5px] shrink-0 rounded-sm" :style="{ background: swatch }" :title="colourOf(track.colour).label" />
       <ChevronRight v-if="track.role === 'folder'" :size="13" aria-hidden="true" />
       <input v-if="renaming" ref="nameInput" v-model="newName" class="field w-full px-1 py-0" :aria-label="`New name for ${track.name}`" @keydown.enter="renamed" @keydown.esc.stop="renaming = false" @blur="renamed" @click.stop />
-      <button v-else type="button" class="min-w-0 flex-1 truncate rounded px-1 text-left font-semibold" :aria-label="`Line ${track.name}`" :aria-pressed="selected" @dblclick="rename" @keydown.f2="rename">{{ track.name }}</button>
+      <button v-else type="button" class="min-w-0 flex-1 truncate rounded px-1 text-left font-semibold" :aria-label="`Line ${track.name}`" :aria-pressed="selected || session.chosen.includes(track.id)" @dblclick="rename" @keydown.f2="rename">{{ track.name }}</button>
     </div>
 
     <span class="w-[40px] shrink-0 truncate text-[12px] text-soft" :title="`Input: ${inputText}`">{{ inputText }}</span>
 
     <div class="thread relative flex min-w-0 flex-1 items-center">
       <div ref="chainBox" class="relative flex min-w-[40px] items-center gap-[6px]">
-        <span v-if="over?.kind === 'chain'" class="pointer-events-none absolute -top-1 z-10 h-[50px] w-[3px] rounded bg-rope" :style="{ left: markX + 'px' }" />
-        <DeviceTile
-          v-for="d in shownDevices" :key="d.id" :device="d" :track="track.id" :width="tile" :selected="session.selectedDevice === d.id" @click.stop="session.select(track.id, d.id)"
-          @dragstart="startDrag($event, { kind: 'device', track: track.id, device: d.id })" @dblclick="session.edit(`${d.state === 'on' ? 'Bypass' : 'Switch on'} ${d.name}`, onTrack(track.id, (t) => ({ chain: t.chain.map((x) => (x.id === d.id ? { ...x, state: x.state === 'on' ? 'bypassed' : 'on' } : x)) })))"
-        />
+        <ChainSlots :track="track" :container="track.id" :slots="shownDevices" :tile="tile" :is-open="isOpen" />
         <span v-if="hidden > 0" class="chip shrink-0">+{{ hidden }}</span>
-        <PopMenu :label="`Add a device to ${track.name}`" :items="() => deviceMenu(track.id)" button-class="btn btn-plain shrink-0 bg-paper px-0.5 py-0.5 text-soft"><Plus :size="14" aria-hidden="true" /></PopMenu>
       </div>
       <span class="flex-1" />
       <div v-if="track.sends.length" class="flex shrink-0 items-center gap-1" :style="{ width: sendsWidth + 'px' }">

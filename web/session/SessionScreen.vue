@@ -4,10 +4,11 @@ import { Cable, Package, Plus } from '@lucide/vue';
 import { useVirtualizer } from '@tanstack/vue-virtual';
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
-import { ADDABLE, type Id, type Track } from '../../core/index.ts';
+import { ADDABLE, devicesIn, findSlot, type Id, type Track } from '../../core/index.ts';
 import { useAudio } from '../stores/audio.ts';
 import { useDrop } from '../stores/drop.ts';
-import { addDevice, moveDevice, moveTrack } from '../stores/edits.ts';
+import { useDefaults } from '../stores/defaults.ts';
+import { moveSlot, moveTrack } from '../stores/edits.ts';
 import { useSession } from '../stores/session.ts';
 import { useUi } from '../stores/ui.ts';
 import DropSheet from '../drop/DropSheet.vue';
@@ -16,13 +17,18 @@ import SaveSheet from '../shelf/SaveSheet.vue';
 import ShelfPanel from '../shelf/ShelfPanel.vue';
 import PopMenu from '../ui/PopMenu.vue';
 import ConflictSheet from './ConflictSheet.vue';
+import ControllerPanel from './ControllerPanel.vue';
 import DevicePanel from './DevicePanel.vue';
+import KeyLines from './KeyLines.vue';
 import LinePanel from './LinePanel.vue';
 import LineRow from './LineRow.vue';
+import MultiPanel from './MultiPanel.vue';
+import RackPanel from './RackPanel.vue';
 import Transport from './Transport.vue';
 import { dragged, startDrag, type DropSpot } from './drag.ts';
-import { addMenu } from './menus.ts';
-import { saving } from './saving.ts';
+import { lineLayout } from './measure.ts';
+import { addMenu, putDevice, putRack } from './menus.ts';
+import { saving, savingSlot } from './saving.ts';
 
 const route = useRoute();
 const router = useRouter();
@@ -36,6 +42,7 @@ async function load() {
   try { await session.open(String(route.params.id)); audio.endListening(); } catch (e) { failed.value = (e as Error).message; }
 }
 onMounted(load);
+void useDefaults().load();
 watch(() => route.params.id, (id) => { if (id) void load(); });
 
 type Item = { kind: 'head'; text: string; key: string } | { kind: 'line'; track: Track; depth: number; key: string };
@@ -56,8 +63,16 @@ const scroller = ref<HTMLElement | null>(null);
 const width = ref(1000);
 let watcher: ResizeObserver | null = null;
 watch(scroller, (el) => { watcher?.disconnect(); if (el) { watcher = new ResizeObserver(() => { width.value = el.clientWidth; }); watcher.observe(el); } });
-const rows = useVirtualizer(computed(() => ({ count: items.value.length, getScrollElement: () => scroller.value, estimateSize: (i: number) => (items.value[i]?.kind === 'head' ? 20 : 52), overscan: 6, getItemKey: (i: number) => items.value[i]?.key ?? i })));
-watch(() => items.value.map((i) => i.kind).join(), () => rows.value.measure());
+const heights = computed(() => items.value.map((i) => (i.kind === 'head' ? 20 : lineLayout(i.track, width.value, i.depth, ui.isOpen).height)));
+const rows = useVirtualizer(computed(() => ({ count: items.value.length, getScrollElement: () => scroller.value, estimateSize: (i: number) => heights.value[i] ?? 52, overscan: 6, getItemKey: (i: number) => items.value[i]?.key ?? i })));
+watch(() => heights.value.join(), () => rows.value.measure());
+/** Where a line stands in the list, drawn or not. */
+const rowOf = (id: Id) => {
+  let y = 0;
+  for (const [i, item] of items.value.entries()) { const size = heights.value[i]; if (item.kind === 'line' && item.track.id === id) return { start: y, size }; y += size; }
+  return null;
+};
+const hasKeys = computed(() => !!session.doc?.tracks.some((t) => devicesIn(t.chain).some((d) => d.key.kind === 'track')));
 
 /** Hovering a line lights everything that feeds it and that it feeds. */
 const hovered = ref<Id | null>(null);
@@ -81,17 +96,16 @@ function dropped(spot: DropSpot) {
     const i = s.tracks.findIndex((t) => t.id === spot.track);
     session.edit('Move a line', moveTrack(what.track, spot.after ? (s.tracks[i + 1]?.id ?? null) : spot.track));
   } else if (what.kind === 'device' && spot.kind === 'chain') {
-    if (session.edit('Move a device', moveDevice(what.track, what.device, spot.track, spot.at))) session.select(spot.track, what.device);
+    if (session.edit('Move a device', moveSlot(what.track, what.device, { track: spot.track, container: spot.container, at: spot.at }))) session.select(spot.track, what.device);
   } else if (what.kind === 'new-device' && spot.kind === 'chain') {
-    const a = addDevice(spot.track, what.type, spot.at);
-    if (session.edit('Add a device', a.edit)) session.select(spot.track, a.id);
+    if (what.type === 'rack') putRack({ track: spot.track, container: spot.container, at: spot.at }); else putDevice({ track: spot.track, container: spot.container, at: spot.at }, what.type);
   } else if (what.kind === 'preset') {
     const i = s.tracks.findIndex((t) => t.id === spot.track);
-    void drop.begin(what.preset, spot.kind === 'gap' ? { kind: 'new', index: spot.after ? i + 1 : i, folder: s.tracks[i]?.folder ?? null } : spot.kind === 'line' ? { kind: 'onto', track: spot.track, chain: 'replace' } : { kind: 'onto', track: spot.track, chain: 'at', at: spot.at });
+    void drop.begin(what.preset, spot.kind === 'gap' ? { kind: 'new', index: spot.after ? i + 1 : i, folder: s.tracks[i]?.folder ?? null } : spot.kind === 'line' ? { kind: 'onto', track: spot.track, chain: what.piece ? 'append' : 'replace' } : { kind: 'onto', track: spot.track, chain: 'at', container: spot.container, at: spot.at }, what.piece);
   }
 }
 
-const panel = computed(() => (session.device ? 'device' : session.track ? 'line' : null));
+const panel = computed(() => (session.many.length > 1 ? 'many' : session.device ? 'device' : session.rack ? 'rack' : session.track ? 'line' : null));
 function resize(e: PointerEvent) {
   const el = e.currentTarget as HTMLElement;
   el.setPointerCapture(e.pointerId);
@@ -99,7 +113,11 @@ function resize(e: PointerEvent) {
   el.onpointerup = () => { el.onpointermove = null; };
 }
 const saveTrack = computed(() => session.doc?.tracks.find((t) => t.id === saving.value) ?? null);
-onBeforeUnmount(() => { watcher?.disconnect(); saving.value = null; });
+const saveSlot = computed(() => {
+  const at = savingSlot.value, t = at && session.doc?.tracks.find((x) => x.id === at.track), slot = t && findSlot(t.chain, at.slot);
+  return t && slot ? { track: t, slot } : null;
+});
+onBeforeUnmount(() => { watcher?.disconnect(); saving.value = null; savingSlot.value = null; });
 </script>
 
 <template>
@@ -112,11 +130,12 @@ onBeforeUnmount(() => { watcher?.disconnect(); saving.value = null; });
         <Transport />
         <div class="flex items-center gap-2 border-b border-rule px-2 py-1 text-[12px] text-soft">
           <PopMenu label="Add a line" :items="addMenu" button-class="btn px-2 py-0.5 text-ink"><Plus :size="14" aria-hidden="true" /> Add a line</PopMenu>
-          <span class="flex items-center gap-1">Devices to drag:
+          <span class="flex min-w-0 flex-wrap items-center gap-1" aria-label="Devices to drag onto a line"><span class="chip cursor-grab border-rope font-semibold text-ink" draggable="true" @dragstart="startDrag($event, { kind: 'new-device', type: 'rack' })">Rack</span>
             <span v-for="d in ADDABLE" :key="d.type" class="chip cursor-grab text-ink" draggable="true" @dragstart="startDrag($event, { kind: 'new-device', type: d.type })">{{ d.label }}</span></span>
           <span class="flex-1" />
-          <span>{{ session.doc.tracks.length }} lines</span>
-          <span v-if="audio.latency" title="From a sound to the master’s output">latency {{ ((audio.latency / session.doc.sampleRate) * 1000).toFixed(1) }} ms</span>
+          <label v-if="hasKeys" class="flex items-center gap-1 whitespace-nowrap"><input v-model="ui.keyLines" type="checkbox" class="accent-[var(--rope)]" /> keys</label>
+          <span class="whitespace-nowrap">{{ session.doc.tracks.length }} lines</span>
+          <span v-if="audio.latency" class="whitespace-nowrap" title="From a sound to the master’s output">latency {{ ((audio.latency / session.doc.sampleRate) * 1000).toFixed(1) }} ms</span>
         </div>
         <div ref="scroller" class="min-h-0 flex-1 overflow-y-auto overflow-x-hidden bg-paper" aria-label="Lines" role="region" tabindex="-1">
           <div class="relative" :style="{ height: rows.getTotalSize() + 'px' }">
@@ -126,19 +145,24 @@ onBeforeUnmount(() => { watcher?.disconnect(); saving.value = null; });
                 <LineRow v-else-if="item" :track="item.track" :depth="item.depth" :width="width" :lit="lit ? lit.has(item.track.id) : null" @drop="dropped" @save="saving = item.track.id" @hover="(on: boolean) => hover(item.track.id, on)" @menu="session.select(item.track.id); ui.paletteStart = 'onto '; ui.palette = true" />
               </template>
             </div>
+            <KeyLines v-if="ui.keyLines && hasKeys" :row-of="rowOf" :height="rows.getTotalSize()" :version="rows.getVirtualItems().length + heights.join() + width + (rows.getVirtualItems()[0]?.index ?? 0)" />
           </div>
           <div v-if="session.doc.tracks.length <= 1" class="mx-auto max-w-md p-8 text-center text-soft"><Cable class="mx-auto mb-2" :size="28" aria-hidden="true" /><p class="mb-3 text-ink">This session has no lines yet.</p><p class="mb-3">Add a line and put a sound and devices on it, or drag a preset from the shelf to the master’s upper edge.</p>
             <button type="button" class="btn" @click="router.push('/session/kelp-and-copper')"><Package :size="14" aria-hidden="true" /> Look at the demo session</button></div>
         </div>
         <div v-if="panel" class="relative shrink-0 border-t border-edge bg-sheet" :style="{ height: ui.panelHeight + 'px' }">
           <div class="absolute -top-1 left-0 right-0 z-10 h-2 cursor-row-resize" role="separator" aria-orientation="horizontal" aria-label="Height of the lower panel" tabindex="0" :aria-valuenow="ui.panelHeight" aria-valuemin="170" aria-valuemax="600" @pointerdown="resize" @keydown.up.prevent="ui.panelHeight = Math.min(600, ui.panelHeight + 20)" @keydown.down.prevent="ui.panelHeight = Math.max(170, ui.panelHeight - 20)" />
-          <DevicePanel v-if="session.track && session.device" :track="session.track" :device="session.device" />
+          <MultiPanel v-if="panel === 'many'" />
+          <DevicePanel v-else-if="session.track && session.device" :track="session.track" :device="session.device" />
+          <RackPanel v-else-if="session.track && session.rack" :track="session.track" :rack="session.rack" />
           <LinePanel v-else-if="session.track" :track="session.track" @save="saving = session.track!.id" @report="drop.reopen(session.track!.origin!.drop)" />
         </div>
       </main>
       <DropSheet />
       <ReportSheet />
       <SaveSheet v-if="saveTrack" :track="saveTrack" @close="saving = null" />
+      <SaveSheet v-else-if="saveSlot" :track="saveSlot.track" :piece="saveSlot.slot" @close="savingSlot = null" />
+      <ControllerPanel v-if="ui.controller" />
       <ConflictSheet />
     </template>
     <p v-else class="m-auto text-soft">Opening the session …</p>

@@ -1,21 +1,75 @@
-import { Copy, FolderPlus, Package, PackagePlus, Pencil, Trash2, Upload } from '@lucide/vue';
-import { ADDABLE, COLOURS, type Id, type Track } from '../../core/index.ts';
-import { addDevice, addSend, addTrack, destinations, duplicateTrack, moveTrack, onTrack, removeTrack } from '../stores/edits.ts';
+import { Copy, FolderPlus, Group, Package, PackagePlus, Pencil, Split, Trash2, Ungroup, Upload } from '@lucide/vue';
+import { ADDABLE, COLOURS, DEVICE_TYPES, chainAt, createRack, placeOf, type Role, type Slot, type Track } from '../../core/index.ts';
+import { useDefaults } from '../stores/defaults.ts';
+import { useDrop } from '../stores/drop.ts';
+import { addDevice, addSend, addTrack, alongside, destinations, duplicateSlot, duplicateTrack, groupSlots, insertSlots, moveTrack, onDevice, onTrack, removeSlot, removeTrack, ungroup, type Spot } from '../stores/edits.ts';
 import { useSession } from '../stores/session.ts';
 import type { MenuEntry } from '../ui/menu.ts';
 import { chooseSound } from './sound.ts';
 
-export function deviceMenu(track: Id): MenuEntry[] {
+export function putRack(spot: Spot): void {
   const session = useSession();
+  const r = createRack('Rack');
+  if (session.edit('Add a rack', insertSlots(spot, [r]))) session.select(spot.track, r.id);
+}
+
+export function deviceMenu(spot: Spot): MenuEntry[] {
+  const drop = useDrop();
+  void drop.loadPieces();
+  const pieces = drop.pieces.slice(0, 30);
   return [{ heading: 'Add a device' }, ...ADDABLE.map((d) => ({
-    label: d.label, run: () => { const a = addDevice(track, d.type); if (session.edit(`Add ${d.label}`, a.edit)) session.select(track, a.id); },
-  }))];
+    label: d.label, run: () => { putDevice(spot, d.type); },
+  })), { heading: 'Parallel paths' }, { label: 'Empty rack', icon: Split, run: () => putRack(spot) }, ...(pieces.length ? [{ heading: 'From the shelf' }, ...pieces.map((p) => ({ label: p.name, icon: Package, run: () => void drop.begin(p.id, { kind: 'onto', track: spot.track, container: spot.container ?? spot.track, chain: 'at', at: spot.at ?? Infinity }, true) }))] : [])];
+}
+
+/** Adds a device with the values that are its default on this shelf, and selects it. */
+export function putDevice(spot: Spot, type: string): void {
+  const session = useSession();
+  const a = addDevice(spot, type, useDefaults().valuesOf(type));
+  if (session.edit(`Add ${DEVICE_TYPES[type].label}`, a.edit)) session.select(spot.track, a.id);
+}
+
+/** What can be done with one device or rack, from its panel. */
+export function slotMenu(t: Track, slot: Slot, save: () => void): MenuEntry[] {
+  const session = useSession();
+  const defaults = useDefaults();
+  const place = placeOf(t, slot.id)!;
+  const chain = chainAt(t, place.container)!;
+  const next = chain[place.at + 1];
+  const wrap = (ids: string[], label: string) => { const g = groupSlots(t.id, ids, slot.kind === 'rack' ? 'Rack' : slot.name); if (session.edit(label, g.edit)) session.select(t.id, g.id); };
+  const type = slot.kind === 'device' ? slot.type : '';
+  return [
+    ...(type === 'opaque' ? [] : [{ label: slot.kind === 'rack' ? 'Save the rack to the shelf …' : 'Save the settings to the shelf …', icon: Package, run: save }]),
+    { label: 'Duplicate', icon: Copy, run: () => { const d = duplicateSlot(t.id, slot.id); if (session.edit(`Duplicate ${slot.name}`, d.edit)) session.select(t.id, d.id); } },
+    { heading: 'Rack' },
+    { label: 'Put into a rack', icon: Group, keys: 'G', run: () => wrap([slot.id], `Put ${slot.name} into a rack`) },
+    ...(next ? [{ label: `Put into a rack together with ${next.name}`, run: () => wrap([slot.id, next.id], `Put ${slot.name} and ${next.name} into a rack`) }] : []),
+    ...(chain.length > 1 ? [{ label: `Put all ${chain.length} of this chain into a rack`, run: () => wrap(chain.map((x) => x.id), 'Put the chain into a rack') }] : []),
+    { label: 'Blend it with the dry sound', icon: Split, run: () => { const a = alongside(t.id, slot.id); if (session.edit(`Blend ${slot.name} with the dry sound`, a.edit)) session.select(t.id, a.id); } },
+    ...(slot.kind === 'rack' ? [{ label: 'Ungroup', icon: Ungroup, keys: 'Shift G', run: () => { if (session.edit(`Ungroup ${slot.name}`, ungroup(t.id, slot.id))) session.select(t.id); } }] : []),
+    ...(slot.kind === 'device' && type !== 'opaque' ? [
+      { heading: `Every new ${DEVICE_TYPES[type].label}` },
+      { label: 'Begins with these settings', run: () => void defaults.setDevice(slot) },
+      ...(defaults.has(`device:${type}`) ? [{ label: 'Begins as it came (factory)', run: () => void defaults.clear(`device:${type}`) }] : []),
+      { label: 'Back to factory settings here', run: () => { session.edit(`Factory settings of ${slot.name}`, onDevice(t.id, slot.id, { params: { ...DEVICE_TYPES[type].defaults } })); } },
+    ] : []),
+    { heading: ' ' },
+    { label: 'Remove', icon: Trash2, danger: true, keys: 'Del', run: () => { session.edit(`Remove ${slot.name}`, removeSlot(t.id, slot.id)); session.select(t.id); } },
+  ];
 }
 
 export function addMenu(): MenuEntry[] {
-  const session = useSession();
   const roles = [['audio', 'Audio track'], ['bus', 'Bus'], ['return', 'Return'], ['folder', 'Folder']] as const;
-  return [{ heading: 'Add a line' }, ...roles.map(([role, label]) => ({ label, run: () => { const a = addTrack(role); if (session.edit(`Add ${label.toLowerCase()}`, a.edit)) session.select(a.id); } }))];
+  return [{ heading: 'Add a line' }, ...roles.map(([role, label]) => ({ label, run: () => void addLine(role) }))];
+}
+
+/** Adds a line: the default strip of its role when the shelf has one, otherwise an empty one. */
+export async function addLine(role: Role): Promise<void> {
+  const session = useSession();
+  const strip = useDefaults().presetOf(`track:${role}`);
+  if (strip) { await useDrop().begin(strip, { kind: 'new' }, true); return; }
+  const a = addTrack(role);
+  if (session.edit(`Add a ${role}`, a.edit)) session.select(a.id);
 }
 
 interface LineActions { rename: () => void; save: () => void; drop: () => void; colours: typeof COLOURS; types: unknown }
@@ -40,6 +94,8 @@ export function lineMenu(t: Track, a: LineActions): MenuEntry[] {
       { label: 'Duplicate', icon: Copy, run: () => { const d = duplicateTrack(t.id, true); if (session.edit(`Duplicate ${t.name}`, d.edit)) session.select(d.id); } },
       { label: 'Move up', run: () => step(-1) }, { label: 'Move down', run: () => step(1) },
     ]),
+    ...(t.origin && !isMaster ? [{ label: `“${t.origin.name}” for every new ${t.role} line`, run: () => void useDefaults().set(`track:${t.role}`, t.origin!.preset, `“${t.origin!.name}”`) }] : []),
+    ...(useDefaults().has(`track:${t.role}`) ? [{ label: `New ${t.role} lines begin empty`, run: () => void useDefaults().clear(`track:${t.role}`) }] : []),
     { label: t.state === 'on' ? 'Make inactive' : 'Make active', run: () => { session.edit(`${t.state === 'on' ? 'Make inactive' : 'Make active'}: ${t.name}`, onTrack(t.id, { state: t.state === 'on' ? 'inactive' : 'on' })); } },
     ...(sendable.length && !isMaster ? [{ heading: 'Sends' }, ...sendable.map((x) => ({ label: `Send to ${x.name}`, run: () => { session.edit(`Send ${t.name} to ${x.name}`, addSend(t.id, x.id)); session.select(t.id); } }))] : []),
     ...(folders.length && !isMaster ? [{ heading: 'Folder' }, ...folders.map((f) => ({ label: `Into “${f.name}”`, icon: FolderPlus, checked: t.folder === f.id, run: () => { session.edit(`Put ${t.name} into ${f.name}`, onTrack(t.id, { folder: f.id })); } })), { label: 'No folder', checked: t.folder === null, run: () => { session.edit(`Take ${t.name} out of its folder`, onTrack(t.id, { folder: null })); } }] : []),

@@ -6,7 +6,7 @@ const numbers = (path: string) => (path.match(/-?\d+(\.\d+)?/g) ?? []).map(Numbe
 
 test('every device has a picture that stays in its box at every end of its values', () => {
   for (const spec of ADDABLE) for (const p of spec.params) {
-    const values = p.kind === 'number' ? [p.min!, p.max!, fromPosition(p, 0.5)] : p.kind === 'switch' ? [true, false] : p.choices!.map((c) => c.id);
+    const values = p.kind === 'number' ? [p.min!, p.max!, fromPosition(p, 0.5)] : p.kind === 'switch' ? [true, false] : p.kind === 'text' ? ['', 'Out 1/2'] : p.choices!.map((c) => c.id);
     for (const v of values) {
       const params: Params = { [p.id]: v };
       if (spec.type === 'eq' && p.group.startsWith('Band')) params[`b${p.group.slice(5)}.on`] = true;

@@ -1,12 +1,15 @@
-import { DEVICE_TYPES, logFrequencies, responseCurve, type Device } from '../../core/index.ts';
-import { staticCurve } from '../../core/devices/compressor.ts';
+import { DEVICE_TYPES, logFrequencies, responseCurve, type Device, type Rack, type Slot } from '../../core/index.ts';
+import { voiceOf } from '../../core/devices/doubler.ts';
+import { corners } from '../../core/devices/multiband.ts';
 import { delayMs } from '../../core/devices/delay.ts';
 
 const FREQS = logFrequencies(40);
 
 /** A device's character as an SVG path in a box of w × h: what the tile on the line shows. */
-export function shapeOf(d: Device, w: number, h: number, sampleRate: number, tempo: number): { line: string; fill?: string } {
+export function shapeOf(d: Slot, w: number, h: number, sampleRate: number, tempo: number): { line: string; fill?: string } {
+  if (d.kind === 'rack') return rackShape(d, w, h);
   const on: Device = { ...d, state: 'on' };
+  const p = (k: string) => d.params[k] as number;
   switch (DEVICE_TYPES[d.type].picture) {
     case 'response': {
       const y = (v: number) => h / 2 - Math.max(-1, Math.min(1, v / 15)) * (h / 2 - 1);
@@ -15,7 +18,7 @@ export function shapeOf(d: Device, w: number, h: number, sampleRate: number, tem
     }
     case 'transfer': {
       const x = (v: number) => ((v + 60) / 60) * w, y = (v: number) => h - 1 - ((v + 60) / 60) * (h - 2);
-      const pts = Array.from({ length: 31 }, (_, i) => -60 + i * 2).map((v) => `${x(v).toFixed(1)} ${y(staticCurve(v, d.params)).toFixed(1)}`);
+      const pts = Array.from({ length: 31 }, (_, i) => -60 + i * 2).map((v) => `${x(v).toFixed(1)} ${y(Math.max(-62, Math.min(0, DEVICE_TYPES[d.type].curve!(v, d.params)))).toFixed(1)}`);
       return { line: 'M' + pts.join('L') };
     }
     case 'taps': {
@@ -34,9 +37,48 @@ export function shapeOf(d: Device, w: number, h: number, sampleRate: number, tem
       const y = h / 2 - g * (h / 2 - 2);
       return { line: `M2 ${h / 2}H${w / 2 - 4}L${w / 2 + 4} ${y.toFixed(1)}H${w - 2}` };
     }
+    case 'bands': {
+      const fr = corners(d.params, sampleRate), n = fr.length + 1;
+      const x = (f: number) => (Math.log(f / 20) / Math.log(1000)) * w;
+      const edges = [0, ...fr.map(x), w];
+      return { line: Array.from({ length: n }, (_, i) => `M${(edges[i] + 1).toFixed(1)} ${h - 1}V${(h * 0.3).toFixed(1)}Q${((edges[i] + edges[i + 1]) / 2).toFixed(1)} ${(h * 0.05).toFixed(1)} ${(edges[i + 1] - 1).toFixed(1)} ${(h * 0.3).toFixed(1)}V${h - 1}`).join('') };
+    }
+    case 'sibilance': {
+      const x = (Math.log(p('frequency') / 500) / Math.log(40)) * w, drop = (-p('range') / 24) * (h - 6);
+      return { line: `M1 4H${Math.max(2, x - 6).toFixed(1)}C${x.toFixed(1)} 4 ${x.toFixed(1)} ${(4 + drop).toFixed(1)} ${Math.min(w - 2, x + 6).toFixed(1)} ${(4 + drop).toFixed(1)}H${w - 1}` };
+    }
+    case 'voices': {
+      if (d.type === 'chorus') {
+        const a = Math.min(1, p('depth') / 8) * (h / 2 - 2) + 1;
+        return { line: 'M' + Array.from({ length: 25 }, (_, i) => `${((i / 24) * w).toFixed(1)} ${(h / 2 + a * Math.sin((i / 24) * Math.PI * 4)).toFixed(1)}`).join('L') };
+      }
+      const vs = Array.from({ length: Number(d.params.voices) }, (_, k) => voiceOf(d.params, k));
+      return { line: `M${w / 2} ${h - 1}V${h * 0.35}` + vs.map((v) => `M${(w / 2 + v.place * (w / 2 - 3)).toFixed(1)} ${h - 1}V${(h * 0.15 + (v.ms / 100) * h * 0.5).toFixed(1)}`).join('') };
+    }
+    case 'field': {
+      const s = Math.min(1, p('width') / 200) * (w / 2 - 2);
+      return { line: `M${w / 2} ${h - 1}L${(w / 2 - s).toFixed(1)} 3M${w / 2} ${h - 1}L${(w / 2 + s).toFixed(1)} 3M${(w / 2 - s).toFixed(1)} 3H${(w / 2 + s).toFixed(1)}` };
+    }
+    case 'note': {
+      const up = d.type === 'pitchshift' ? (p('semitones') + p('cents') / 100) / 12 : 0;
+      const y = h / 2 - up * (h / 2 - 3);
+      return { line: d.type === 'pitchshift' ? `M2 ${h / 2}H${w / 2 - 4}L${w / 2 + 4} ${y.toFixed(1)}H${w - 2}` : `M2 ${h * 0.75}Q${w * 0.2} ${h * 0.2} ${w * 0.35} ${h / 2}T${w * 0.6} ${h / 2}H${w - 2}` };
+    }
+    case 'loop': return { line: `M2 ${h / 2}H${w * 0.3}V${h - 2}H${w * 0.7}V${h / 2}H${w - 2}M${w * 0.45} ${h - 5}L${w * 0.52} ${h - 2}L${w * 0.45} ${h + 1}` };
+    case 'meter': return { line: [0.3, 0.7, 0.5, 0.9, 0.6].map((g, i) => `M${((i + 0.7) * w) / 5.4} ${h - 1}V${h - 1 - g * (h - 4)}`).join('') };
     default: return { line: `M4 ${h / 2}H${w - 4}` };
   }
 }
+
+/** A closed rack: its strands split and rejoin. */
+function rackShape(r: Rack, w: number, h: number): { line: string } {
+  const n = r.strands.length;
+  if (n === 1) return { line: `M1 ${h / 2}H${w * 0.2}M${w * 0.2} ${h * 0.2}H${w * 0.8}V${h * 0.8}H${w * 0.2}ZM${w * 0.8} ${h / 2}H${w - 1}` };
+  return { line: r.strands.map((_, i) => { const y = 2 + ((h - 4) * i) / (n - 1); return `M1 ${h / 2}C${w * 0.2} ${h / 2} ${w * 0.12} ${y} ${w * 0.3} ${y}H${w * 0.7}C${w * 0.88} ${y} ${w * 0.8} ${h / 2} ${w - 1} ${h / 2}`; }).join('') };
+}
+
+/** Types whose tile shows gain reduction. */
+export const REDUCING = new Set(['compressor', 'gate', 'deesser', 'limiter', 'multiband', 'clipper', 'saturator', 'outboard']);
 
 /** The state in words, for screen readers and titles. */
 export const stateWord: Record<Device['state'], string> = { on: 'on', bypassed: 'bypassed', inactive: 'inactive' };

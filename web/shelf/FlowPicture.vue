@@ -1,28 +1,58 @@
 <script setup lang="ts">
 /** How a preset flows: its line with devices as beads, sends that peel off to their returns, the output. Loose ends are open rings. */
 import { computed } from 'vue';
-import { colourOf, formatDb, type PresetContent } from '../../core/index.ts';
+import { colourOf, formatDb, type PresetContent, type Slot } from '../../core/index.ts';
 import { shapeOf } from '../session/shapes.ts';
 import { useUi } from '../stores/ui.ts';
 
 const props = defineProps<{ content: PresetContent; tempo: number }>();
 const ui = useUi();
-const TILE = 76, GAP = 9, TOP = 18;
+const TILE = 76, GAP = 9, TOP = 18, ROW = 48, EDGE = 16;
+interface Box { slot: Slot; x: number; y: number; shape: { line: string; fill?: string } }
+interface Fork { id: string; name: string; x: number; y: number; paths: string[] }
+
+/** Height of a chain: racks are as high as their strands together. */
+const heightOf = (chain: Slot[]): number => Math.max(ROW, ...chain.map((s) => (s.kind === 'rack' ? s.strands.reduce((h, x) => h + heightOf(x.chain), 0) + 14 : ROW)));
+/** Places a chain's devices along y from x; racks fork into their strands and join again. Gives the x behind it. */
+function lay(chain: Slot[], x: number, y: number, boxes: Box[], forks: Fork[]): number {
+  for (const s of chain) {
+    if (s.kind === 'device') { boxes.push({ slot: s, x, y: y - 22, shape: shapeOf(s, TILE - 10, 20, 48000, props.tempo) }); x += TILE + GAP; continue; }
+    const heights = s.strands.map((st) => heightOf(st.chain));
+    let at = y - heights.reduce((a, h) => a + h, 0) / 2;
+    const mids = heights.map((h) => { const m = at + h / 2; at += h; return m; });
+    const ends = s.strands.map((st, i) => lay(st.chain, x + EDGE + GAP, mids[i], boxes, forks));
+    const end = Math.max(x + EDGE + 40, ...ends);
+    forks.push({ id: s.id, name: s.name, x: x + EDGE, y: mids[0] - 26, paths: mids.map((m) => `M${x - GAP} ${y}C${x + 6} ${y} ${x} ${m} ${x + EDGE} ${m}H${end}C${end + EDGE} ${m} ${end + 10} ${y} ${end + EDGE + GAP} ${y}`) });
+    x = end + EDGE + GAP + GAP;
+  }
+  return x;
+}
 const lines = computed(() => {
   let y = TOP;
   return props.content.tracks.map((t) => {
-    const devices = t.chain.map((d, i) => ({ d, x: 92 + i * (TILE + GAP), shape: shapeOf(d, TILE - 10, 20, 48000, props.tempo) }));
-    const end = 92 + t.chain.length * (TILE + GAP) + 6;
-    const sends = t.sends.map((s, i) => ({ label: props.content.looseEnds.find((e) => e.id === s.to)?.label ?? 'inside', spare: !!props.content.looseEnds.find((e) => e.id === s.to)?.spare, level: formatDb(s.level), y: y + 58 + i * 20, x: end + i * 10 }));
+    const high = heightOf(t.chain), mid = y + high / 2 - 4 + (high > ROW ? 14 : 0);
+    const boxes: Box[] = [], forks: Fork[] = [];
+    const end = lay(t.chain, 92, mid, boxes, forks) + 6;
+    const end2 = Math.max(end, 98);
+    const sends = t.sends.map((s, i) => ({ label: props.content.looseEnds.find((e) => e.id === s.to)?.label ?? 'inside', spare: !!props.content.looseEnds.find((e) => e.id === s.to)?.spare, level: formatDb(s.level), y: y + high + 10 + i * 20 + (high > ROW ? 16 : 0), x: end2 + i * 10 }));
     const out = t.output.kind === 'track' ? (props.content.looseEnds.find((e) => e.id === (t.output as { track: string }).track)?.label ?? 'inside') : t.output.kind === 'none' ? 'nowhere' : t.output.port;
-    const line = { t, y: y + 20, devices, end, sends, out, colour: ui.theme === 'night' ? colourOf(t.colour).night : colourOf(t.colour).day };
-    y += 62 + t.sends.length * 20;
+    // the thread is broken where a rack forks
+    const line = { t, y: mid, boxes, forks, end: end2, sends, out, colour: ui.theme === 'night' ? colourOf(t.colour).night : colourOf(t.colour).day };
+    y += high + 14 + (high > ROW ? 16 : 0) + t.sends.length * 20;
     return line;
   });
 });
+/** Parts of the thread that are not inside a rack. */
+const thread = (l: (typeof lines.value)[number]) => {
+  const top = props.content.tracks.find((t) => t.id === l.t.id)!.chain.filter((s) => s.kind === 'rack');
+  const spans = top.map((r) => { const f = l.forks.find((k) => k.id === r.id)!; const m = /C\S+ \S+ \S+ \S+ (\S+) \S+$/.exec(f.paths[0])!; return [f.x - EDGE - GAP, Number(m[1])]; });
+  let path = '', x = 8;
+  for (const [a, b] of spans) { path += `M${x} ${l.y}H${a}`; x = b; }
+  return path + `M${x} ${l.y}H${l.end + 60}`;
+};
 const width = computed(() => Math.max(560, ...lines.value.map((l) => l.end + 215)));
-const height = computed(() => lines.value.reduce((h, l) => Math.max(h, l.y + 34, ...l.sends.map((s) => s.y + 12)), 70));
-const words = computed(() => lines.value.map((l) => `${l.t.name}: ${l.devices.map((d) => d.d.name).join(', then ') || 'no devices'}; sends to ${l.sends.map((s) => s.label).join(', ') || 'nothing'}; out to ${l.out}`).join('. '));
+const height = computed(() => lines.value.reduce((h, l) => Math.max(h, l.y + 34, ...l.boxes.map((b) => b.y + 56), ...l.sends.map((s) => s.y + 12)), 70));
+const words = computed(() => lines.value.map((l) => `${l.t.name}: ${l.boxes.map((d) => d.slot.name).join(', then ') || 'no devices'}; sends to ${l.sends.map((s) => s.label).join(', ') || 'nothing'}; out to ${l.out}`).join('. '));
 </script>
 
 <template>
@@ -30,12 +60,13 @@ const words = computed(() => lines.value.map((l) => `${l.t.name}: ${l.devices.ma
     <svg :viewBox="`0 0 ${width} ${height}`" :width="Math.min(width, 1400)" :height="height" class="block max-w-none" aria-hidden="true" font-size="11">
       <g v-for="l in lines" :key="l.t.id">
         <path v-for="s in l.sends" :key="s.y" :d="`M${s.x} ${l.y}V${s.y - 8}Q${s.x} ${s.y} ${s.x + 8} ${s.y}H${l.end + 60}`" fill="none" :stroke="l.colour" stroke-width="1.5" stroke-dasharray="4 3" />
-        <path :d="`M8 ${l.y}H${l.end + 60}`" :stroke="l.colour" stroke-width="2.5" fill="none" />
+        <path :d="thread(l)" :stroke="l.colour" stroke-width="2.5" fill="none" />
+        <g v-for="f in l.forks" :key="f.id"><path v-for="p in f.paths" :key="p" :d="p" fill="none" :stroke="l.colour" stroke-width="2" /><text :x="f.x" :y="f.y" fill="currentColor" font-weight="600">{{ f.name.slice(0, 30) }}</text></g>
         <text x="8" :y="l.y - 8" fill="currentColor" font-weight="600">{{ l.t.name.slice(0, 16) }}</text>
-        <g v-for="x in l.devices" :key="x.d.id" :transform="`translate(${x.x} ${l.y - 22})`" :color="x.d.state === 'on' ? 'var(--ink)' : 'var(--soft)'">
-          <rect :width="TILE" height="42" rx="6" :fill="x.d.state === 'inactive' ? 'var(--sunk)' : 'var(--sheet)'" :stroke="x.d.state === 'on' ? 'var(--ink)' : 'var(--edge)'" stroke-width="1.3" :stroke-dasharray="x.d.state === 'inactive' ? '4 3' : undefined" />
+         <g v-for="x in l.boxes" :key="x.slot.id" :transform="`translate(${x.x} ${x.y})`" :color="x.slot.state === 'on' ? 'var(--ink)' : 'var(--soft)'">
+          <rect :width="TILE" height="42" rx="6" :fill="x.slot.state === 'inactive' ? 'var(--sunk)' : 'var(--sheet)'" :stroke="x.slot.state === 'on' ? 'var(--ink)' : 'var(--edge)'" stroke-width="1.3" :stroke-dasharray="x.slot.state === 'inactive' ? '4 3' : undefined" />
           <g transform="translate(5 4)"><path v-if="x.shape.fill" :d="x.shape.fill" fill="currentColor" opacity="0.14" /><path :d="x.shape.line" fill="none" stroke="currentColor" stroke-width="1.4" /></g>
-          <text x="5" y="36" fill="currentColor" :text-decoration="x.d.state === 'bypassed' ? 'line-through' : undefined">{{ x.d.name.length > 13 ? x.d.name.slice(0, 12) + '…' : x.d.name }}</text>
+          <text x="5" y="36" fill="currentColor" :text-decoration="x.slot.state === 'bypassed' ? 'line-through' : undefined">{{ x.slot.name.length > 13 ? x.slot.name.slice(0, 12) + '…' : x.slot.name }}</text>
         </g>
         <circle :cx="l.end + 65" :cy="l.y" r="4.5" fill="var(--sheet)" :stroke="l.colour" stroke-width="2" /><text :x="l.end + 76" :y="l.y + 4" fill="currentColor">{{ l.out }}</text>
         <g v-for="s in l.sends" :key="s.label"><circle :cx="l.end + 65" :cy="s.y" r="4" :fill="s.spare ? l.colour : 'var(--sheet)'" :stroke="l.colour" stroke-width="1.5" /><text :x="l.end + 76" :y="s.y + 4" fill="currentColor">{{ s.label }} <tspan fill="var(--soft)">{{ s.level }}{{ s.spare ? ', copied' : '' }}</tspan></text></g>

@@ -3,7 +3,7 @@
 import { Pin, Play, Square, Trash2 } from '@lucide/vue';
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
-import { DEVICE_TYPES, applyDrop, createSession, diffPresets, formatDb, formatPan, formatValue, planDrop, type Device, type MediaRef, type Preset } from '../../core/index.ts';
+import { DEVICE_TYPES, applyDrop, createSession, diffPresets, formatDb, controllerName, formatPan, formatValue, planDrop, racksAround, tieTarget, walkSlots, type Device, type Rack, type MediaRef, type Preset } from '../../core/index.ts';
 import { isUsed } from '../../core/drop/capture.ts';
 import { api, type PresetDetail, type SessionEntry } from '../api.ts';
 import CompareButton from '../session/CompareButton.vue';
@@ -51,6 +51,12 @@ const differences = computed(() => (against.value && shown.value ? diffPresets(a
 async function pick(v: number) { try { shown.value = await api.presetVersion(props.id, v); } catch (e) { ui.fail(e); } }
 async function compareTo(v: number) { try { against.value = v ? await api.presetVersion(props.id, v) : null; } catch (e) { ui.fail(e); } }
 const values = (d: Device) => DEVICE_TYPES[d.type].params.filter((p) => isUsed(d, p.id) && (d.type !== 'eq' || p.group.startsWith('Band') ? relevant(d, p.id) : d.params[p.id] !== 0)).map((p) => ({ id: p.id, label: p.label, text: formatValue(p, d.params[p.id]) }));
+/** Strands, blend and handles in words. */
+const rackValues = (r: Rack) => [
+  ...r.strands.map((s) => ({ id: s.id, label: `strand ${s.name}`, text: `${formatDb(s.level)}${s.pan ? `, pan ${formatPan(s.pan)}` : ''}${s.mute ? ', muted' : ''}` })),
+  ...(r.strands.length > 1 && r.blend.mode !== 'off' ? [{ id: 'blend', label: 'blend', text: `${Math.round(r.blend.position)} % (${r.blend.mode === 'power' ? 'equal power' : 'linear'})` }] : []),
+  ...r.handles.map((h) => ({ id: h.id, label: `handle ${h.name}`, text: `${h.value} %${h.cc === null ? '' : `, ${controllerName(h.cc)}`}, moves ${h.ties.map((t) => tieTarget(r, t)?.label ?? '?').join(' and ')}` })),
+];
 function relevant(d: Device, id: string): boolean {
   if (d.type === 'delay') return !(id === 'note' && d.params.mode === 'ms') && !(id === 'time' && d.params.mode === 'note');
   if (d.type === 'compressor') return d.params.keyFilter === true || !['keyLow', 'keyHigh', 'listen'].includes(id);
@@ -128,8 +134,8 @@ const title = ref<HTMLInputElement | null>(null);
           <table class="w-full"><tbody><tr v-for="d in differences" :key="d.label" class="border-t border-rule"><td class="py-0.5 pr-2">{{ d.label }}</td><td class="pr-2">{{ d.from }}</td><td>→ <strong>{{ d.to }}</strong></td></tr></tbody></table></section>
         <section v-for="t in [...content.tracks, ...content.spares]" :key="t.id" class="mb-2" :aria-label="t.name">
           <h2 class="font-semibold">{{ t.name }} <span class="font-normal text-soft">{{ content.spares.includes(t) ? `${t.role}, travels along` : `${t.channels === 1 ? 'mono' : 'stereo'}, level ${formatDb(t.level)}, pan ${formatPan(t.pan)}` }}</span></h2>
-          <div v-for="d in t.chain" :key="d.id" class="border-t border-rule py-1"><span class="font-semibold">{{ d.name }}</span> <span class="text-soft">{{ DEVICE_TYPES[d.type].label }}{{ d.state === 'on' ? '' : `, ${d.state}` }}</span>
-            <span v-for="v in values(d)" :key="v.id" class="ml-3 inline-block whitespace-nowrap text-[12px]"><span class="text-soft">{{ v.label }}</span> {{ v.text }}</span></div>
+          <div v-for="d in walkSlots(t.chain)" :key="d.id" class="border-t border-rule py-1" :style="{ paddingLeft: racksAround(t.chain, d.id).length * 14 + 'px' }"><span class="font-semibold">{{ d.name }}</span> <span class="text-soft">{{ d.kind === 'rack' ? 'Rack' : DEVICE_TYPES[d.type].label }}{{ d.state === 'on' ? '' : `, ${d.state}` }}</span>
+            <span v-for="v in d.kind === 'rack' ? rackValues(d) : values(d)" :key="v.id" class="ml-3 inline-block whitespace-nowrap text-[12px]"><span class="text-soft">{{ v.label }}</span> {{ v.text }}</span></div>
         </section>
       </div>
       <aside aria-label="Versions and uses">

@@ -1,40 +1,47 @@
 <script setup lang="ts">
-/** Saving a line to the shelf: parts, name, category, tags, note, and its loose ends with the copies that travel along. New, or the next version of what it came from. */
+/** Saving a line, or one device or rack of it (`piece`), to the shelf: parts, name, category, tags, note, and its loose ends with the copies that travel along. New, or the next version of what it came from. */
 import { computed, onMounted, ref, watch } from 'vue';
-import { PARTS, USUAL_PARTS, capture, createPreset, diffPresets, same, type Parts, type Track } from '../../core/index.ts';
+import { PARTS, USUAL_PARTS, capture, captureSlot, createPreset, diffPresets, same, type Parts, type Slot, type Track } from '../../core/index.ts';
 import { api, type PresetDetail } from '../api.ts';
-import { onTrack } from '../stores/edits.ts';
+import { onSlot, onTrack } from '../stores/edits.ts';
+import { useDrop } from '../stores/drop.ts';
 import { useSession } from '../stores/session.ts';
 import { useShelf } from '../stores/shelf.ts';
 import { useUi } from '../stores/ui.ts';
 import Sheet from '../ui/Sheet.vue';
 import FlowPicture from './FlowPicture.vue';
 
-const props = defineProps<{ track: Track }>();
+const props = defineProps<{ track: Track; piece?: Slot }>();
 const emit = defineEmits<{ close: [] }>();
 const session = useSession();
 const shelf = useShelf();
 const ui = useUi();
 const parts = ref<Parts>([...USUAL_PARTS]);
 const spares = ref(true);
-const name = ref(props.track.name);
+const what = computed(() => props.piece ?? props.track);
+const drop = useDrop();
+const name = ref(what.value.name);
 const category = ref('');
 const tags = ref('');
-const note = ref(props.track.note);
+const note = ref(props.piece ? '' : props.track.note);
 const known = ref<PresetDetail | null>(null);
 const mode = ref<'new' | 'version'>('new');
 const busy = ref(false);
 const error = ref('');
 
-const draft = computed(() => capture(session.doc!, [props.track.id], { parts: parts.value, spares: spares.value }));
+const draft = computed(() => (props.piece ? captureSlot(session.doc!, props.track.id, props.piece.id) : capture(session.doc!, [props.track.id], { parts: parts.value, spares: spares.value })));
+const kind = computed(() => props.piece?.kind ?? 'strip');
 const differences = computed(() => (known.value ? diffPresets(known.value.preset.content, draft.value.content) : []));
 const unchanged = computed(() => mode.value === 'version' && known.value !== null && known.value.preset.hash === draft.value.hash && note.value === known.value.preset.note && name.value === known.value.name);
 
 onMounted(async () => {
   void shelf.refresh();
-  if (!props.track.origin) return;
+  if (!what.value.origin) return;
   try {
-    known.value = await api.preset(props.track.origin.preset);
+    const found = await api.preset(what.value.origin.preset);
+    // a device that came with a whole line is not that line
+    if (props.piece ? found.kind !== props.piece.kind : ['device', 'rack'].includes(found.kind)) return;
+    known.value = found;
     const p = known.value.preset;
     mode.value = 'version';
     parts.value = [...p.content.parts];
@@ -56,12 +63,12 @@ async function save() {
   try {
     const k = known.value;
     const r = mode.value === 'version' && k
-      ? await api.addVersion(k.id, k.version, createPreset(draft.value, { id: k.id, ...over }))
-      : await api.createPreset(createPreset(draft.value, { id: crypto.randomUUID(), ...over, parent: k ? { preset: k.id, version: k.version } : null }));
+      ? await api.addVersion(k.id, k.version, createPreset(draft.value, { id: k.id, kind: kind.value, ...over }))
+      : await api.createPreset(createPreset(draft.value, { id: crypto.randomUUID(), kind: kind.value, ...over, parent: k ? { preset: k.id, version: k.version } : null }));
     // the line now is what the shelf has: it remembers which version
-    const origin = { preset: r.id, version: r.version, hash: draft.value.hash, name: over.name, drop: props.track.origin?.drop ?? '', local: 't1' };
-    if (!same(origin, props.track.origin)) session.edit(`Saved as “${over.name}”`, onTrack(props.track.id, { origin }));
-    await shelf.refresh();
+    const origin = { preset: r.id, version: r.version, hash: draft.value.hash, name: over.name, drop: what.value.origin?.drop ?? '', local: props.piece ? draft.value.content.tracks[0].chain[0].id : 't1' };
+    if (!same(origin, what.value.origin)) session.edit(`Saved as “${over.name}”`, props.piece ? onSlot(props.track.id, props.piece.id, (x) => ({ ...x, origin })) : onTrack(props.track.id, { origin }));
+    await Promise.all([shelf.refresh(), drop.loadPieces()]);
     ui.say(mode.value === 'version' ? `“${over.name}” is on the shelf as version ${r.version}; the earlier versions are untouched.` : `“${over.name}” is on the shelf.`, 'done');
     emit('close');
   } catch (e) { error.value = (e as Error).message; } finally { busy.value = false; }
@@ -69,7 +76,7 @@ async function save() {
 </script>
 
 <template>
-  <Sheet :title="`Save “${track.name}” to the shelf`" :width="860" @close="emit('close')">
+  <Sheet :title="`Save “${what.name}” to the shelf`" :width="860" @close="emit('close')">
     <form id="save-form" class="flex flex-col gap-3 text-[13px]" @submit.prevent="save">
       <FlowPicture :content="draft.content" :tempo="session.doc!.tempo" />
       <div v-if="known" class="flex flex-wrap gap-4" role="radiogroup" aria-label="How to save">
@@ -82,12 +89,12 @@ async function save() {
         <label class="flex flex-col"><span class="label">Tags (with commas)</span><input v-model="tags" class="field" placeholder="lead, warm" /></label>
         <label class="flex flex-col"><span class="label">What to touch first</span><input v-model="note" class="field" placeholder="Threshold first: 3 to 6 dB of gain reduction" /></label>
       </div>
-      <fieldset class="flex flex-wrap items-center gap-x-3 gap-y-1"><legend class="float-left mr-3 font-semibold">Parts</legend>
+      <fieldset v-if="!piece" class="flex flex-wrap items-center gap-x-3 gap-y-1"><legend class="float-left mr-3 font-semibold">Parts</legend>
         <label v-for="p in PARTS" :key="p.id" class="flex items-center gap-1" :title="p.help"><input type="checkbox" class="accent-[var(--rope)]" :checked="parts.includes(p.id)" @change="toggle(p.id)" /> {{ p.label }}</label>
       </fieldset>
-      <section v-if="draft.content.looseEnds.length" aria-label="Loose ends"><h3 class="font-semibold">What leaves the line</h3>
+      <section v-if="draft.content.looseEnds.length" aria-label="Loose ends"><h3 class="font-semibold">What leaves the {{ piece ? piece.kind : 'line' }}</h3>
         <p class="text-soft">{{ draft.content.looseEnds.map((e) => `${e.kind} to “${e.label}” (${e.role})`).join(', ') }}. Each becomes a loose end that is tied again where it is dropped.</p>
-        <label class="mt-1 flex items-center gap-2"><input v-model="spares" type="checkbox" class="accent-[var(--rope)]" /> Take copies of its buses and returns along as spares</label></section>
+        <label v-if="!piece" class="mt-1 flex items-center gap-2"><input v-model="spares" type="checkbox" class="accent-[var(--rope)]" /> Take copies of its buses and returns along as spares</label></section>
       <section v-if="mode === 'version' && known" aria-label="What differs"><h3 class="font-semibold">What differs from version {{ known.version }}</h3>
         <p v-if="!differences.length" class="text-soft">Nothing in the settings.</p>
         <table v-else class="w-full"><tbody><tr v-for="d in differences" :key="d.label" class="border-t border-rule"><td class="py-0.5 pr-2">{{ d.label }}</td><td class="pr-2">{{ d.from }}</td><td>→ <strong>{{ d.to }}</strong></td></tr></tbody></table></section>

@@ -19,11 +19,19 @@ const ui = useUi();
 const router = useRouter();
 onMounted(() => void shelf.refresh());
 const swatch = (c: string) => (ui.theme === 'night' ? colourOf(c).night : colourOf(c).day);
-const items = (p: PresetEntry) => [
+/** A device or rack: it goes into a chain, and one gesture is enough. */
+const piece = (p: PresetEntry) => p.kind === 'device' || p.kind === 'rack';
+const items = (p: PresetEntry) => piece(p) ? [
+  ...(session.track ? [{ label: `To the end of “${session.track.name}”`, keys: 'Enter', run: () => void take(p) }] : []),
+  ...(session.track && session.slot ? [{ label: `In place of ${session.slot.name}, to listen first`, run: () => void drop.tryInstead(p.id, session.track!.id, session.slot!.id) }] : []),
+  { label: 'On a new line …', run: () => void drop.begin(p.id, { kind: 'new', index: session.doc?.tracks.length }) },
+  { label: 'Look at it on the shelf', run: () => void router.push(`/shelf/${p.id}`) },
+] : [
   { label: 'Drop as a new line …', keys: 'Enter', run: () => void drop.begin(p.id) },
   ...(session.track ? [{ label: `Drop onto “${session.track.name}” …`, run: () => void drop.begin(p.id, { kind: 'onto', track: session.track!.id, chain: 'replace' }) }] : []),
   { label: 'Look at it on the shelf', run: () => void router.push(`/shelf/${p.id}`) },
 ];
+const take = (p: PresetEntry) => piece(p) && session.track ? drop.begin(p.id, { kind: 'onto', track: session.track.id, chain: 'append' }, true) : drop.begin(p.id);
 function near(e: Event) { const el = e.target as HTMLElement; if (el.scrollTop + el.clientHeight > el.scrollHeight - 200) void shelf.more(); }
 </script>
 
@@ -33,11 +41,11 @@ function near(e: Event) { const el = e.target as HTMLElement; if (el.scrollTop +
       <label class="relative block"><Search :size="14" class="absolute left-2 top-2 text-soft" aria-hidden="true" /><input id="shelf-search" v-model="shelf.filter.q" type="search" class="field w-full pl-7" placeholder="Search the shelf" aria-label="Search the shelf" /></label>
     </div>
     <ul class="min-h-0 flex-1 overflow-auto p-1.5" aria-label="Presets" @scroll="near">
-      <li v-for="p in shelf.items" :key="p.id" class="group mb-1 flex cursor-grab items-start gap-2 rounded border border-transparent p-1.5 hover:border-edge hover:bg-sheet" draggable="true" :data-preset="p.name" @dragstart="startDrag($event, { kind: 'preset', preset: p.id, name: p.name })">
+      <li v-for="p in shelf.items" :key="p.id" class="group mb-1 flex cursor-grab items-start gap-2 rounded border border-transparent p-1.5 hover:border-edge hover:bg-sheet" draggable="true" :data-preset="p.name" @dragstart="startDrag($event, { kind: 'preset', preset: p.id, name: p.name, piece: piece(p) })">
         <span class="mt-0.5 h-8 w-[5px] shrink-0 rounded-sm" :style="{ background: swatch(p.colour) }" />
-        <button type="button" class="min-w-0 flex-1 cursor-grab text-left" :title="p.summary.note" @keydown.enter.prevent="drop.begin(p.id)" @dblclick="drop.begin(p.id)">
+        <button type="button" class="min-w-0 flex-1 cursor-grab text-left" :title="p.summary.note" @keydown.enter.prevent="take(p)" @dblclick="take(p)">
           <span class="block truncate font-semibold">{{ p.name }}</span>
-          <span class="block truncate text-[12px] text-soft">{{ p.category.split('/').pop() }} · {{ p.summary.devices.length }} devices<template v-if="p.version > 1"> · v{{ p.version }}</template></span>
+          <span class="block truncate text-[12px] text-soft">{{ p.category.split('/').pop() }} · {{ p.kind === 'strip' ? '' : p.kind + ' · ' }}{{ p.summary.devices.length }} {{ p.summary.devices.length === 1 ? 'device' : 'devices' }}<template v-if="p.version > 1"> · v{{ p.version }}</template></span>
         </button>
         <Pin v-if="p.pinned" :size="12" class="mt-1 text-rope" aria-label="pinned" />
         <PopMenu :label="`What to do with ${p.name}`" :items="() => items(p)" button-class="btn btn-plain px-0.5 py-0"><Ellipsis :size="14" aria-hidden="true" /></PopMenu>

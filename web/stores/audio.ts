@@ -1,14 +1,16 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
-import { sessionLength, type Id, type Session, type Track } from '../../core/index.ts';
+import { NO_AUDITION, findSlot, sessionLength, type Id, type Session, type Slot, type Track } from '../../core/index.ts';
 import workletUrl from '../audio/engine.worklet.ts?worker&url';
 import { jobs, type Running } from '../audio/jobs.ts';
-import { PER_NODE, PER_SLOT, type FromEngine, type Match, type ToEngine } from '../audio/messages.ts';
+import { PER_NODE, PER_SLOT, type FromEngine, type Hearing, type Match, type ToEngine } from '../audio/messages.ts';
 import { useSession } from './session.ts';
 import { useUi } from './ui.ts';
 
 export interface NodeMeter { before: number; left: number; right: number; rms: number }
-interface Comparison { scope: 'device' | 'line'; track: Id; bypass: Id[]; label: string; match: Match | null; without: boolean; busy: number | null }
+/** What is compared: several hearings of one line, the first being all as it is; `now` is heard. */
+export interface Comparison { id: string; track: Id; slot: Id | null; label: string; hearings: Hearing[]; now: number; last: number; match: Match | null; busy: number | null }
+const AS_IS: Hearing = { id: 'as-is', label: 'As it is', at: 'line', audition: { bypass: [] } };
 
 /**
  * The live engine as the page sees it: transport, meters and comparisons. It plays the open session, or for a moment a preset on chosen material. Meter figures are plain objects that
@@ -23,12 +25,18 @@ export const useAudio = defineStore('audio', () => {
   const length = ref(0);
   const latency = ref(0);
   const compare = shallowRef<Comparison | null>(null);
+  const mono = ref(false);
+  /** share of the time there is for each block that the engine needs, and blocks that came late */
+  const load = ref(0);
+  const late = ref(0);
   /** set while a preset is listened to instead of the session */
   const listening = shallowRef<{ preset: string; session: Session; track: Id } | null>(null);
 
   const nodes = new Map<Id, NodeMeter>();
   const slots = new Map<Id, { reduction: number; level: number }>();
-  const scope: { before: Float32Array | null; after: Float32Array | null } = { before: null, after: null };
+  const scope: { before: Float32Array | null; after: Float32Array | null; readings: number[] | null } = { before: null, after: null, readings: null };
+  /** the master's figures in the order of METER_READINGS; plain, read on every frame */
+  const master: { readings: number[] } = { readings: [] };
 
   let context: AudioContext | null = null;
   let node: AudioWorkletNode | null = null;
@@ -58,6 +66,7 @@ export const useAudio = defineStore('audio', () => {
     sentMedia = new Set();
     loadedMedia = new Set();
     if (scoped) post({ type: 'scope', slot: scoped });
+    if (mono.value) post({ type: 'mono', on: true });
   }
 
   function heard(m: FromEngine) {
@@ -76,6 +85,10 @@ export const useAudio = defineStore('audio', () => {
       layout.slots.forEach((id, i) => slots.set(id, { reduction: m.values[at + i * PER_SLOT], level: m.values[at + i * PER_SLOT + 1] }));
       scope.before = m.before;
       scope.after = m.after;
+      scope.readings = m.readings;
+      master.readings = m.master;
+      load.value = m.load;
+      late.value = m.late;
     }
   }
 
@@ -142,43 +155,68 @@ export const useAudio = defineStore('audio', () => {
   /** Follows one device's input and output for the spectrum. */
   function watchSlot(slot: Id | null): void {
     scoped = slot;
-    scope.before = scope.after = null;
+    scope.before = scope.after = scope.readings = null;
     post({ type: 'scope', slot });
   }
 
-  const compareHolds = (s: Session) => s.tracks.some((t) => t.id === compare.value!.track);
+  watch(mono, (on) => post({ type: 'mono', on }));
+  const resetMeters = () => post({ type: 'reset-meters' });
 
-  /** Turns the comparison with/without on for a device or a whole line; measures both once, then each call switches between the two. */
-  async function toggleCompare(track: Track, device: Id | null): Promise<void> {
+  const compareHolds = (s: Session) => { const t = s.tracks.find((x) => x.id === compare.value!.track); return !!t && (!compare.value!.slot || !!findSlot(t.chain, compare.value!.slot)); };
+
+  /** Begins a comparison: measures all hearings once, then switches to the second. Asked again with the same ones, it switches between the first and the one heard last. */
+  async function compareHearings(id: string, track: Track, slot: Id | null, label: string, others: Hearing[], start = 1): Promise<void> {
     const s = source.value;
     if (!s) return;
-    const bypass = device ? [device] : track.chain.map((d) => d.id);
-    const same = compare.value && compare.value.track === track.id && compare.value.bypass.join() === bypass.join();
-    if (same && compare.value!.match) { hear(!compare.value!.without); return; }
-    if (bypass.length === 0) { ui.say(`“${track.name}” has no devices to compare.`); return; }
+    const hearings = [AS_IS, ...others];
+    if (compare.value?.id === id && compare.value.match) { hear(compare.value.now === 0 ? compare.value.last : 0); return; }
     endCompare();
-    const c: Comparison = { scope: device ? 'device' : 'line', track: track.id, bypass, label: device ? track.chain.find((d) => d.id === device)!.name : track.name, match: null, without: false, busy: 0 };
+    const c: Comparison = { id, track: track.id, slot, label, hearings, now: 0, last: start, match: null, busy: 0 };
     compare.value = c;
-    matching = jobs.match({ session: s, track: track.id, bypass }, (p) => { if (compare.value?.busy !== null && compare.value?.bypass === bypass) compare.value = { ...compare.value, busy: p }; });
+    const same = () => compare.value?.hearings === hearings;
+    matching = jobs.match({ session: s, track: track.id, hearings }, (p) => { if (same() && compare.value!.busy !== null) compare.value = { ...compare.value!, busy: p }; });
     try {
       const match = await matching.done;
-      if (compare.value?.bypass !== bypass) return;
+      if (!same()) return;
       compare.value = { ...c, match, busy: null };
-      hear(true);
-    } catch (e) { if (compare.value?.bypass === bypass) { endCompare(); ui.fail(e); } }
+      hear(start);
+    } catch (e) { if (same()) { endCompare(); ui.fail(e); } }
   }
 
-  function hear(without: boolean): void {
+  /** With and without one device or rack, or a whole line. */
+  async function toggleCompare(track: Track, slot: Id | null): Promise<void> {
+    const bypass = slot ? [slot] : track.chain.map((d) => d.id);
+    if (bypass.length === 0) { ui.say(`“${track.name}” has no devices to compare.`); return; }
+    const label = slot ? (findSlot(track.chain, slot)?.name ?? track.name) : track.name;
+    await compareHearings(`bypass ${bypass.join()}`, track, slot, label, [{ id: 'without', label: slot ? 'Without it' : 'Chain bypassed', at: 'line', audition: { bypass } }]);
+  }
+
+  /** The comparisons of a device that takes its key from a track. */
+  function keyHearings(track: Track, device: Slot): Hearing[] {
+    const trigger = device.kind === 'device' && device.key.kind === 'track' ? device.key.track : null;
+    if (!trigger) return [];
+    return [
+      { id: 'key-off', label: 'Key off', at: 'line', audition: { bypass: [], keyOff: [device.id] } },
+      { id: 'trigger-muted', label: 'Trigger muted', at: 'master', audition: { bypass: [], mute: [trigger] } },
+      { id: 'trigger-alone', label: 'Trigger alone', at: 'master', audition: { bypass: [], solo: [trigger] } },
+      { id: 'bypassed', label: 'Chain bypassed', at: 'line', audition: { bypass: track.chain.map((x) => x.id) } },
+    ];
+  }
+
+  /** Hears one of the hearings, by its number from 0. */
+  function hear(n: number): void {
     const c = compare.value;
-    if (!c?.match) return;
-    compare.value = { ...c, without };
-    post({ type: 'audition', audition: without ? { bypass: [...c.bypass], gains: { [c.track]: c.match.gain } } : { bypass: [], gains: {} } });
+    if (!c?.match || !c.hearings[n]) return;
+    compare.value = { ...c, now: n, last: n === 0 ? c.last : n };
+    const h = c.hearings[n];
+    const at = h.at === 'master' ? source.value!.tracks.find((t) => t.role === 'master')!.id : c.track;
+    post({ type: 'audition', audition: n === 0 ? NO_AUDITION : JSON.parse(JSON.stringify({ ...h.audition, gains: { [at]: c.match.gains[n] } })) as typeof NO_AUDITION });
   }
 
   function endCompare(): void {
     matching?.cancel();
     matching = null;
-    if (compare.value) post({ type: 'audition', audition: { bypass: [], gains: {} } });
+    if (compare.value) post({ type: 'audition', audition: NO_AUDITION });
     compare.value = null;
   }
 
@@ -198,5 +236,5 @@ export const useAudio = defineStore('audio', () => {
     listening.value = null;
   }
 
-  return { playing, starting, seconds, length, latency, compare, listening, nodes, slots, scope, play, stop, toggle, seek, watchSlot, toggleCompare, hear, endCompare, listen, endListening };
+  return { playing, starting, seconds, length, latency, compare, listening, nodes, slots, scope, play, stop, toggle, seek, mono, load, late, master, resetMeters, watchSlot, compareHearings, toggleCompare, keyHearings, hear, endCompare, listen, endListening };
 });

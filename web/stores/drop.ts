@@ -1,8 +1,9 @@
 import { defineStore } from 'pinia';
-import { computed, ref, shallowRef } from 'vue';
-import { DropRefused, applyDrop, planDrop, type DropPlan, type IntactReport, type NullResult, type Place, type Preset, type Session } from '../../core/index.ts';
-import { api } from '../api.ts';
+import { computed, ref, shallowRef, watch } from 'vue';
+import { DropRefused, applyDrop, findSlot, planDrop, type DropPlan, type IntactReport, type NullResult, type Place, type Preset, type Session } from '../../core/index.ts';
+import { api, type PresetEntry } from '../api.ts';
 import { jobs, type Running } from '../audio/jobs.ts';
+import { useAudio } from './audio.ts';
 import { useSession } from './session.ts';
 import { useUi } from './ui.ts';
 
@@ -11,6 +12,7 @@ export interface Finished { preset: Preset; plan: DropPlan; report: IntactReport
 /** A drop from the sheet to its proof. */
 export const useDrop = defineStore('drop', () => {
   const session = useSession();
+  const audio = useAudio();
   const ui = useUi();
   const preset = shallowRef<Preset | null>(null);
   const place = shallowRef<Place>({ kind: 'new' });
@@ -30,7 +32,8 @@ export const useDrop = defineStore('drop', () => {
     } catch { return null; }
   });
 
-  async function begin(presetId: string, where: Place = { kind: 'new' }): Promise<void> {
+  /** @param quick drops at once, without the sheet, when there is nothing to decide */
+  async function begin(presetId: string, where: Place = { kind: 'new' }, quick = false): Promise<void> {
     if (!session.doc) { ui.say('Open a session first, then drop into it.'); return; }
     try {
       const detail = await api.preset(presetId);
@@ -39,13 +42,18 @@ export const useDrop = defineStore('drop', () => {
       parts.value = null;
       keep.value = undefined;
       place.value = where;
-      preset.value = { ...detail.preset, name: detail.name };
+      const p = { ...detail.preset, name: detail.name };
+      // a device or rack goes into a chain: on the chosen line when no spot was given
+      if ((p.kind === 'device' || p.kind === 'rack') && where.kind === 'new' && where.index === undefined && session.track) place.value = { kind: 'onto', track: session.track.id, chain: 'append' };
+      preset.value = p;
       if (plan.value) keep.value = { ids: plan.value.ids, drop: plan.value.drop };
+      if (quick && plan.value && !plan.value.ends.length && !plan.value.problems.length && !plan.value.adaptations.length) apply(true);
     } catch (e) { ui.fail(e); }
   }
   const cancel = () => { preset.value = null; };
 
-  function apply(): void {
+  /** @param quiet says so in a line at the foot instead of opening the report */
+  function apply(quiet = false): void {
     const [p, pl, sid] = [preset.value, plan.value, session.id];
     if (!p || !pl || !session.doc || !sid) return;
     let result: ReturnType<typeof applyDrop>;
@@ -55,10 +63,13 @@ export const useDrop = defineStore('drop', () => {
     }
     if (!session.edit(`Drop “${p.name}”`, () => result.session)) return;
     const landed = pl.tracks[0]?.id ?? pl.target?.id;
-    if (landed) session.select(landed, null);
+    const first = p.content.tracks[0]?.chain[0];
+    const inner = (p.kind === 'device' || p.kind === 'rack') && first ? pl.ids[first.id] ?? null : null;
+    if (landed) session.select(landed, inner);
     preset.value = null;
     finished.value = { preset: p, plan: pl, report: result.report, session: result.session, sessionId: sid, nulls: null, progress: 0, error: '', at: new Date().toISOString() };
-    showReport.value = true;
+    if (quiet) ui.say(`“${p.name}” is in: ${result.report.counts.intact + result.report.counts.tied} of ${result.report.total} values intact.`, 'done', [{ label: 'Undo', run: () => session.undo() }, { label: 'What happened', run: () => { showReport.value = true; } }], 9000);
+    else showReport.value = true;
     void prove();
   }
 
@@ -93,5 +104,44 @@ export const useDrop = defineStore('drop', () => {
     } catch (e) { ui.fail(e); }
   }
 
-  return { preset, place, ties, adapt, parts, plan, finished, showReport, begin, cancel, apply, reopen };
+  /** racks and devices of the shelf that may stand in for another */
+  const pieces = shallowRef<PresetEntry[]>([]);
+  async function loadPieces(): Promise<void> {
+    try {
+      const [racks, devices] = await Promise.all([api.presets({ kind: 'rack', limit: 60 }), api.presets({ kind: 'device', limit: 60 })]);
+      pieces.value = [...racks.items, ...devices.items];
+    } catch { /* the menu says that there is none */ }
+  }
+
+  /** A rack or device of the shelf that is listened to in another's place; the session is not changed until it is kept. */
+  const trial = shallowRef<{ slot: string; track: string; name: string; preset: Preset; plan: DropPlan } | null>(null);
+  async function tryInstead(presetId: string, track: string, slot: string): Promise<void> {
+    try {
+      const detail = await api.preset(presetId);
+      const line = session.doc?.tracks.find((t) => t.id === track);
+      if (!session.doc || !line || !findSlot(line.chain, slot)) return;
+      const p = { ...detail.preset, name: detail.name };
+      const pl = planDrop(session.doc, p, { place: { kind: 'onto', track, chain: 'swap', slot } });
+      if (pl.problems.length) { ui.say(pl.problems[0].message, 'error'); return; }
+      trial.value = { slot, track, name: p.name, preset: p, plan: pl };
+      await audio.compareHearings(`try ${slot} ${pl.drop}`, line, slot, p.name, [{ id: 'trial', label: p.name, at: 'line', audition: { bypass: [], chains: { [track]: pl.target!.chain } } }]);
+    } catch (e) { trial.value = null; ui.fail(e); }
+  }
+  function endTrial(): void { trial.value = null; audio.endCompare(); }
+  /** Takes what is tried into the session; the ids are those that sounded, so the sound goes on. */
+  function keepTrial(): void {
+    const t = trial.value;
+    if (!t) return;
+    preset.value = t.preset;
+    place.value = t.plan.place;
+    ties.value = {};
+    adapt.value = {};
+    parts.value = null;
+    keep.value = { ids: t.plan.ids, drop: t.plan.drop };
+    endTrial();
+    apply(true);
+  }
+  watch(() => audio.compare, (c) => { if (!c && trial.value) trial.value = null; });
+
+  return { pieces, loadPieces, trial, tryInstead, endTrial, keepTrial, preset, place, ties, adapt, parts, plan, finished, showReport, begin, cancel, apply, reopen };
 });

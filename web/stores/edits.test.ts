@@ -1,7 +1,8 @@
-import { validateSession, compile, type Session } from '../../core/index.ts';
+import { compile, createRack, createStrand, devicesIn, findSlot, validateSession, type Device, type Rack, type Session } from '../../core/index.ts';
 import { clipOf, device, mediaRef, send, sessionWith } from '../../tests/support/build.ts';
 import {
-  addDevice, addSend, addTrack, destinations, duplicateDevice, duplicateTrack, moveDevice, moveTrack, onDevice, onSend, onTrack, removeDevice, removeSend, removeTrack, setClips, setParam, setParams, setState, type Edit,
+  addDevice, addHandle, addSend, addTrack, alongside, copyParts, destinations, duplicateSlot, duplicateTrack, groupSlots, moveSlot, moveTrack, onDevice, onSend, onTrack, onTracks, removeSend, removeSlot, removeTrack, setClips, setParam,
+  setParams, setState, turnHandle, ungroup, type Edit,
 } from './edits.ts';
 
 /** two lines into a bus, a return, and a line whose compressor listens to the first */
@@ -18,6 +19,7 @@ function start(): Session {
 const ids = (s: Session) => s.tracks.map((t) => t.id);
 const chain = (s: Session, id: string) => s.tracks.find((t) => t.id === id)!.chain.map((d) => d.id);
 const track = (s: Session, id: string) => s.tracks.find((t) => t.id === id)!;
+const dev = (s: Session, id: string) => s.tracks.map((t) => findSlot(t.chain, id)).find(Boolean) as Device;
 
 /** every edit: a sound session comes out, the one that went in is as it was, and what it does not touch is the same object */
 function check(edit: Edit, touched: string[]): Session {
@@ -46,7 +48,7 @@ describe('lines', () => {
     expect(ids(s).indexOf(d.id)).toBe(1);
     const [was, is] = [track(s, 'a'), track(s, d.id)];
     expect(is.name).toBe('Lead 2');
-    expect(is.chain.map((x) => [x.type, x.params])).toEqual(was.chain.map((x) => [x.type, x.params]));
+    expect(devicesIn(is.chain).map((x) => [x.type, x.params])).toEqual(devicesIn(was.chain).map((x) => [x.type, x.params]));
     expect(is.sends.map((x) => [x.to, x.level])).toEqual([['r', -12]]);
     expect(is.chain.some((x) => chain(s, 'a').includes(x.id))).toBe(false);
     expect(track(check(duplicateTrack('a', false).edit, []), 'a').clips).toHaveLength(1);
@@ -54,7 +56,7 @@ describe('lines', () => {
   test('a deleted bus hands its feeders on to where it went; sends, keys and folders that pointed to the line go', () => {
     expect(track(check(removeTrack('bus'), ['a', 'bus']), 'a').output).toEqual({ kind: 'track', track: ids(start()).length ? expect.stringMatching(/^trk/) : '' });
     expect(track(check(removeTrack('r'), ['a', 'r']), 'a').sends).toEqual([]);
-    expect(track(check(removeTrack('a'), ['a', 'b']), 'b').chain[0].key).toEqual({ kind: 'own' });
+    expect(dev(check(removeTrack('a'), ['a', 'b']), 'd4').key).toEqual({ kind: 'own' });
     expect(track(check(removeTrack('f'), ['f', 'b']), 'b').folder).toBeNull();
     const s = start();
     expect(removeTrack(ids(s).at(-1)!)(s)).toBe(s);
@@ -78,24 +80,66 @@ describe('lines', () => {
 
 describe('devices', () => {
   test('added at the end or at a spot, removed, copied beside the original', () => {
-    const end = addDevice('a', 'reverb'), mid = addDevice('a', 'reverb', 1);
+    const end = addDevice({ track: 'a' }, 'reverb'), mid = addDevice({ track: 'a', at: 1 }, 'reverb', { decay: 3 });
     expect(chain(check(end.edit, ['a']), 'a').at(-1)).toBe(end.id);
     expect(chain(check(mid.edit, ['a']), 'a')[1]).toBe(mid.id);
-    expect(chain(check(removeDevice('a', 'd2'), ['a']), 'a')).toEqual(['d1', 'd3']);
-    const copy = duplicateDevice('a', 'd2');
+    expect(chain(check(removeSlot('a', 'd2'), ['a']), 'a')).toEqual(['d1', 'd3']);
+    const copy = duplicateSlot('a', 'd2');
     expect(chain(check(copy.edit, ['a']), 'a')).toEqual(['d1', 'd2', copy.id, 'd3']);
   });
   test.each<[string, string, number, string[], string[]]>([
     ['d1', 'a', 3, ['d2', 'd3', 'd1'], ['d4']], ['d1', 'a', 2, ['d2', 'd1', 'd3'], ['d4']], ['d3', 'a', 0, ['d3', 'd1', 'd2'], ['d4']], ['d2', 'a', 1, ['d1', 'd2', 'd3'], ['d4']], ['d2', 'b', 0, ['d1', 'd3'], ['d2', 'd4']], ['d2', 'b', 1, ['d1', 'd3'], ['d4', 'd2']],
   ])('%s dragged to spot %s:%i', (d, to, at, a, b) => {
-    const s = check(moveDevice('a', d, to, at), ['a', 'b']);
+    const s = check(moveSlot('a', d, { track: to, at }), ['a', 'b']);
     expect([chain(s, 'a'), chain(s, 'b')]).toEqual([a, b]);
   });
   test('values and states of one device', () => {
-    expect(track(check(setParam('a', 'd1', 'gain', -6), ['a']), 'a').chain[0].params).toMatchObject({ gain: -6, mono: false });
-    expect(track(check(setParams('a', 'd2', { 'b1.on': true, 'b1.freq': 99 }), ['a']), 'a').chain[1].params).toMatchObject({ 'b1.on': true, 'b1.freq': 99 });
+    expect(dev(check(setParam('a', 'd1', 'gain', -6), ['a']), 'd1').params).toMatchObject({ gain: -6, mono: false });
+    expect(dev(check(setParams('a', 'd2', { 'b1.on': true, 'b1.freq': 99 }), ['a']), 'd2').params).toMatchObject({ 'b1.on': true, 'b1.freq': 99 });
     expect(track(check(setState('a', 'd2', 'inactive'), ['a']), 'a').chain.map((d) => d.state)).toEqual(['on', 'inactive', 'on']);
     expect(track(check(onDevice('b', 'd4', (d) => ({ name: d.name + ', hard' })), ['b']), 'b').chain[0].name).toBe('Compressor, hard');
+  });
+});
+
+describe('racks', () => {
+  const inRack = (e: Edit) => (s: Session) => e(onTrack('a', (t) => ({ chain: [createRack('R', [], { id: 'rk', strands: [createStrand('One', [t.chain[0]], { id: 'st1' }), createStrand('Two', [t.chain[1]], { id: 'st2' })] }), t.chain[2]] }))(s));
+  const rack = (s: Session, id = 'rk') => findSlot(track(s, 'a').chain, id) as Rack;
+  test('grouping keeps the order and stands where the first one stood; ungrouping gives the chain back', () => {
+    const g = groupSlots('a', ['d3', 'd1']);
+    const s = check(g.edit, ['a']);
+    expect(chain(s, 'a')).toEqual(['d2', g.id].reverse());
+    expect(rack(s, g.id).strands[0].chain.map((x) => x.id)).toEqual(['d1', 'd3']);
+    expect(chain(ungroup('a', g.id)(s), 'a')).toEqual(['d1', 'd3', 'd2']);
+  });
+  test('a slot moves between strands, lines and levels; a rack never into itself; ties that no longer reach come off', () => {
+    const tied = addHandle('a', 'rk', [{ slot: 'd1', param: 'gain', from: 0, to: 6 }], 'Push');
+    const s = check(inRack((x) => moveSlot('a', 'd1', { track: 'a', container: 'st2', at: 0 })(tied.edit(x))), ['a']);
+    expect([rack(s).strands[0].chain.length, rack(s).strands[1].chain.map((x) => x.id), rack(s).handles[0].ties.length]).toEqual([0, ['d1', 'd2'], 1]);
+    const out = moveSlot('a', 'd1', { track: 'b', at: 0 })(s);
+    expect([chain(out, 'b'), rack(out).handles[0].ties]).toEqual([['d1', 'd4'], []]);
+    expect(moveSlot('a', 'rk', { track: 'a', container: 'st1' })(s)).toBe(s);
+  });
+  test('a handle of two ties turns both at once, and a copy of the rack has ties of its own', () => {
+    const h = addHandle('a', 'rk', [{ slot: 'd1', param: 'gain', from: 0, to: 12 }, { slot: 'st1', param: 'level', from: 0, to: -12 }], 'Drive');
+    const copy = duplicateSlot('a', 'rk');
+    const s = check(inRack((x) => { const y = copy.edit(h.edit(x)); return turnHandle('a', copy.id, rack(y, copy.id).handles[0].id, 100)(y); }), ['a']);
+    expect([rack(s).strands[0].level, dev(s, 'd1').params.gain]).toEqual([0, 0]);
+    const c = rack(s, copy.id);
+    expect([c.strands[0].level, (c.strands[0].chain[0] as Device).params.gain]).toEqual([-12, 12]);
+  });
+  test('a dry path beside a device', () => {
+    const p = alongside('a', 'd2');
+    expect(rack(check(p.edit, ['a']), p.id)).toMatchObject({ blend: { mode: 'power' }, strands: [{ name: 'Dry', chain: [] }, { name: 'Wet', chain: [{ id: 'd2' }] }] });
+  });
+});
+
+describe('several lines', () => {
+  test('one change to all, and parts of one copied to the others, never a way into a loop', () => {
+    expect(check(onTracks(['a', 'b'], () => ({ colour: 'rosehip' })), ['a', 'b']).tracks.filter((t) => t.colour === 'rosehip').map((t) => t.id)).toEqual(['a', 'b']);
+    const s = check((x) => copyParts(track(x, 'a'), ['a', 'b', 'bus', 'r'], ['chain', 'sends', 'output'], true)(x), ['b', 'bus', 'r']);
+    expect(track(s, 'b').chain.length).toBe(4);
+    expect([track(s, 'b').output, track(s, 'r').sends]).toEqual([{ kind: 'track', track: 'bus' }, []]);
+    expect(track(s, 'bus').output).toEqual({ kind: 'track', track: s.tracks.at(-1)!.id });
   });
 });
 

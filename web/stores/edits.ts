@@ -1,6 +1,7 @@
 import {
-  DEVICE_TYPES, DUPLICATE_PARTS, clone, createDevice, createSend, createTrack, freeName, masterOf, placeFor, randomIds,
-  type Clip, type Device, type Id, type ParamValue, type Role, type Send, type Session, type SlotState, type Track,
+  COLOURS, DEVICE_TYPES, DUPLICATE_PARTS, clone, createDevice, createRack, createSend, createStrand, createTrack, dropDeadTies, findSlot, freeName, mapDevices, mapSlots, masterOf, moveHandle, placeFor, placeOf, racksIn,
+  randomIds, renewSlot, withChainAt,
+  type Clip, type Device, type Handle, type Id, type Params, type ParamValue, type PartId, type Rack, type Role, type Send, type Session, type Slot, type SlotState, type Strand, type Track,
 } from '../../core/index.ts';
 
 /** Edits of a session as pure functions: a session in, a new one out, everything that did not change shared. */
@@ -9,12 +10,24 @@ export type Edit = (s: Session) => Session;
 export const onTrack = (id: Id, change: Partial<Track> | ((t: Track) => Partial<Track>)): Edit => (s) =>
   ({ ...s, tracks: s.tracks.map((t) => (t.id === id ? { ...t, ...(typeof change === 'function' ? change(t) : change) } : t)) });
 
+/** Changes one slot wherever it stands in a track's chain, inside racks too. */
+export const onSlot = (track: Id, slot: Id, change: (s: Slot) => Slot): Edit =>
+  onTrack(track, (t) => ({ chain: mapSlots(t.chain, (x) => (x.id === slot ? change(x) : x)) }));
+
 export const onDevice = (track: Id, device: Id, change: Partial<Device> | ((d: Device) => Partial<Device>)): Edit =>
-  onTrack(track, (t) => ({ chain: t.chain.map((d) => (d.id === device ? { ...d, ...(typeof change === 'function' ? change(d) : change) } : d)) }));
+  onSlot(track, device, (d) => (d.kind === 'device' ? { ...d, ...(typeof change === 'function' ? change(d) : change) } : d));
+
+export const onRack = (track: Id, rack: Id, change: Partial<Rack> | ((r: Rack) => Partial<Rack>)): Edit =>
+  onSlot(track, rack, (r) => (r.kind === 'rack' ? { ...r, ...(typeof change === 'function' ? change(r) : change) } : r));
+
+export const onStrand = (track: Id, rack: Id, strand: Id, change: Partial<Strand>): Edit => onRack(track, rack, (r) => ({ strands: r.strands.map((x) => (x.id === strand ? { ...x, ...change } : x)) }));
+export const onHandle = (track: Id, rack: Id, handle: Id, change: Partial<Handle>): Edit => onRack(track, rack, (r) => ({ handles: r.handles.map((x) => (x.id === handle ? { ...x, ...change } : x)) }));
+export const turnHandle = (track: Id, rack: Id, handle: Id, value: number): Edit => onSlot(track, rack, (r) => (r.kind === 'rack' ? moveHandle(r, handle, value) : r));
 
 export const setParam = (track: Id, device: Id, param: string, value: ParamValue): Edit => onDevice(track, device, (d) => ({ params: { ...d.params, [param]: value } }));
 export const setParams = (track: Id, device: Id, values: Record<string, ParamValue>): Edit => onDevice(track, device, (d) => ({ params: { ...d.params, ...values } }));
-export const setState = (track: Id, device: Id, state: SlotState): Edit => onDevice(track, device, { state });
+export const setState = (track: Id, slot: Id, state: SlotState): Edit => onSlot(track, slot, (x) => ({ ...x, state }));
+export const renameSlot = (track: Id, slot: Id, name: string): Edit => onSlot(track, slot, (x) => ({ ...x, name }));
 
 export const onSend = (track: Id, send: Id, change: Partial<Send>): Edit => onTrack(track, (t) => ({ sends: t.sends.map((x) => (x.id === send ? { ...x, ...change } : x)) }));
 export const addSend = (track: Id, to: Id): Edit => onTrack(track, (t) => ({ sends: [...t.sends, createSend(to, { level: -18 })] }));
@@ -43,7 +56,7 @@ export function duplicateTrack(id: Id, withClips: boolean): { edit: Edit; id: Id
       const i = s.tracks.findIndex((t) => t.id === id);
       const t = s.tracks[i];
       const copy: Track = { ...clone(t), id: fresh, name: freeName(t.name, s.tracks.map((x) => x.name)), solo: false };
-      copy.chain = copy.chain.map((d) => ({ ...d, id: randomIds('dev') }));
+      copy.chain = copy.chain.map((d) => renewSlot(d, (_old, prefix) => randomIds(prefix)));
       copy.sends = DUPLICATE_PARTS.includes('sends') ? copy.sends.map((x) => ({ ...x, id: randomIds('snd') })) : [];
       copy.clips = withClips ? copy.clips.map((c) => ({ ...c, id: randomIds('clp') })) : [];
       const tracks = [...s.tracks];
@@ -65,7 +78,8 @@ export const removeTrack = (id: Id): Edit => (s) => {
       if (t.folder === id) out = { ...out, folder: gone.folder };
       if (t.input.kind === 'track' && t.input.track === id) out = { ...out, input: { kind: 'none' } };
       if (t.sends.some((x) => x.to === id)) out = { ...out, sends: t.sends.filter((x) => x.to !== id) };
-      if (t.chain.some((d) => d.key.kind === 'track' && d.key.track === id)) out = { ...out, chain: t.chain.map((d) => (d.key.kind === 'track' && d.key.track === id ? { ...d, key: { kind: 'own' } } : d)) };
+      const chain = mapDevices(t.chain, (d) => (d.key.kind === 'track' && d.key.track === id ? { ...d, key: { kind: 'own' } } : d));
+      if (chain !== t.chain) out = { ...out, chain };
       return out;
     }),
     ...(s.lastTies ? { lastTies: Object.fromEntries(Object.entries(s.lastTies).filter(([, v]) => v !== id)) } : {}),
@@ -83,30 +97,109 @@ export const moveTrack = (id: Id, before: Id | null): Edit => (s) => {
   return { ...s, tracks: rest };
 };
 
-export function addDevice(track: Id, type: string, at?: number): { edit: Edit; id: Id } {
+/** Where something goes in: a place in a line's own chain or in one of its strands; at the end when `at` is left out. */
+export interface Spot { track: Id; container?: Id; at?: number }
+
+/** Puts slots in at a spot. */
+export const insertSlots = (to: Spot, slots: Slot[]): Edit => (s) =>
+  ({ ...s, tracks: s.tracks.map((t) => (t.id === to.track ? withChainAt(t, to.container ?? t.id, (c) => { const out = [...c]; out.splice(to.at ?? c.length, 0, ...slots); return out; }) : t)) });
+
+/** @param start values to begin with, from a default of the shelf */
+export function addDevice(to: Spot, type: string, start: Params = {}): { edit: Edit; id: Id } {
   const id = randomIds('dev');
-  return { id, edit: onTrack(track, (t) => { const chain = [...t.chain]; chain.splice(at ?? chain.length, 0, createDevice(type, {}, { id, name: DEVICE_TYPES[type].label })); return { chain }; }) };
+  return { id, edit: insertSlots(to, [createDevice(type, start, { id, name: DEVICE_TYPES[type].label })]) };
 }
 
-export const removeDevice = (track: Id, device: Id): Edit => onTrack(track, (t) => ({ chain: t.chain.filter((d) => d.id !== device) }));
+export const removeSlot = (track: Id, slot: Id): Edit => onTrack(track, (t) => ({ chain: dropDeadTies(mapSlots(t.chain, (x) => (x.id === slot ? null : x))) }));
 
-/** Moves a device to a place in a chain, its own or another track's. */
-export const moveDevice = (from: Id, device: Id, to: Id, at: number): Edit => (s) => {
-  const d = s.tracks.find((t) => t.id === from)?.chain.find((x) => x.id === device);
-  if (!d) return s;
-  const old = s.tracks.find((t) => t.id === from)!.chain.findIndex((x) => x.id === device);
-  const place = from === to && at > old ? at - 1 : at;
-  return { ...s, tracks: s.tracks.map((t) => {
-    let chain = t.id === from ? t.chain.filter((x) => x.id !== device) : t.chain;
-    if (t.id === to) { chain = [...chain]; chain.splice(place, 0, d); }
-    return chain === t.chain ? t : { ...t, chain };
-  }) };
+/** Moves a slot to a spot, in its own chain, a strand or another line's; a rack never goes into itself. Ties that no longer reach come off. */
+export const moveSlot = (from: Id, slot: Id, to: Spot): Edit => (s) => {
+  const source = s.tracks.find((t) => t.id === from);
+  const x = source && findSlot(source.chain, slot);
+  const was = source && placeOf(source, slot);
+  if (!x || !was) return s;
+  const container = to.container ?? to.track;
+  if (x.kind === 'rack' && racksIn([x]).some((r) => r.strands.some((st) => st.id === container))) return s;
+  const at = to.at ?? Infinity;
+  const place = container === was.container && at > was.at ? at - 1 : at;
+  const taken = { ...s, tracks: s.tracks.map((t) => (t.id === from ? { ...t, chain: mapSlots(t.chain, (y) => (y.id === slot ? null : y)) } : t)) };
+  const put = insertSlots({ ...to, at: Number.isFinite(place) ? place : undefined }, [x])(taken);
+  return { ...put, tracks: put.tracks.map((t) => (t.id === from || t.id === to.track ? { ...t, chain: dropDeadTies(t.chain) } : t)) };
 };
 
-export function duplicateDevice(track: Id, device: Id): { edit: Edit; id: Id } {
-  const id = randomIds('dev');
-  return { id, edit: onTrack(track, (t) => ({ chain: t.chain.flatMap((d) => (d.id === device ? [d, { ...clone(d), id }] : [d])) })) };
+export function duplicateSlot(track: Id, slot: Id): { edit: Edit; id: Id } {
+  const fresh = randomIds('dev');
+  // the copy itself gets the id that is given back; what is inside it gets its own
+  const renew = (x: Slot) => renewSlot(clone(x), (old, prefix) => (old === slot ? fresh : randomIds(prefix)));
+  return { id: fresh, edit: (s) => {
+    const t = s.tracks.find((y) => y.id === track);
+    const p = t && placeOf(t, slot), x = t && findSlot(t.chain, slot);
+    return p && x ? insertSlots({ track, container: p.container, at: p.at + 1 }, [renew(x)])(s) : s;
+  } };
 }
+
+/** Puts slots of one chain, in their order, into a new rack where the first of them stood. */
+export function groupSlots(track: Id, slots: Id[], name = 'Rack'): { edit: Edit; id: Id } {
+  const id = randomIds('rak');
+  return { id, edit: onTrack(track, (t) => {
+    const place = placeOf(t, slots[0]);
+    if (!place) return {};
+    return withChainAt(t, place.container, (c) => {
+      const inside = c.filter((x) => slots.includes(x.id));
+      return c.flatMap((x) => (x.id === inside[0]?.id ? [createRack(name, inside, { id })] : inside.includes(x) ? [] : [x]));
+    });
+  }) };
+}
+
+/** Puts a rack's devices back into the chain around it, strand after strand; handles go. */
+export const ungroup = (track: Id, rack: Id): Edit => onTrack(track, (t) => {
+  const place = placeOf(t, rack);
+  if (!place) return {};
+  const out = withChainAt(t, place.container, (c) => c.flatMap((x) => (x.id === rack && x.kind === 'rack' ? x.strands.flatMap((s) => s.chain) : [x])));
+  return { chain: dropDeadTies(out.chain) };
+});
+
+/** A parallel path beside a device or rack: the slot goes into the second strand of a new rack, the first is left clean. */
+export function alongside(track: Id, slot: Id): { edit: Edit; id: Id } {
+  const id = randomIds('rak');
+  return { id, edit: onTrack(track, (t) => {
+    const place = placeOf(t, slot);
+    if (!place) return {};
+    return withChainAt(t, place.container, (c) => c.map((x) => (x.id === slot ? createRack(`${x.name}, blended`, [], { id, strands: [createStrand('Dry'), createStrand('Wet', [x])], blend: { mode: 'power', position: 50 } }) : x)));
+  }) };
+}
+
+export const addStrand = (track: Id, rack: Id): Edit => onRack(track, rack, (r) => ({ strands: [...r.strands, createStrand(freeName('Strand 1', r.strands.map((x) => x.name)))] }));
+export const removeStrand = (track: Id, rack: Id, strand: Id): Edit => onTrack(track, (t) => ({ chain: dropDeadTies(mapSlots(t.chain, (x) => (x.id === rack && x.kind === 'rack' && x.strands.length > 1 ? { ...x, strands: x.strands.filter((y) => y.id !== strand) } : x))) }));
+
+/** A new handle that moves some values, each from where it stands now. */
+export function addHandle(track: Id, rack: Id, targets: { slot: Id; param: string; from: number; to: number }[], name: string): { edit: Edit; id: Id } {
+  const id = randomIds('hdl');
+  return { id, edit: onRack(track, rack, (r) => ({
+    handles: [...r.handles, { id, name: freeName(name, r.handles.map((h) => h.name)), colour: COLOURS[r.handles.length % COLOURS.length].id, value: 0, cc: null, ties: targets.map((x) => ({ id: randomIds('tie'), curve: 0, ...x })) }],
+  })) };
+}
+
+export const removeHandle = (track: Id, rack: Id, handle: Id): Edit => onRack(track, rack, (r) => ({ handles: r.handles.filter((h) => h.id !== handle) }));
+
+/** Changes several lines at once. */
+export const onTracks = (ids: readonly Id[], change: (t: Track) => Partial<Track>): Edit => (s) => ({ ...s, tracks: s.tracks.map((t) => (ids.includes(t.id) ? { ...t, ...change(t) } : t)) });
+
+/** Copies chosen parts of one line to others: its chain in place of theirs or behind it, and what else is asked for; outputs and sends that would make a loop stay away. */
+export const copyParts = (from: Track, ids: readonly Id[], parts: readonly PartId[], append: boolean): Edit => (s) => ids.filter((id) => id !== from.id).reduce((now, id) => {
+  const t = now.tracks.find((x) => x.id === id);
+  if (!t) return now;
+  const open = (to: Id, send: boolean) => destinations(now, t, send).some((x) => x.id === to);
+  return onTrack(id, {
+    ...(parts.includes('chain') ? { chain: [...(append ? t.chain : []), ...from.chain.map((x) => renewSlot(clone(x), (_o, prefix) => randomIds(prefix)))] } : {}),
+    ...(parts.includes('sends') ? { sends: from.sends.filter((x) => open(x.to, true)).map((x) => ({ ...x, id: randomIds('snd') })) } : {}),
+    ...(parts.includes('level') ? { level: from.level, polarity: from.polarity } : {}),
+    ...(parts.includes('pan') ? { pan: from.pan } : {}),
+    ...(parts.includes('output') && from.output.kind === 'track' && t.role !== 'master' && open(from.output.track, false) ? { output: from.output } : {}),
+    ...(parts.includes('colour') ? { colour: from.colour } : {}),
+    ...(parts.includes('note') ? { note: from.note } : {}),
+  })(now);
+}, s);
 
 export const setClips = (track: Id, clips: Clip[], media: Session['media']): Edit => (s) =>
   onTrack(track, { clips })({ ...s, media: [...s.media, ...media.filter((m) => !s.media.some((x) => x.id === m.id))] });

@@ -1,7 +1,7 @@
 import jsonpatch from 'fast-json-patch';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
-import { CompileError, compile, merge3, validateSession, type Conflict, type Id, type Session } from '../../core/index.ts';
+import { CompileError, compile, findSlot, merge3, validateSession, type Conflict, type Id, type Session } from '../../core/index.ts';
 import { ApiError, CLIENT, api } from '../api.ts';
 import type { Edit } from './edits.ts';
 import { useUi } from './ui.ts';
@@ -36,7 +36,13 @@ export const useSession = defineStore('session', () => {
   let stream: EventSource | null = null;
 
   const track = computed(() => doc.value?.tracks.find((t) => t.id === selectedTrack.value) ?? null);
-  const device = computed(() => track.value?.chain.find((d) => d.id === selectedDevice.value) ?? null);
+  /** the selected device or rack, wherever it stands on the line */
+  const slot = computed(() => (track.value && selectedDevice.value ? (findSlot(track.value.chain, selectedDevice.value) ?? null) : null));
+  const device = computed(() => (slot.value?.kind === 'device' ? slot.value : null));
+  const rack = computed(() => (slot.value?.kind === 'rack' ? slot.value : null));
+  /** further lines that are chosen together with the selected one */
+  const chosen = ref<Id[]>([]);
+  const many = computed(() => doc.value?.tracks.filter((t) => chosen.value.includes(t.id)) ?? []);
 
   async function open(sessionId: string): Promise<void> {
     if (id.value === sessionId && doc.value) return;
@@ -235,7 +241,23 @@ export const useSession = defineStore('session', () => {
   function select(trackId: Id | null, deviceId: Id | null = null) {
     selectedTrack.value = trackId;
     selectedDevice.value = deviceId;
+    chosen.value = [];
   }
 
-  return { id, doc, save, conflicts, undoStack, redoStack, selectedTrack, selectedDevice, track, device, open, close, edit, undo, redo, flush, settle, select };
+  /** Adds a line to those that are chosen, or takes it out; with `range` everything between the selected line and it. */
+  function choose(trackId: Id, range: boolean) {
+    const ids = doc.value?.tracks.map((t) => t.id) ?? [];
+    const from = selectedTrack.value ?? trackId;
+    selectedDevice.value = null;
+    if (range) {
+      const [a, b] = [ids.indexOf(from), ids.indexOf(trackId)].sort((x, y) => x - y);
+      chosen.value = ids.slice(a, b + 1);
+    } else {
+      const now = chosen.value.length ? chosen.value : [from];
+      chosen.value = now.includes(trackId) ? now.filter((x) => x !== trackId) : [...now, trackId];
+    }
+    if (chosen.value.length === 1) { selectedTrack.value = chosen.value[0]; chosen.value = []; }
+  }
+
+  return { id, doc, save, conflicts, undoStack, redoStack, selectedTrack, selectedDevice, track, slot, device, rack, chosen, many, choose, open, close, edit, undo, redo, flush, settle, select };
 });

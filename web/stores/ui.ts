@@ -15,6 +15,12 @@ export const useUi = defineStore('ui', () => {
   /** what stands in the palette when it opens */
   const paletteStart = ref('');
   const shortcuts = ref(false);
+  /** racks that are folded up on their line; all others are open */
+  const folded = useStorage<string[]>('rope-shelf-folded', []);
+  const isOpen = (rack: string) => !folded.value.includes(rack);
+  const fold = (rack: string) => { folded.value = isOpen(rack) ? [...folded.value, rack].slice(-500) : folded.value.filter((x) => x !== rack); };
+  const controller = ref(false);
+  const keyLines = useStorage('rope-shelf-key-lines', true);
   let count = 0;
 
   /** Says something at the foot of the window; errors stay until they are closed. */
@@ -26,5 +32,5 @@ export const useUi = defineStore('ui', () => {
   }
   function close(id: number) { toasts.value = toasts.value.filter((t) => t.id !== id); }
   const fail = (e: unknown) => { say(e instanceof Error ? e.message : String(e), 'error'); };
-  return { theme, shelfOpen, panelHeight, toasts, palette, paletteStart, shortcuts, say, close, fail };
+  return { theme, shelfOpen, panelHeight, toasts, palette, paletteStart, shortcuts, folded, isOpen, fold, controller, keyLines, say, close, fail };
 });

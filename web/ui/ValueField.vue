@@ -1,11 +1,12 @@
 <script setup lang="ts">
 /** One value: a thread to slide, arrow keys for steps (Shift fine), typed entry with units, double-click or Backspace for the default. */
 import { computed, nextTick, ref, useId } from 'vue';
-import { formatValue, fromPosition, parseValue, tidy, toPosition, type ParamSpec, type ParamValue } from '../../core/index.ts';
+import { colourOf, formatValue, fromPosition, parseValue, tidy, toPosition, type ParamSpec, type ParamValue } from '../../core/index.ts';
 
-const props = withDefaults(defineProps<{ spec: ParamSpec; value: ParamValue; label?: string; name?: string; compact?: boolean; disabled?: boolean }>(), { compact: false, disabled: false, label: undefined, name: undefined });
+const props = withDefaults(defineProps<{ spec: ParamSpec; value: ParamValue; label?: string; name?: string; compact?: boolean; disabled?: boolean; mark?: { colour: string; text: string; go: () => void } }>(), { compact: false, disabled: false, label: undefined, name: undefined, mark: undefined });
 const emit = defineEmits<{ change: [value: ParamValue, sliding: boolean] }>();
 const id = useId();
+const swatch = (c: string) => colourOf(c).day;
 const typing = ref(false);
 const text = ref('');
 const error = ref('');
@@ -50,7 +51,7 @@ function commit(leave = false) {
 <template>
   <div class="relative min-w-0" :class="compact ? 'flex items-center gap-1' : ''">
     <div v-if="spec.kind === 'number'" class="flex items-baseline justify-between gap-1" :class="compact ? 'order-2' : ''">
-      <label v-if="!compact" :for="id" class="label truncate" :title="spec.help">{{ shownLabel }}</label>
+      <span v-if="!compact || mark" class="flex min-w-0 items-center"><button v-if="mark" type="button" class="grid h-6 w-6 shrink-0 place-items-center" :aria-label="`${full}: ${mark.text}`" :title="mark.text" @click="mark.go()"><span class="h-2.5 w-2.5 rounded-full border border-ink" :style="{ background: swatch(mark.colour) }" /></button><label v-if="!compact" :for="id" class="label truncate" :title="spec.help">{{ shownLabel }}</label></span>
       <input v-if="typing" ref="input" v-model="text" class="field h-[20px] w-[72px] px-1 text-right text-[13px]" :aria-label="`${full}, type a value`" :aria-invalid="!!error" @keydown.enter="commit()" @keydown.esc.stop="typing = false; error = ''" @blur="commit(true)" />
       <button v-else type="button" class="min-h-6 min-w-6 rounded px-1 text-right text-[13px] whitespace-nowrap hover:bg-sunk" :disabled="disabled" :aria-label="`${full}: ${shown}, type a value`" @click="begin()">{{ shown }}</button>
     </div>
@@ -63,6 +64,10 @@ function commit(leave = false) {
       <select :id="id" class="field h-[24px] w-full py-0 text-[13px]" :value="value" :disabled="disabled" :aria-label="full" @change="emit('change', ($event.target as HTMLSelectElement).value, false)">
         <option v-for="c in spec.choices" :key="c.id" :value="c.id">{{ c.label }}</option>
       </select>
+    </template>
+    <template v-else-if="spec.kind === 'text'">
+      <label v-if="!compact" :for="id" class="label block truncate" :title="spec.help">{{ shownLabel }}</label>
+      <input :id="id" class="field h-[24px] w-full px-1 py-0 text-[13px]" :value="value" :disabled="disabled" maxlength="200" :aria-label="full" @change="emit('change', ($event.target as HTMLInputElement).value.trim(), false)" @keydown.enter="($event.target as HTMLInputElement).blur()" />
     </template>
     <label v-else class="flex items-center gap-1.5 text-[13px]" :title="spec.help">
       <input type="checkbox" class="accent-[var(--rope)]" :checked="value === true" :disabled="disabled" :aria-label="full" @change="emit('change', ($event.target as HTMLInputElement).checked, false)" />

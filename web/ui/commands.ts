@@ -1,9 +1,10 @@
 import { useRouter } from 'vue-router';
-import { ADDABLE } from '../../core/index.ts';
-import { saving } from '../session/saving.ts';
+import { ADDABLE, chainAt, placeOf } from '../../core/index.ts';
+import { addLine, putDevice } from '../session/menus.ts';
+import { saving, savingSlot } from '../session/saving.ts';
 import { useAudio } from '../stores/audio.ts';
 import { useDrop } from '../stores/drop.ts';
-import { addDevice, addTrack, duplicateTrack, onTrack, removeDevice, removeTrack } from '../stores/edits.ts';
+import { duplicateTrack, groupSlots, onTrack, removeSlot, removeTrack, setState, ungroup } from '../stores/edits.ts';
 import { useSession } from '../stores/session.ts';
 import { useShelf } from '../stores/shelf.ts';
 import { useUi } from '../stores/ui.ts';
@@ -25,22 +26,32 @@ export function useCommands(): () => Command[] {
     out.push(
       { group: 'Transport', label: audio.playing ? 'Stop' : 'Play', keys: 'Space', run: () => audio.toggle() }, { group: 'Transport', label: 'Back to the start', keys: 'Home', run: () => audio.seek(0) },
       { group: 'Edit', label: 'Undo', keys: 'Ctrl Z', run: () => session.undo() }, { group: 'Edit', label: 'Redo', keys: 'Ctrl Shift Z', run: () => session.redo() },
-      ...(['audio', 'bus', 'return', 'folder'] as const).map((role) => ({ group: 'Lines', label: `Add ${role === 'audio' ? 'an audio track' : `a ${role}`}`, run: () => { const a = addTrack(role); if (session.edit('Add a line', a.edit)) session.select(a.id); } })),
+      ...(['audio', 'bus', 'return', 'folder'] as const).map((role) => ({ group: 'Lines', label: `Add ${role === 'audio' ? 'an audio track' : `a ${role}`}`, run: () => void addLine(role) })),
+      { group: 'View', label: ui.controller ? 'Close the simulated controller' : 'Simulated controller', run: () => { ui.controller = !ui.controller; } },
+      { group: 'View', label: audio.mono ? 'Hear both sides again' : 'Mono check', run: () => { audio.mono = !audio.mono; } },
     );
     if (t) {
-      out.push(...ADDABLE.map((d) => ({ group: `On ${t.name}`, label: `Add ${d.label}`, run: () => { const a = addDevice(t.id, d.type); if (session.edit(`Add ${d.label}`, a.edit)) session.select(t.id, a.id); } })));
+      out.push(...ADDABLE.map((d) => ({ group: `On ${t.name}`, label: `Add ${d.label}`, run: () => putDevice({ track: t.id }, d.type) })));
       out.push({ group: `On ${t.name}`, label: t.mute ? 'Unmute' : 'Mute', keys: 'M', run: () => { session.edit(`Mute ${t.name}`, onTrack(t.id, { mute: !t.mute })); } });
       out.push({ group: `On ${t.name}`, label: t.solo ? 'Unsolo' : 'Solo', keys: 'S', run: () => { session.edit(`Solo ${t.name}`, onTrack(t.id, { solo: !t.solo })); } });
       out.push({ group: `On ${t.name}`, label: 'With / without at equal loudness', keys: 'W', run: () => void audio.toggleCompare(t, session.selectedDevice) });
+      const x = session.slot;
+      if (x) {
+        out.push({ group: `On ${t.name}`, label: `Put ${x.name} into a rack`, keys: 'G', run: () => { const g = groupSlots(t.id, [x.id], x.kind === 'rack' ? 'Rack' : x.name); if (session.edit(`Put ${x.name} into a rack`, g.edit)) session.select(t.id, g.id); } });
+        if (x.kind === 'rack') out.push({ group: `On ${t.name}`, label: `Ungroup ${x.name}`, keys: 'Shift G', run: () => { if (session.edit(`Ungroup ${x.name}`, ungroup(t.id, x.id))) session.select(t.id); } });
+        const keyed = audio.keyHearings(t, x);
+        if (keyed.length) out.push({ group: `On ${t.name}`, label: `Compare the key of ${x.name}`, keys: 'Shift W', run: () => void audio.compareHearings(`key ${x.id}`, t, x.id, x.name, keyed) });
+      }
       if (t.role !== 'master') {
-        out.push({ group: `On ${t.name}`, label: 'Save to the shelf', keys: 'K', run: () => { saving.value = t.id; } });
+        out.push({ group: `On ${t.name}`, label: session.slot ? `Save ${session.slot.name} to the shelf` : 'Save to the shelf', keys: 'K', run: () => { const x = session.slot; if (x) savingSlot.value = { track: t.id, slot: x.id }; else saving.value = t.id; } });
         out.push({ group: `On ${t.name}`, label: 'Duplicate the line', run: () => { const d = duplicateTrack(t.id, true); if (session.edit(`Duplicate ${t.name}`, d.edit)) session.select(d.id); } });
-        out.push({ group: `On ${t.name}`, label: 'Delete', keys: 'Delete', run: () => { const d = session.device; if (d) { session.edit(`Remove ${d.name}`, removeDevice(t.id, d.id)); session.select(t.id); } else session.edit(`Delete ${t.name}`, removeTrack(t.id)); } });
+        out.push({ group: `On ${t.name}`, label: 'Delete', keys: 'Delete', run: () => { const d = session.slot; if (d) { session.edit(`Remove ${d.name}`, removeSlot(t.id, d.id)); session.select(t.id); } else session.edit(`Delete ${t.name}`, removeTrack(t.id)); } });
       }
     }
     for (const p of shelf.items) {
       out.push({ group: 'Drop', label: `Drop “${p.name}” as a new line`, run: () => void drop.begin(p.id) });
-      if (t) out.push({ group: 'Drop', label: `Drop “${p.name}” onto ${t.name}`, run: () => void drop.begin(p.id, { kind: 'onto', track: t.id, chain: 'replace' }) });
+      const piece = p.kind === 'device' || p.kind === 'rack';
+      if (t) out.push({ group: 'Drop', label: `Drop “${p.name}” onto ${t.name}`, run: () => void drop.begin(p.id, { kind: 'onto', track: t.id, chain: piece ? 'append' : 'replace' }, piece) });
     }
     return out;
   };
@@ -48,13 +59,13 @@ export function useCommands(): () => Command[] {
 
 export const SHORTCUTS: [string, string][] = [
   ['Ctrl K', 'Find or do anything'], ['/', 'Search the shelf'], ['Space', 'Play or stop'], ['Home', 'Back to the start'], ['↑ ↓', 'Choose the line above or below'], ['[ ]', 'Choose the device before or after'],
-  ['B', 'Device: on or bypassed'], ['I', 'Device: active or inactive'], ['W', 'With or without, at equal loudness'], ['M', 'Mute the line'], ['S', 'Solo the line'], ['K', 'Save the line to the shelf'], ['F2', 'Rename the line'],
+  ['B', 'Device: on or bypassed'], ['I', 'Device: active or inactive'], ['W', 'With or without, at equal loudness'], ['Shift W', 'Compare a key: off, trigger muted, trigger alone, bypassed'], ['1 … 9', 'While comparing: hear that one'], ['G', 'Put the device into a rack'], ['Shift G', 'Take a rack apart'], ['Ctrl or Shift click', 'Choose several lines'], ['M', 'Mute the line'], ['S', 'Solo the line'], ['K', 'Save the device, rack or line to the shelf'], ['F2', 'Rename the line'],
   ['Delete', 'Remove the device, or the line'], ['Ctrl Z', 'Undo'], ['Ctrl Shift Z', 'Redo'], ['?', 'This sheet'], ['Arrow keys on a value', 'Step; with Shift fine'], ['Backspace on a value', 'Its default'], ['Enter or a digit on a value', 'Type it, with units'],
 ];
 
 /** The keys of the whole window. Nothing happens while something is typed or a sheet is open. */
 export function bindKeys(commands: () => Command[]): (e: KeyboardEvent) => void {
-  const [session, ui] = [useSession(), useUi()];
+  const [session, ui, audio] = [useSession(), useUi(), useAudio()];
   const press = (label: string) => commands().find((c) => c.keys === label)?.run();
   return (e) => {
     const el = e.target as HTMLElement;
@@ -79,18 +90,22 @@ export function bindKeys(commands: () => Command[]): (e: KeyboardEvent) => void 
       session.select(t.id);
       return;
     }
-    const t = session.track, d = session.device;
+    const t = session.track, d = session.slot;
     if ((key === '[' || key === ']') && t?.chain.length) {
-      const i = t.chain.findIndex((x) => x.id === session.selectedDevice);
-      session.select(t.id, t.chain[i < 0 ? (key === ']' ? 0 : t.chain.length - 1) : (i + (key === ']' ? 1 : -1) + t.chain.length) % t.chain.length].id);
+      // along the chain that the selected one stands in
+      const chain = (d && chainAt(t, placeOf(t, d.id)!.container)) ?? t.chain;
+      const i = chain.findIndex((x) => x.id === session.selectedDevice);
+      session.select(t.id, chain[i < 0 ? (key === ']' ? 0 : chain.length - 1) : (i + (key === ']' ? 1 : -1) + chain.length) % chain.length].id);
       return;
     }
     if ((key === 'b' || key === 'i') && t && d) {
       const state = key === 'b' ? (d.state === 'bypassed' ? 'on' : 'bypassed') : d.state === 'inactive' ? 'on' : 'inactive';
-      session.edit(`${d.name}: ${state}`, onTrack(t.id, (x) => ({ chain: x.chain.map((y) => (y.id === d.id ? { ...y, state } : y)) })));
+      session.edit(`${d.name}: ${state}`, setState(t.id, d.id, state));
       return;
     }
-    const plain: Record<string, string> = { m: 'M', s: 'S', w: 'W', k: 'K', home: 'Home', delete: 'Delete' };
+    if (/^[1-9]$/.test(key) && audio.compare?.match && !onControl) { audio.hear(Number(key) - 1); return; }
+    if (e.shiftKey && (key === 'g' || key === 'w')) { press(`Shift ${key.toUpperCase()}`); return; }
+    const plain: Record<string, string> = { m: 'M', s: 'S', w: 'W', k: 'K', g: 'G', home: 'Home', delete: 'Delete' };
     if (plain[key] && !(key === 'home' && el instanceof HTMLInputElement) && !(key === 'delete' && el instanceof HTMLInputElement)) { e.preventDefault(); press(plain[key]); }
   };
 }

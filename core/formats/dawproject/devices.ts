@@ -2,7 +2,7 @@ import { DEVICE_TYPES } from '../../devices/index.ts';
 import { EQ_BANDS } from '../../devices/eq.ts';
 import { createDevice } from '../../model/create.ts';
 import { sha256Hex } from '../../model/json.ts';
-import type { Device, Foreign, ParamValue } from '../../model/types.ts';
+import type { Device, Foreign, ParamValue, Rack } from '../../model/types.ts';
 import type { Entries } from '../zip.ts';
 import { append, attr, ensure, fromText, kid, kids, toText, type Element } from './xml.ts';
 
@@ -11,14 +11,16 @@ const OURS = 'rope-shelf:';
 const FORMATS: Record<string, string> = { Vst2Plugin: 'VST2', Vst3Plugin: 'VST3', ClapPlugin: 'CLAP', AuPlugin: 'AU' };
 const BANDS = ['highPass', 'lowPass', 'bandPass', 'highShelf', 'lowShelf', 'bell', 'notch'];
 
-/** A device element as one of ours when it can be (equalizer, compressor, our own), otherwise opaque with its state. */
+/** A device element as one of ours when it can be (equalizer, compressor, noise gate, limiter, our own), otherwise opaque with its state. */
 export function readDevice(e: Element, id: string, entries: Entries, note: (text: string) => void): Device {
   const name = (attr(e, 'name') ?? attr(e, 'deviceName') ?? e.nodeName).slice(0, 200) || e.nodeName;
   const state = attr(e, 'loaded') === 'false' ? 'inactive' : attr(kid(e, 'Enabled'), 'value') === 'false' ? 'bypassed' : 'on';
   const own = attr(e, 'deviceID') ?? '';
   const d = own.startsWith(OURS) && DEVICE_TYPES[own.slice(OURS.length)] ? createDevice(own.slice(OURS.length), {}, { id, name, state })
     : e.nodeName === 'Equalizer' && kids(e, 'Band').length <= EQ_BANDS ? createDevice('eq', {}, { id, name, state })
-      : e.nodeName === 'Compressor' ? createDevice('compressor', { knee: 0 }, { id, name, state }) : null;
+      : e.nodeName === 'Compressor' ? createDevice('compressor', { knee: 0 }, { id, name, state })
+        : e.nodeName === 'NoiseGate' ? createDevice('gate', { hysteresis: 0, hold: 1 }, { id, name, state })
+          : e.nodeName === 'Limiter' ? createDevice('limiter', { truePeak: false }, { id, name, state }) : null;
   if (!d) {
     if (e.nodeName === 'Equalizer') note(`“${name}” has more than ${EQ_BANDS} bands; it is kept as it is and passes sound through.`);
     return createDevice('opaque', {}, { id, name, state, foreign: readForeign(e, name, entries, note) });
@@ -54,6 +56,20 @@ export function readDevice(e: Element, id: string, entries: Entries, note: (text
     set('attack', value(kid(e, 'Attack')), 1000);
     set('release', value(kid(e, 'Release')), 1000);
     if (attr(kid(e, 'AutoMakeup'), 'value') === 'true') note(`“${name}”: automatic makeup is not played here; set the makeup by hand.`);
+  } else if (e.nodeName === 'NoiseGate') {
+    set('threshold', value(kid(e, 'Threshold')));
+    set('ratio', value(kid(e, 'Ratio')));
+    const range = value(kid(e, 'Range'));
+    set('range', range === null ? null : -Math.abs(range));
+    set('attack', value(kid(e, 'Attack')), 1000);
+    set('release', value(kid(e, 'Release')), 1000);
+  } else if (e.nodeName === 'Limiter') {
+    // the file's limiter holds what comes in plus the input gain at the threshold and adds the output gain: ours says which level comes out at the ceiling
+    const threshold = value(kid(e, 'Threshold')) ?? 0, input = value(kid(e, 'InputGain')) ?? 0, output = value(kid(e, 'OutputGain')) ?? 0;
+    set('threshold', threshold - input);
+    set('ceiling', threshold + output);
+    set('lookahead', value(kid(e, 'Attack')), 1000);
+    set('release', value(kid(e, 'Release')), 1000);
   }
   for (const p of kids(kid(e, 'Parameters') ?? e).filter((x) => x.parentNode?.nodeName === 'Parameters')) readOwn(d, p);
   return d;
@@ -104,7 +120,6 @@ export function editDevice(e: Element, was: Device | null, d: Device): void {
     const x = ensure(at, name, { id: `${d.id}-${name}${at === e ? '' : attr(at, 'n') ?? ''}`, unit });
     x.setAttribute('value', String(v));
   };
-  const native = e.nodeName === 'Equalizer' || e.nodeName === 'Compressor';
   if (e.nodeName === 'Equalizer') {
     if (changed('in')) real(e, 'InputGain', d.params.in as number, 'decibel');
     if (changed('out')) real(e, 'OutputGain', d.params.out as number, 'decibel');
@@ -132,14 +147,38 @@ export function editDevice(e: Element, was: Device | null, d: Device): void {
     if (changed('attack')) real(e, 'Attack', (d.params.attack as number) / 1000, 'seconds');
     if (changed('release')) real(e, 'Release', (d.params.release as number) / 1000, 'seconds');
   }
-  const spoken = native ? ['threshold', 'makeup', 'ratio', 'attack', 'release'] : [];
+  if (e.nodeName === 'NoiseGate') {
+    if (changed('threshold')) real(e, 'Threshold', d.params.threshold as number, 'decibel');
+    if (changed('ratio')) real(e, 'Ratio', d.params.ratio as number, 'linear');
+    // some write the range as an amount: its sign stays as the file has it
+    if (changed('range')) real(e, 'Range', (value(kid(e, 'Range')) ?? -1) > 0 ? -(d.params.range as number) : (d.params.range as number), 'decibel');
+    if (changed('attack')) real(e, 'Attack', (d.params.attack as number) / 1000, 'seconds');
+    if (changed('release')) real(e, 'Release', (d.params.release as number) / 1000, 'seconds');
+  }
+  if (e.nodeName === 'Limiter') {
+    const held = (d.params.threshold as number) + (value(kid(e, 'InputGain')) ?? 0);
+    if (changed('threshold')) real(e, 'Threshold', tidyDb(held), 'decibel');
+    if (changed('threshold') || changed('ceiling')) real(e, 'OutputGain', tidyDb((d.params.ceiling as number) - held), 'decibel');
+    if (changed('lookahead')) real(e, 'Attack', (d.params.lookahead as number) / 1000, 'seconds');
+    if (changed('release')) real(e, 'Release', (d.params.release as number) / 1000, 'seconds');
+  }
+  const spoken = SPOKEN[e.nodeName] ?? [];
   for (const ps of DEVICE_TYPES[d.type].params) if (!spoken.includes(ps.id) && changed(ps.id)) writeOwn(e, d, ps.id);
 }
+
+/** Values that the format's own elements carry. */
+const SPOKEN: Record<string, string[]> = {
+  Compressor: ['threshold', 'makeup', 'ratio', 'attack', 'release'], NoiseGate: ['threshold', 'ratio', 'range', 'attack', 'release'], Limiter: ['threshold', 'ceiling', 'lookahead', 'release'],
+};
+const ELEMENTS: Record<string, string> = { eq: 'Equalizer', compressor: 'Compressor', gate: 'NoiseGate', limiter: 'Limiter' };
+const tidyDb = (v: number) => Number(v.toFixed(6));
 
 const UNITS: Record<string, string> = { dB: 'decibel', Hz: 'hertz', '%': 'percent', s: 'seconds' };
 
 function writeOwn(e: Element, d: Device, param: string): void {
   const ps = DEVICE_TYPES[d.type].byId[param];
+  // a text has no parameter element; it travels in our own entry
+  if (ps.kind === 'text') return;
   const list = ensure(e, 'Parameters');
   const tag = ps.kind === 'switch' ? 'BoolParameter' : ps.kind === 'choice' ? 'EnumParameter' : 'RealParameter';
   const p = kids(list, tag).find((x) => attr(x, 'name') === param) ?? append(list, tag, {
@@ -150,6 +189,18 @@ function writeOwn(e: Element, d: Device, param: string): void {
   p.setAttribute('value', ps.kind === 'choice' ? String(ps.choices!.findIndex((c) => c.id === v)) : String(v));
 }
 
+/** Device id under which a whole rack stands in a file: one device for other programs, its inside in our own entry. */
+export const RACK = OURS + 'rack';
+
+/** A rack's own element: its name and state; an earlier one is edited in place. */
+export function rackElement(devices: Element, e: Element | null, r: Rack): Element {
+  const out = e ?? append(devices, 'BuiltinDevice', { deviceRole: 'audioFX', deviceName: 'Rack', deviceID: RACK, id: r.id });
+  out.setAttribute('name', r.name);
+  if (r.state === 'inactive') out.setAttribute('loaded', 'false'); else if (out.hasAttribute('loaded')) out.setAttribute('loaded', 'true');
+  ensure(out, 'Enabled', { id: r.id + '-on' }).setAttribute('value', String(r.state === 'on'));
+  return out;
+}
+
 /** A new element for one of our devices, or for an opaque one that came from another file. */
 export function newDevice(devices: Element, d: Device): Element {
   if (d.foreign?.xml) {
@@ -157,7 +208,7 @@ export function newDevice(devices: Element, d: Device): Element {
     editDevice(e, null, d);
     return e;
   }
-  const tag = d.type === 'eq' ? 'Equalizer' : d.type === 'compressor' ? 'Compressor' : d.type === 'opaque' ? (Object.keys(FORMATS).find((k) => FORMATS[k] === d.foreign?.format) ?? 'BuiltinDevice') : 'BuiltinDevice';
+  const tag = ELEMENTS[d.type] ?? (d.type === 'opaque' ? (Object.keys(FORMATS).find((k) => FORMATS[k] === d.foreign?.format) ?? 'BuiltinDevice') : 'BuiltinDevice');
   const e = append(devices, tag, { deviceRole: 'audioFX', deviceName: d.foreign?.name ?? DEVICE_TYPES[d.type].label, deviceID: d.foreign?.identifier ?? OURS + d.type, id: d.id });
   if (d.foreign?.vendor) e.setAttribute('deviceVendor', d.foreign.vendor);
   if (d.foreign?.state) append(e, 'State', { path: d.foreign.state.path, external: false });

@@ -2,11 +2,12 @@ import { createSession, createTrack } from '../../model/create.ts';
 import { COLOURS } from '../../model/colours.ts';
 import { sha256Hex } from '../../model/json.ts';
 import { validateSession } from '../../model/validate.ts';
-import { MIN_LEVEL, type Clip, type MediaRef, type Role, type Send, type Session, type Track } from '../../model/types.ts';
+import { mapDevices } from '../../model/slots.ts';
+import { MIN_LEVEL, type Clip, type Key, type MediaRef, type Params, type Rack, type Role, type Send, type Session, type Track } from '../../model/types.ts';
 import { FormatError } from '../errors.ts';
 import { readWav } from '../wav.ts';
 import { readZip, type Entries, type ZipLimits } from '../zip.ts';
-import { readDevice } from './devices.ts';
+import { RACK, readDevice } from './devices.ts';
 import { attr, kid, kids, parseXml, where, type Document, type Element } from './xml.ts';
 
 /**
@@ -39,7 +40,7 @@ export interface Extra {
   version: 1;
   session: Pick<Session, 'sampleRate' | 'bitDepth' | 'panLaw' | 'note'>;
   tracks: Record<string, Partial<Pick<Track, 'polarity' | 'soloSafe' | 'hidden' | 'input' | 'colour' | 'role' | 'channels'>>>;
-  devices: Record<string, { key?: Track['chain'][number]['key'] }>;
+  devices: Record<string, { key?: Key; words?: Params; rack?: Rack }>;
 }
 
 /** Reads a DAWproject file. Damaged or oversized files end in a FormatError that names the place. */
@@ -137,9 +138,15 @@ class Reader {
       t.mute = attr(kid(channel, 'Mute'), 'value') === 'true';
       for (const d of kids(kid(channel, 'Devices') ?? channel).filter((x) => x.parentNode?.nodeName === 'Devices')) {
         const did = this.id(d, 'device');
+        const own = this.extra?.devices[did];
+        if (attr(d, 'deviceID') === RACK && own?.rack) {
+          const state = attr(d, 'loaded') === 'false' ? 'inactive' : attr(kid(d, 'Enabled'), 'value') === 'false' ? 'bypassed' : 'on';
+          t.chain.push({ ...own.rack, name: (attr(d, 'name') ?? own.rack.name).slice(0, 200) || own.rack.name, state });
+          continue;
+        }
         const device = readDevice(d, did, this.entries, (text) => this.notes.push(`“${name}”: ${text}`));
-        const key = this.extra?.devices[did]?.key;
-        if (key) device.key = key;
+        if (own?.key) device.key = own.key;
+        if (own?.words) device.params = { ...device.params, ...own.words };
         t.chain.push(device);
       }
     }
@@ -173,7 +180,7 @@ class Reader {
         };
         t.sends.push(send);
       }
-      for (const d of t.chain) if (d.key.kind === 'track' && !this.tracks.some((x) => d.key.kind === 'track' && x.id === d.key.track)) d.key = { kind: 'own' };
+      t.chain = mapDevices(t.chain, (d) => (d.key.kind === 'track' && !this.tracks.some((x) => d.key.kind === 'track' && x.id === d.key.track) ? { ...d, key: { kind: 'own' } } : d));
     }
   }
 

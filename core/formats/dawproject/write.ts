@@ -1,8 +1,10 @@
 import { colourOf } from '../../model/colours.ts';
 import { canonicalJson, same } from '../../model/json.ts';
-import { MIN_LEVEL, type Session, type Track } from '../../model/types.ts';
+import { devicesIn } from '../../model/slots.ts';
+import { MIN_LEVEL, type Device, type Session, type Track } from '../../model/types.ts';
+import { DEVICE_TYPES } from '../../devices/index.ts';
 import { writeZip, type Entries } from '../zip.ts';
-import { editDevice, newDevice } from './devices.ts';
+import { editDevice, newDevice, rackElement } from './devices.ts';
 import { EXTRA, readDawproject, type Extra } from './read.ts';
 import { append, attr, ensure, kid, kids, parseXml, writeXml, type Document, type Element } from './xml.ts';
 
@@ -154,7 +156,8 @@ export function writeDawproject(session: Session, options: DawWriteOptions = {})
       if (old && same(old, d)) continue;
       touch();
       const e = elements.get(d.id);
-      if (e && old) editDevice(e, old, d);
+      if (d.kind === 'rack') elements.set(d.id, rackElement(list, e && old ? e : null, d));
+      else if (e && old?.kind === 'device') editDevice(e, old, d);
       else elements.set(d.id, newDevice(list, d));
     }
     const order = t.chain.map((d) => elements.get(d.id)!).filter(Boolean);
@@ -195,7 +198,7 @@ export function writeDawproject(session: Session, options: DawWriteOptions = {})
   }
 
   function states() {
-    for (const t of session.tracks) for (const d of t.chain) {
+    for (const t of session.tracks) for (const d of devicesIn(t.chain)) {
       const s = d.foreign?.state;
       if (s && !entries[s.path] && options.states?.has(s.sha256)) entries[s.path] = options.states.get(s.sha256)!;
     }
@@ -227,7 +230,11 @@ function extraOf(s: Session): Extra {
   const tracks: Extra['tracks'] = {}, devices: Extra['devices'] = {};
   for (const t of s.tracks) {
     tracks[t.id] = { polarity: t.polarity, soloSafe: t.soloSafe, hidden: t.hidden, input: t.input, colour: t.colour, role: t.role, channels: t.channels };
-    for (const d of t.chain) if (d.key.kind === 'track') devices[d.id] = { key: d.key };
+    for (const d of t.chain) {
+      if (d.kind === 'rack') { devices[d.id] = { rack: d }; continue; }
+      const words = Object.fromEntries(DEVICE_TYPES[d.type].params.filter((p) => p.kind === 'text').map((p) => [p.id, d.params[p.id]]));
+      if (d.key.kind === 'track' || Object.keys(words).length) devices[d.id] = { ...(d.key.kind === 'track' ? { key: d.key } : {}), ...(Object.keys(words).length ? { words } : {}) };
+    }
   }
   return { version: 1, session: { sampleRate: s.sampleRate, bitDepth: s.bitDepth, panLaw: s.panLaw, note: s.note }, tracks, devices };
 }
@@ -236,10 +243,15 @@ const hasExtras = (s: Session, before: Session) => canonicalJson(extraOf(s)) !==
 
 function plainNotes(s: Session): string[] {
   const out: string[] = [];
-  const own = [...new Set(s.tracks.flatMap((t) => t.chain).filter((d) => !['eq', 'compressor', 'opaque'].includes(d.type)).map((d) => d.type))];
+  const devices = s.tracks.flatMap((t) => t.chain).filter((d): d is Device => d.kind === 'device');
+  const racks = s.tracks.flatMap((t) => t.chain).filter((d) => d.kind === 'rack');
+  const own = [...new Set(devices.filter((d) => !['eq', 'compressor', 'gate', 'limiter', 'opaque'].includes(d.type)).map((d) => DEVICE_TYPES[d.type].label))];
   if (own.length) out.push(`Devices of this program (${own.join(', ')}) are written with all their values; another program shows them as unknown devices.`);
-  if (s.tracks.some((t) => t.chain.some((d) => d.type === 'compressor'))) out.push('Compressors carry threshold, ratio, attack, release and gain; knee, lookahead, detector, link, key filter and mix are this program’s own values.');
-  if (s.tracks.some((t) => t.chain.some((d) => d.key.kind === 'track'))) out.push('Key inputs have no place in the format; they travel in an entry of this program’s own.');
+  if (devices.some((d) => d.type === 'compressor')) out.push('Compressors carry threshold, ratio, attack, release and gain; knee, lookahead, detector, link, key filter and mix are this program’s own values.');
+  if (devices.some((d) => d.type === 'gate')) out.push('Gates carry threshold, ratio, range, attack and release; hysteresis, hold, lookahead and key filter are this program’s own values.');
+  if (devices.some((d) => d.type === 'limiter')) out.push('Limiters carry threshold, ceiling (as an output gain), release and attack (as lookahead); the true-peak mode is this program’s own.');
+  if (racks.length) out.push(`Racks (${racks.map((r) => r.name).join(', ')}) are one unknown device each for another program; strands, blend and handles travel in an entry of this program’s own.`);
+  if (s.tracks.some((t) => devicesIn(t.chain).some((d) => d.key.kind === 'track'))) out.push('Key inputs have no place in the format; they travel in an entry of this program’s own.');
   if (s.tracks.some((t) => t.polarity || t.soloSafe)) out.push('Polarity and solo safe have no place in the format; they travel in an entry of this program’s own.');
   return out;
 }

@@ -1,1 +1,2 @@
 export { First1795571829488 } from './0001-first.ts';
+export { Defaults1795593600000 } from './0002-defaults.ts';

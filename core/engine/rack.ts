@@ -1,0 +1,67 @@
+import { Ramp, StereoDelay } from '../devices/math.ts';
+import type { DeviceContext, Processor } from '../devices/spec.ts';
+import type { StrandPlan } from './compile.ts';
+import { mixRamped } from './edge.ts';
+import type { SlotRun } from './slot.ts';
+
+/** One parallel path while it runs. */
+export class StrandRun {
+  readonly gl = new Ramp(0);
+  readonly gr = new Ramp(0);
+  readonly delay: StereoDelay;
+  readonly l: Float64Array;
+  readonly r: Float64Array;
+  slots: SlotRun[] = [];
+  private readonly glide: number;
+  constructor(readonly id: string, ctx: DeviceContext) {
+    this.delay = new StereoDelay(ctx.sampleRate, ctx.maxBlock);
+    this.l = new Float64Array(ctx.maxBlock);
+    this.r = new Float64Array(ctx.maxBlock);
+    this.glide = Math.round(ctx.sampleRate * 0.01);
+  }
+  adopt(plan: StrandPlan, immediate: boolean): void {
+    this.gl.to(plan.gainL, immediate ? 0 : this.glide);
+    this.gr.to(plan.gainR, immediate ? 0 : this.glide);
+    this.delay.set(plan.delay, immediate);
+  }
+  silence(): void { this.gl.to(0, this.glide); this.gr.to(0, this.glide); }
+}
+
+/** The inside of a rack: the sound goes through every strand, each is lined up with the longest, then they are added. */
+export class RackProcessor implements Processor {
+  reduction = 0;
+  level = -160;
+  strands: StrandRun[] = [];
+  constructor(private readonly ctx: DeviceContext) {}
+  set(): void { /* everything comes by adopt */ }
+
+  /** Puts the strands of a plan in; running ones go on by id, new ones are faded in. */
+  adopt(plans: StrandPlan[], slotOf: (id: string) => SlotRun, immediate: boolean): void {
+    this.strands = plans.map((p) => {
+      const run = this.strands.find((s) => s.id === p.id) ?? new StrandRun(p.id, this.ctx);
+      run.adopt(p, immediate);
+      run.slots = p.slots.map((s) => slotOf(s.slot.id));
+      return run;
+    });
+  }
+
+  process(l: Float64Array, r: Float64Array, n: number): void {
+    const strands = this.strands;
+    this.reduction = 0;
+    for (let k = 0; k < strands.length; k++) {
+      const s = strands[k];
+      for (let i = 0; i < n; i++) { s.l[i] = l[i]; s.r[i] = r[i]; }
+      for (let j = 0; j < s.slots.length; j++) {
+        s.slots[j].process(s.l, s.r, n);
+        if (s.slots[j].proc.reduction < this.reduction) this.reduction = s.slots[j].proc.reduction;
+      }
+      s.delay.process(s.l, s.r, n);
+    }
+    for (let i = 0; i < n; i++) l[i] = r[i] = 0;
+    for (let k = 0; k < strands.length; k++) { mixRamped(strands[k].l, l, n, strands[k].gl); mixRamped(strands[k].r, r, n, strands[k].gr); }
+  }
+
+  reset(): void {
+    for (const s of this.strands) { s.delay.reset(); for (const x of s.slots) x.proc.reset(); }
+  }
+}

@@ -1,0 +1,48 @@
+import { Router } from 'express';
+import { DEVICE_TYPES, createDevice, createSession, createTrack, masterOf, validateSession, type Params } from '../../core/index.ts';
+import { IsNull } from 'typeorm';
+import { DefaultRow, OWNER, PresetRow } from '../db/entities.ts';
+import { DefaultDto, check } from './dto.ts';
+import type { Context } from './context.ts';
+import { HttpProblem, invalid, notFound } from './problem.ts';
+
+const NAME = /^(device|track):([A-Za-z]{1,40})$/;
+const ROLES = ['audio', 'instrument', 'midi', 'bus', 'return', 'folder'];
+
+/** What new devices and new lines begin with; without an entry they begin as they came. */
+export function defaultRoutes({ db }: Context): Router {
+  const router = Router();
+  const repo = db.getRepository(DefaultRow);
+
+  router.get('/', async (_req, res) => {
+    res.json(Object.fromEntries((await repo.findBy({ owner: OWNER })).map((r) => [r.name, r.value])));
+  });
+
+  router.put('/:name', async (req, res) => {
+    const [, kind, what] = NAME.exec(req.params.name) ?? [];
+    const dto = check(DefaultDto, req.body);
+    if (kind === 'device') {
+      if (!DEVICE_TYPES[what] || what === 'opaque' || !dto.params) throw new HttpProblem(400, 'Not valid', `“${req.params.name.slice(0, 60)}” needs the values of a device that is built in.`);
+      const bad = paramsOf(what, dto.params as Params);
+      if (bad.length) throw invalid(`The default of ${DEVICE_TYPES[what].label}`, bad);
+    } else if (kind === 'track' && ROLES.includes(what)) {
+      if (!dto.preset) throw new HttpProblem(400, 'Not valid', 'A default for lines is a preset of the shelf.');
+      if (!(await db.getRepository(PresetRow).existsBy({ id: dto.preset, owner: OWNER, deletedAt: IsNull() }))) throw notFound('This preset');
+    } else throw new HttpProblem(400, 'Not valid', `“${req.params.name.slice(0, 60)}” is neither a device type nor a kind of line.`);
+    await repo.upsert({ owner: OWNER, name: req.params.name, value: kind === 'device' ? { params: dto.params } : { preset: dto.preset } }, ['owner', 'name']);
+    res.status(204).end();
+  });
+
+  router.delete('/:name', async (req, res) => {
+    await repo.delete({ owner: OWNER, name: req.params.name });
+    res.status(204).end();
+  });
+
+  return router;
+}
+
+/** What would be wrong with a device of these values. */
+function paramsOf(type: string, params: Params) {
+  const s = createSession();
+  return validateSession({ ...s, tracks: [createTrack('audio', { chain: [createDevice(type, params)], output: { kind: 'track', track: masterOf(s).id } }), ...s.tracks] });
+}
