@@ -1,14 +1,13 @@
-import {
-  capture, countedIds, createDevice, createPreset, createSend, createSession, createTrack, masterOf, placeFor, sha256Hex, writeWav,
-  type Device, type IdMaker, type MediaRef, type Params, type Preset, type Session, type Track,
-} from '../core/index.ts';
+import { capture, createPreset, createRack, createSend, createSession, createStrand, createTrack, masterOf, placeFor, type Preset, type Track } from '../core/index.ts';
+import { lanternPieces, lanternRoom } from './lantern.ts';
+import { addSound, bands, maker, plateChain, type DemoSession } from './make.ts';
 import { bass, choir, concertina, deckDrums, leadVoice, type Song } from './sounds.ts';
 
 /**
  * The invented demo: The Saltmarsh Lanterns, recorded aboard a converted lightship and mixed in a village hall. Starting settings are common practice (rumble filter at 50 Hz, mud between 300
  * and 500 Hz, air above 12 kHz, gentle bus compression, delay returns fully wet with the highs rolled off) and marked as starting points in the notes.
  */
-export interface DemoSession { id: string; session: Session; media: Map<string, Uint8Array> }
+export type { DemoSession } from './make.ts';
 export interface DemoShelf { presets: Preset[]; sessions: DemoSession[] }
 
 const D_MINOR: Song = {
@@ -19,20 +18,6 @@ const G_MAJOR: Song = {
   tempo: 132, sampleRate: 44100, bars: 6, seed: 2213, chords: [[43, 50, 55, 59], [48, 55, 60, 64], [50, 57, 62, 66]],
   melody: [67, 71, 74, 72, 71, 69, 67, null, 72, 76, 79, 76, 74, 72, 69, null, 74, 72, 71, 69, 67, 66, 67, null],
 };
-
-type Maker = { ids: IdMaker; d(type: string, name: string, params?: Params, over?: Partial<Device>): Device };
-const maker = (seed: string): Maker => {
-  const ids = countedIds(seed);
-  return { ids, d: (type, name, params = {}, over = {}) => createDevice(type, params, { name, ...over }, ids) };
-};
-
-/** EQ values in short: band number → [type, Hz, dB, Q, slope]. */
-const bands = (b: Record<number, [string, number, number?, number?, number?]>): Params =>
-  Object.fromEntries(Object.entries(b).flatMap(([n, [type, f, g, q, slope]]) => [
-    [`b${n}.on`, true], [`b${n}.type`, type], [`b${n}.freq`, f], [`b${n}.gain`, g ?? 0], [`b${n}.q`, q ?? (type === 'bell' ? 1 : 0.71)], [`b${n}.slope`, String(slope ?? 12)],
-  ]));
-
-const plateChain = (m: Maker, name: string, decay: number) => [m.d('eq', 'Before the plate', bands({ 1: ['highPass', 180, 0, 0.71, 12] })), m.d('reverb', name, { type: 'plate', decay, preDelay: 24, damping: 45, lowCut: 180, highCut: 9000 })];
 
 function kelpAndCopper(): DemoSession {
   const m = maker('kc');
@@ -61,7 +46,8 @@ function kelpAndCopper(): DemoSession {
   }, m.ids);
   const shanty = createTrack('audio', {
     id: 'kc-choir', name: 'Choir', colour: 'mussel', level: -7, output: toVoice, clips: [clip('choir', choir(D_MINOR), 48000)], sends: [send(plate, -9)], note: 'Keep it behind the lead: level first.',
-    chain: [m.d('eq', 'Make room', bands({ 1: ['highPass', 150, 0, 0.71, 12], 4: ['bell', 420, -2.5, 1], 5: ['bell', 2800, -2, 0.9] })), m.d('compressor', 'Even out', { threshold: -26, ratio: 2.5, attack: 18, release: 200, knee: 10 })],
+    chain: [m.d('eq', 'Make room', bands({ 1: ['highPass', 150, 0, 0.71, 12], 4: ['bell', 420, -2.5, 1], 5: ['bell', 2800, -2, 0.9] })), m.d('compressor', 'Even out', { threshold: -26, ratio: 2.5, attack: 18, release: 200, knee: 10 }),
+      createRack('Clean and crushed', [], { strands: [createStrand('Clean', [], {}, m.ids), createStrand('Crushed', [m.d('compressor', 'Crush', { threshold: -38, ratio: 10, attack: 3, release: 90, knee: 6, makeup: 9 })], {}, m.ids)], blend: { mode: 'power', position: 40 } }, m.ids)],
   }, m.ids);
   const box = createTrack('audio', {
     id: 'kc-concertina', name: 'Concertina', colour: 'brine', level: -9, pan: 24, output: toMaster, clips: [clip('concertina', concertina(D_MINOR), 48000)], sends: [send(plate, -18)],
@@ -95,14 +81,6 @@ function ninthWaveOut(): DemoSession {
   const drums = createTrack('audio', { id: 'nw-drums', name: 'Deck drums', colour: 'driftwood', level: -6, output: toMaster, clips: [clip('deck drums, hall', deckDrums(G_MAJOR))] }, m.ids);
   s.tracks = [lead, crew, box, low, drums, singers, verb, master];
   return { id: 'ninth-wave-out', session: s, media };
-}
-
-function addSound(s: Session, media: Map<string, Uint8Array>, m: Maker, name: string, channels: Float32Array[], rate: number) {
-  const bytes = writeWav(channels, rate, 24);
-  const ref: MediaRef = { id: sha256Hex(bytes), name: name + '.wav', sampleRate: rate, channels: channels.length === 1 ? 1 : 2, frames: channels[0].length };
-  s.media.push(ref);
-  media.set(ref.id, bytes);
-  return { id: m.ids('clp'), media: ref.id, start: 0, offset: 0, length: ref.frames / rate, gain: 0 };
 }
 
 /** Strips of the shelf: each is a line that is laid into "Kelp and Copper" and captured from there, so that its returns travel as spares. */
@@ -160,6 +138,6 @@ function strips(home: DemoSession): Preset[] {
 
 /** Everything the first start puts into the database. The same every time. */
 export function makeDemo(): DemoShelf {
-  const home = kelpAndCopper();
-  return { presets: strips(home), sessions: [home, ninthWaveOut()] };
+  const home = kelpAndCopper(), room = lanternRoom();
+  return { presets: [...strips(home), ...lanternPieces(room)], sessions: [home, ninthWaveOut(), room] };
 }

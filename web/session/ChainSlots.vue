@@ -9,7 +9,7 @@ import { useUi } from '../stores/ui.ts';
 import PopMenu from '../ui/PopMenu.vue';
 import DeviceTile from './DeviceTile.vue';
 import { startDrag } from './drag.ts';
-import { strandHeight } from './measure.ts';
+import { slotHeight, strandHeight } from './measure.ts';
 import { deviceMenu } from './menus.ts';
 import { stateWord } from './shapes.ts';
 
@@ -33,13 +33,13 @@ const toggle = (s: Slot) => session.edit(`${s.state === 'on' ? 'Bypass' : 'Switc
 <template>
   <div class="relative flex min-w-[40px] items-center gap-[6px]" :data-chain="container">
     <template v-for="s in slots" :key="s.id">
-      <div v-if="s.kind === 'rack' && isOpen(s.id)" class="rack relative flex shrink-0 items-stretch rounded-md" :class="[s.state, { chosen: session.selectedDevice === s.id }]" :data-slot="s.id" role="group" :aria-label="`Rack ${s.name}`">
-        <div class="flex w-[24px] shrink-0 flex-col items-center justify-between py-0.5">
+      <div v-if="s.kind === 'rack' && isOpen(s.id)" :style="{ height: slotHeight(s, isOpen, inside) + 'px' }" class="rack relative flex shrink-0 items-stretch rounded-md" :class="[s.state, { chosen: session.selectedDevice === s.id }]" :data-slot="s.id" role="group" :aria-label="`Rack ${s.name}`">
+        <div class="flex min-h-0 w-[24px] shrink-0 flex-col items-center justify-between">
           <button type="button" class="rack-name min-h-0 w-full flex-1 overflow-hidden" draggable="true" :aria-pressed="session.selectedDevice === s.id" :aria-label="`Rack ${s.name}, ${stateWord[s.state]}`" :title="`${s.name} · ${stateWord[s.state]}${s.blend.mode !== 'off' ? ` · blend ${Math.round(s.blend.position)} %` : ''}`" @click.stop="session.select(track.id, s.id)" @dblclick.stop="toggle(s)" @dragstart="startDrag($event, { kind: 'device', track: track.id, device: s.id })"><span>{{ s.name }}</span></button>
           <button type="button" class="grid h-6 w-6 shrink-0 place-items-center rounded text-soft hover:bg-sunk" :aria-label="`Fold ${s.name}`" title="Fold" @click.stop="ui.fold(s.id)"><ChevronLeft :size="13" aria-hidden="true" /></button>
         </div>
         <svg class="self-center" width="14" :height="curves(s, false).total" aria-hidden="true"><path v-for="(p, i) in curves(s, false).paths" :key="i" :d="p" fill="none" stroke="var(--track)" stroke-width="2" :opacity="silent(s, i) ? 0.25 : 1" /></svg>
-        <div class="flex flex-col justify-center gap-[3px] py-[2px]">
+        <div class="flex flex-col justify-center gap-[3px]">
           <div v-for="(st, i) in s.strands" :key="st.id" class="strand relative flex items-center" :class="{ 'opacity-50': silent(s, i) }" :style="{ height: strandHeight(st.chain, isOpen) + 'px' }" role="group" :aria-label="`Strand ${st.name} of ${s.name}`">
             <span class="relative w-[54px] shrink-0 truncate bg-paper pr-1 text-[10px] leading-[12px]" :title="`${st.name}, ${formatDb(st.level)}`"><span class="block truncate">{{ st.name }}</span><span class="block text-soft">{{ st.mute ? 'muted' : s.blend.mode !== 'off' && i < 2 && s.strands.length > 1 ? `${Math.round(i ? s.blend.position : 100 - s.blend.position)} %` : formatDb(st.level) }}</span></span>
             <ChainSlots :track="track" :container="st.id" :slots="st.chain" :tile="tile" :is-open="isOpen" inside @context="(x: Slot, e: MouseEvent) => emit('context', x, e)" />
@@ -62,6 +62,7 @@ const toggle = (s: Slot) => session.edit(`${s.state === 'on' ? 'Bypass' : 'Switc
 .rack.inactive { border-style: dashed; opacity: 0.55; background: var(--sunk); }
 .rack.chosen { box-shadow: 0 0 0 2px var(--rope); }
 .rack.bypassed .rack-name { text-decoration: line-through; }
-.rack-name span { writing-mode: vertical-rl; transform: rotate(180deg); display: inline-block; max-height: 100%; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; font-size: 11px; font-weight: 600; }
+.rack-name { display: grid; place-items: center; }
+.rack-name span { writing-mode: vertical-rl; transform: rotate(180deg); display: block; max-height: 100%; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; font-size: 11px; font-weight: 600; }
 .strand::before { content: ""; position: absolute; left: 0; right: 0; top: 50%; height: 2px; background: var(--track); opacity: 0.55; }
 </style>

@@ -19,7 +19,7 @@ function send(i: number, v: number) { knobs.value[i].value = v; controllerMoved(
 </script>
 
 <template>
-  <section class="fixed bottom-3 right-3 z-30 w-[540px] rounded-lg border border-edge bg-sheet p-2" aria-label="Simulated controller">
+  <section :style="{ bottom: (session.track ? ui.panelHeight : 4) + 8 + 'px' }" class="fixed right-3 z-30 w-[540px] rounded-lg border border-edge bg-sheet p-2" aria-label="Simulated controller">
     <header class="mb-1 flex items-center gap-2 text-[12px]"><h2 class="font-semibold">Simulated controller</h2>
       <span v-if="learning" class="text-warn" role="status">Move the knob that is to move the handle.</span><span v-else class="text-soft">{{ ports.length ? `also listening to ${ports.join(', ')}` : '' }}</span><span class="flex-1" />
       <button type="button" class="btn px-1.5 py-0 text-[12px]" @click="connect">Use a connected one</button>

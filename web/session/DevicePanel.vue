@@ -94,7 +94,7 @@ function setKey(id: string, tap: 'pre' | 'post') { session.edit(`Key of ${props.
           <td><button type="button" class="switch" :aria-pressed="bandValue(n, 'solo') === true" :aria-label="`Band ${n} alone`" @click="set({ [`b${n}.solo`]: !bandValue(n, 'solo') })">S</button></td>
         </tr></tbody>
       </table>
-      <div class="grid min-h-0 auto-cols-fr grid-flow-col gap-5 px-1">
+      <div class="grid min-h-0 auto-cols-[minmax(112px,230px)] grid-flow-col gap-5 px-1">
         <fieldset v-for="g in groups" :key="g.name" class="min-w-[112px]">
           <legend class="mb-0.5 text-[12px] font-semibold">{{ g.name }}</legend>
           <div class="flex flex-col gap-1">

@@ -188,7 +188,7 @@ function field(g: CanvasRenderingContext2D, w: number, h: number) {
 const sung: [number, number][] = [];
 function note(g: CanvasRenderingContext2D, w: number, h: number) {
   const r = audio.playing ? audio.scope.readings : null;
-  sung.push([r?.[0] ?? 0, r?.[1] ?? 0]);
+  sung.push(r?.length === 3 ? [r[0], r[1]] : [0, 0]);
   if (sung.length > 160) sung.shift();
   const heard = sung.flat().filter((v) => v > 0);
   const mid = heard.length ? heard.reduce((a, b) => a + b, 0) / heard.length : 60, low = Math.round(mid) - 7, high = low + 14;
@@ -254,6 +254,6 @@ const names: Record<string, string> = {
 <template>
   <div class="relative h-full min-h-[120px] rounded border border-rule bg-paper">
     <canvas ref="canvas" class="h-full w-full" role="img" :aria-label="`${view === 'own' ? names[kind] : 'Spectrum before and after'} of ${device.name}`" />
-    <button v-if="!['response', 'bands', 'sibilance', 'meter'].includes(kind)" type="button" class="absolute right-1 top-1 min-h-6 rounded bg-sheet px-1.5 text-[11px] text-soft hover:bg-sunk" :aria-pressed="view === 'spectrum'" title="Spectrum before (dotted) and after (filled) this device" @click="view = view === 'own' ? 'spectrum' : 'own'">{{ view === 'own' ? 'spectrum' : 'its picture' }}</button>
+    <button v-if="!['response', 'bands', 'sibilance', 'meter'].includes(kind)" type="button" class="absolute left-7 top-1 min-h-6 rounded bg-sheet px-1.5 text-[11px] text-soft hover:bg-sunk" :aria-pressed="view === 'spectrum'" title="Spectrum before (dotted) and after (filled) this device" @click="view = view === 'own' ? 'spectrum' : 'own'">{{ view === 'own' ? 'spectrum' : 'its picture' }}</button>
   </div>
 </template>

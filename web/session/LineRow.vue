@@ -113,10 +113,10 @@ function drop(e: DragEvent) { const spot = spotAt(e); over.value = null; if (spo
       </div>
       <span class="flex-1" />
       <div v-if="track.sends.length" class="flex shrink-0 items-center gap-1" :style="{ width: sendsWidth + 'px' }">
-        <span v-for="s in track.sends.slice(0, track.sends.length > 2 ? 1 : 2)" :key="s.id" class="send w-[68px] truncate rounded bg-paper text-[11px] leading-[13px]" :class="{ 'line-through opacity-60': !s.on }" :title="`Send to ${nameOf(s.to)}, ${formatDb(s.level)}, ${s.tap}-fader`">
+        <span v-for="s in track.sends.slice(0, track.sends.length > 2 ? 1 : 2)" :key="s.id" class="send relative w-[68px] truncate rounded bg-paper text-[11px] leading-[13px]" :class="{ 'line-through opacity-60': !s.on }" :title="`Send to ${nameOf(s.to)}, ${formatDb(s.level)}, ${s.tap}-fader`">
           <span class="block truncate">↘ {{ nameOf(s.to) }}</span><span class="block text-soft">{{ formatDb(s.level) }}<template v-if="s.tap === 'pre'"> pre</template></span>
         </span>
-        <span v-if="track.sends.length > 2" class="chip">{{ track.sends.length - 1 }} more sends</span>
+        <span v-if="track.sends.length > 2" class="chip relative whitespace-nowrap" :title="track.sends.slice(1).map((x) => `${nameOf(x.to)} ${formatDb(x.level)}`).join(', ')">+{{ track.sends.length - 1 }} sends</span>
       </div>
     </div>
 

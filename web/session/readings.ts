@@ -2,7 +2,7 @@ import { NOTE_NAMES } from '../../core/devices/pitchcorrect.ts';
 
 /** A live figure in words with its unit, by the label that the device gives it. */
 export function readingText(label: string, v: number): string {
-  const minus = (t: string) => t.replace('-', '−');
+  const minus = (t: string) => (/^-0\.?0*( |$)/.test(t) ? t.slice(1) : t).replace('-', '−');
   if (label === 'sung' || label === 'played') return v > 0 ? noteName(v) : '—';
   if (label === 'cents') return minus(`${v >= 0 ? '+' : ''}${v.toFixed(0)} ct`);
   if (label === 'correlation') return minus(`${v >= 0 ? '+' : ''}${v.toFixed(2)}`);
