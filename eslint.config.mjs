@@ -21,7 +21,7 @@ function exceptions(folder, message) {
 }
 
 export default tseslint.config(
-  { ignores: ['dist/', '.data/', 'coverage/', 'node_modules/', 'public/'] },
+  { ignores: ['dist/', '.data/', 'coverage/', 'node_modules/', 'public/', 'kernels/', 'core/devices/kernels/wasm.gen.ts'] },
   js.configs.recommended,
   ...tseslint.configs.recommended,
   ...vue.configs['flat/recommended'],

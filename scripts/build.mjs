@@ -2,6 +2,7 @@
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { kernels } from './kernels.mjs';
 import { ROOT, fail, run } from './lib.mjs';
 
 const SOURCES = { node: ['core', 'server', 'demo', '.swcrc', 'package-lock.json'], client: ['core', 'web', 'index.html', 'vite.config.ts', 'package-lock.json'] };
@@ -19,6 +20,7 @@ function stamp(paths) {
 
 /** @returns true when something was built */
 export async function build({ force = false, parts = ['node', 'client'], quiet = false } = {}) {
+  await kernels();
   let built = false;
   for (const part of parts) {
     const out = join(ROOT, 'dist', part);

@@ -66,6 +66,7 @@ async function browser() {
 async function main() {
   await ensureNpm();
   await ensureDebian([['mariadbd', 'mariadb-server'], ['chromium', 'chromium'], ['chromedriver', 'chromium-driver'], ['sox', 'sox']]);
+  await (await import('./kernels.mjs')).kernels();
   try {
     if (wanted.includes('types')) await import('./types.mjs').then(({ types }) => types()).then((n) => count('type checks', n, 0), (e) => { console.error(e.message); count('type checks', 0, 1); });
     if (wanted.includes('lint')) count('lint', ...((await show(process.execPath, ['node_modules/eslint/bin/eslint.js', '.'])) === 0 ? [1, 0] : [0, 1]));

@@ -1,4 +1,5 @@
 // Type checks: the core without DOM and Node, server, interface, worklet, workers and tests, two at a time.
+import { kernels } from './kernels.mjs';
 import { ROOT, fail, run } from './lib.mjs';
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
@@ -6,6 +7,7 @@ import { join } from 'node:path';
 const CHECKS = [['typescript/bin/tsc', 'core'], ['vue-tsc/bin/vue-tsc.js', 'web'], ['typescript/bin/tsc', 'server'], ['typescript/bin/tsc', 'worklet'], ['typescript/bin/tsc', 'worker'], ['typescript/bin/tsc', 'test']];
 
 export async function types() {
+  await kernels();
   const queue = [...CHECKS];
   const errors = [];
   const work = async () => {

@@ -1,3 +1,5 @@
+import { cascade, doubles, ints } from './kernels/index.ts';
+
 /**
  * Second-order sections. Coefficients after R. Bristow-Johnson, "Cookbook formulae for audio EQ biquad filter coefficients" (W3C Note 2021);
  * a section is [b0, b1, b2, a1, a2] with a0 = 1. High-pass and low-pass slopes other than 12 dB/oct are Butterworth cascades.
@@ -58,13 +60,9 @@ const divide = (a: [number, number], b: [number, number]): [number, number] => {
   return [(a[0] * b[0] + a[1] * b[1]) / d, (a[1] * b[0] - a[0] * b[1]) / d];
 };
 
-/** State under this is set to zero once a block: denormal numbers cost ten times. */
-const TINY = 1e-30;
-const settle = (x: number) => (x < TINY && x > -TINY ? 0 : x);
-
 /**
  * A cascade of up to `max` stereo sections whose coefficients glide: moves are linear in the coefficients over 20 ms, stepped every 16 samples. Stable, since
- * the stability region of (a1, a2) is convex. Two sections and both channels share one loop, state in locals: that shape is what makes it fast.
+ * the stability region of (a1, a2) is convex.
  */
 export class Cascade {
   private readonly now: Float64Array;
@@ -77,11 +75,11 @@ export class Cascade {
   private readonly glide: number;
 
   constructor(private readonly max: number, sampleRate: number) {
-    this.now = new Float64Array(max * 5);
+    this.now = doubles(max * 5);
     this.goal = new Float64Array(max * 5);
     this.delta = new Float64Array(max * 5);
-    this.state = new Float64Array(max * 4);
-    this.active = new Int32Array(max);
+    this.state = doubles(max * 4);
+    this.active = ints(max);
     this.glide = Math.max(1, Math.round((sampleRate * 0.02) / 16));
     for (let i = 0; i < max; i++) this.now[i * 5] = this.goal[i * 5] = 1;
   }
@@ -125,56 +123,7 @@ export class Cascade {
     if (at < n) this.run(l, r, at, n);
   }
 
-  private run(l: Float64Array, r: Float64Array, from: number, to: number): void {
-    let k = 0;
-    for (; k + 1 < this.count; k += 2) pair(l, r, from, to, this.now, this.state, this.active[k], this.active[k + 1]);
-    if (k < this.count) single(l, r, from, to, this.now, this.state, this.active[k]);
-  }
+  private run(l: Float64Array, r: Float64Array, from: number, to: number): void { cascade(l, r, from, to, this.now, this.state, this.active, this.count); }
 
   reset(): void { this.state.fill(0); }
-}
-
-function pair(l: Float64Array, r: Float64Array, from: number, to: number, c: Float64Array, s: Float64Array, i: number, j: number): void {
-  const p = i * 5, q = j * 5, u = i * 4, v = j * 4;
-  const b0 = c[p], b1 = c[p + 1], b2 = c[p + 2], a1 = c[p + 3], a2 = c[p + 4];
-  const d0 = c[q], d1 = c[q + 1], d2 = c[q + 2], e1 = c[q + 3], e2 = c[q + 4];
-  let s1 = s[u], s2 = s[u + 1], t1 = s[u + 2], t2 = s[u + 3];
-  let p1 = s[v], p2 = s[v + 1], q1 = s[v + 2], q2 = s[v + 3];
-  for (let k = from; k < to; k++) {
-    const x = l[k], z = r[k];
-    const y = b0 * x + s1;
-    const w = b0 * z + t1;
-    s1 = b1 * x - a1 * y + s2;
-    t1 = b1 * z - a1 * w + t2;
-    s2 = b2 * x - a2 * y;
-    t2 = b2 * z - a2 * w;
-    const g = d0 * y + p1;
-    const h = d0 * w + q1;
-    p1 = d1 * y - e1 * g + p2;
-    q1 = d1 * w - e1 * h + q2;
-    p2 = d2 * y - e2 * g;
-    q2 = d2 * w - e2 * h;
-    l[k] = g;
-    r[k] = h;
-  }
-  s[u] = settle(s1); s[u + 1] = settle(s2); s[u + 2] = settle(t1); s[u + 3] = settle(t2);
-  s[v] = settle(p1); s[v + 1] = settle(p2); s[v + 2] = settle(q1); s[v + 3] = settle(q2);
-}
-
-function single(l: Float64Array, r: Float64Array, from: number, to: number, c: Float64Array, s: Float64Array, i: number): void {
-  const p = i * 5, u = i * 4;
-  const b0 = c[p], b1 = c[p + 1], b2 = c[p + 2], a1 = c[p + 3], a2 = c[p + 4];
-  let s1 = s[u], s2 = s[u + 1], t1 = s[u + 2], t2 = s[u + 3];
-  for (let k = from; k < to; k++) {
-    const x = l[k], z = r[k];
-    const y = b0 * x + s1;
-    const w = b0 * z + t1;
-    s1 = b1 * x - a1 * y + s2;
-    t1 = b1 * z - a1 * w + t2;
-    s2 = b2 * x - a2 * y;
-    t2 = b2 * z - a2 * w;
-    l[k] = y;
-    r[k] = w;
-  }
-  s[u] = settle(s1); s[u + 1] = settle(s2); s[u + 2] = settle(t1); s[u + 3] = settle(t2);
 }

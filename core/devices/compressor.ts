@@ -1,6 +1,7 @@
 import { Cascade, cookbook } from './biquad.ts';
 import { DB_PER_OCTAVE, Ramp, StereoDelay, exp2, log2, poleFor, smoothing } from './math.ts';
 import { choice, decibels, defineDevice, hertz, millis, percent, toggle, type DeviceContext, type Processor } from './spec.ts';
+import { CEILING, FLOOR, K1, K2, LK, MK, MX, S, T, W, doubles, linked } from './kernels/index.ts';
 import type { Params } from '../model/types.ts';
 
 /**
@@ -48,22 +49,18 @@ const slopeOf = (ratio: number) => (ratio >= 100 ? 1 : 1 - 1 / ratio);
 
 // abs and sqrt are single instructions when taken from the global object once
 const { abs, max, sqrt } = Math;
-/** the detector's range: −140 to +138 dB */
-const FLOOR = 1e-7, CEILING = 8e6;
 const RMS_MS = 10;
-// places in the value vector that ramps
-const T = 0, W = 1, S = 2, K1 = 3, K2 = 4, MK = 5, MX = 6, LK = 7;
 
 class CompressorProcessor implements Processor {
   reduction = 0;
   level = -160;
-  private readonly now = new Float64Array(8);
+  private readonly now = doubles(8);
   private readonly goal = new Float64Array(8);
   private readonly delta = new Float64Array(8);
   private left = 0;
   /** smoothed reduction (log2 units, ≥ 0) left and right, mean squares left and right */
-  private readonly state = new Float64Array(4);
-  private readonly report = new Float64Array(2);
+  private readonly state = doubles(4);
+  private readonly report = doubles(2);
   private readonly detL: Float64Array;
   private readonly detR: Float64Array;
   private readonly work: Float64Array;
@@ -76,9 +73,9 @@ class CompressorProcessor implements Processor {
   private readonly average: number;
 
   constructor(params: Params, private readonly ctx: DeviceContext) {
-    this.detL = new Float64Array(ctx.maxBlock);
-    this.detR = new Float64Array(ctx.maxBlock);
-    this.work = new Float64Array(ctx.maxBlock);
+    this.detL = doubles(ctx.maxBlock);
+    this.detR = doubles(ctx.maxBlock);
+    this.work = doubles(ctx.maxBlock + 4);
     this.filter = new Cascade(2, ctx.sampleRate);
     this.ahead = new StereoDelay(ctx.sampleRate, ctx.maxBlock);
     this.glide = smoothing(ctx.sampleRate);
@@ -155,37 +152,6 @@ class CompressorProcessor implements Processor {
     this.filter.reset();
     this.ahead.reset();
   }
-}
-
-/**
- * Both channels get one gain, from the louder of the two. Three passes over a scratch (level → wanted reduction → smoothed reduction → gain): only the middle one depends on the sample
- * before it, so the machine can work on several samples of the other two at once; that is twice as fast as one loop.
- */
-function linked(l: Float64Array, r: Float64Array, dl: Float64Array, dr: Float64Array, from: number, to: number, v: Float64Array, s: Float64Array, report: Float64Array, kr: number, work: Float64Array): void {
-  const t = v[T], half = v[W] / 2, slope = v[S], k1 = v[K1], k2 = v[K2], mk = v[MK], mix = v[MX], dry = 1 - v[MX];
-  const bend = half > 0 ? slope / (4 * half) : 0;
-  let y = s[0], p = s[2], most = report[0], loud = report[1];
-  for (let i = from; i < to; i++) {
-    const a = abs(dl[i]), b = abs(dr[i]);
-    let e = a > b ? a : b;
-    if (kr > 0) { p += kr * (e * e - p); e = sqrt(p); }
-    if (e < FLOOR) e = FLOOR;
-    if (e > loud) { if (e > CEILING) e = CEILING; loud = e; }
-    const over = log2(e) - t;
-    work[i] = over <= -half ? 0 : over >= half ? slope * over : bend * (over + half) * (over + half);
-  }
-  for (let i = from; i < to; i++) {
-    const d = work[i] - y;
-    y += k1 * d + k2 * abs(d);
-    work[i] = y;
-    if (y > most) most = y;
-  }
-  for (let i = from; i < to; i++) {
-    const g = dry + mix * exp2(mk - work[i]);
-    l[i] *= g;
-    r[i] *= g;
-  }
-  s[0] = s[1] = y; s[2] = s[3] = p; report[0] = most; report[1] = loud;
 }
 
 /** Each channel has its own gain; `link` moves each detector towards the louder of the two. */

@@ -1,3 +1,4 @@
+import { doubles } from './kernels/index.ts';
 import { Cascade, cookbook } from './biquad.ts';
 import { DB_PER_OCTAVE, Glide, Ramp, exp2, log2, poleFor, settled, smoothing } from './math.ts';
 import { choice, decibels, defineDevice, hertz, toggle, type DeviceContext, type Processor } from './spec.ts';
@@ -52,8 +53,8 @@ class DeesserProcessor implements Processor {
     this.smooth = smoothing(this.fs);
     this.glide = new Glide(4, this.smooth);
     this.filter = new Cascade(2, this.fs);
-    this.dl = new Float64Array(ctx.maxBlock);
-    this.dr = new Float64Array(ctx.maxBlock);
+    this.dl = doubles(ctx.maxBlock);
+    this.dr = doubles(ctx.maxBlock);
     this.attack = poleFor(ATTACK_MS, this.fs);
     this.release = poleFor(RELEASE_MS, this.fs);
     this.set(params, true);

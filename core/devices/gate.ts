@@ -1,3 +1,4 @@
+import { doubles } from './kernels/index.ts';
 import { Cascade, cookbook } from './biquad.ts';
 import { DB_PER_OCTAVE, Glide, Ramp, StereoDelay, exp2, log2, poleFor, settled, smoothing } from './math.ts';
 import { decibels, defineDevice, hertz, millis, toggle, type DeviceContext, type Processor } from './spec.ts';
@@ -61,8 +62,8 @@ class GateProcessor implements Processor {
   /** gain now, log2 */
   private gain = 0;
   constructor(params: Params, private readonly ctx: DeviceContext) {
-    this.detL = new Float64Array(ctx.maxBlock);
-    this.detR = new Float64Array(ctx.maxBlock);
+    this.detL = doubles(ctx.maxBlock);
+    this.detR = doubles(ctx.maxBlock);
     this.filter = new Cascade(2, ctx.sampleRate);
     this.ahead = new StereoDelay(ctx.sampleRate, ctx.maxBlock);
     this.smooth = smoothing(ctx.sampleRate);

@@ -1,3 +1,4 @@
+import { doubles } from './kernels/index.ts';
 import { Cascade, cookbook, multiply, sectionAt, type Section } from './biquad.ts';
 import { compressor } from './compressor.ts';
 import { Glide, dbToGain, smoothing } from './math.ts';
@@ -97,8 +98,8 @@ class MultibandProcessor implements Processor {
   constructor(params: Params, ctx: DeviceContext) {
     this.fs = ctx.sampleRate;
     this.filters = Array.from({ length: BANDS }, () => new Cascade(6, ctx.sampleRate));
-    this.l = Array.from({ length: BANDS }, () => new Float64Array(ctx.maxBlock));
-    this.r = Array.from({ length: BANDS }, () => new Float64Array(ctx.maxBlock));
+    this.l = Array.from({ length: BANDS }, () => doubles(ctx.maxBlock));
+    this.r = Array.from({ length: BANDS }, () => doubles(ctx.maxBlock));
     this.comps = Array.from({ length: BANDS }, (_, i) => compressor.create(compParams(params, i + 1), ctx));
     this.glide = new Glide(BANDS + 1, smoothing(ctx.sampleRate));
     this.set(params, true);

@@ -1,3 +1,4 @@
+import { doubles } from './kernels/index.ts';
 import { Cascade, cookbook } from './biquad.ts';
 import { compressor } from './compressor.ts';
 import { Glide, StereoDelay, dbToGain, smoothing } from './math.ts';
@@ -88,7 +89,7 @@ class OutboardProcessor implements Processor {
     this.dry = new StereoDelay(ctx.sampleRate, ctx.maxBlock);
     this.glide = new Glide(3, smoothing(ctx.sampleRate));
     this.fadeLength = Math.round(ctx.sampleRate * 0.02);
-    [this.wl, this.wr, this.ol, this.or] = [0, 1, 2, 3].map(() => new Float64Array(ctx.maxBlock));
+    [this.wl, this.wr, this.ol, this.or] = [0, 1, 2, 3].map(() => doubles(ctx.maxBlock));
     this.set(params, true);
   }
   set(p: Params, immediate: boolean): void {

@@ -1,3 +1,4 @@
+import { doubles } from './kernels/index.ts';
 import { Glide, Ramp, StereoDelay, smoothing } from './math.ts';
 import { GrainShifter, PitchTracker, SpliceShifter } from './pitch.ts';
 import { choice, defineDevice, percent, wholeNumber, type DeviceContext, type Processor } from './spec.ts';
@@ -49,7 +50,7 @@ class PitchShiftProcessor implements Processor {
     this.glide = new Glide(2, smoothing(fs));
     this.whole = whole;
     this.fade = smoothing(fs);
-    [this.wl, this.wr, this.gl, this.gr] = [0, 1, 2, 3].map(() => new Float64Array(ctx.maxBlock));
+    [this.wl, this.wr, this.gl, this.gr] = [0, 1, 2, 3].map(() => doubles(ctx.maxBlock));
     this.set(params, true);
   }
   set(p: Params, immediate: boolean): void {

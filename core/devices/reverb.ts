@@ -1,3 +1,4 @@
+import { doubles } from './kernels/index.ts';
 import { Cascade, cookbook, firstOrder } from './biquad.ts';
 import { Ramp, StereoDelay, smoothing } from './math.ts';
 import { choice, defineDevice, hertz, percent, type DeviceContext, type Processor } from './spec.ts';
@@ -68,10 +69,10 @@ class ReverbProcessor implements Processor {
   private readonly or: Float64Array;
 
   constructor(params: Params, private readonly ctx: DeviceContext) {
-    this.wl = new Float64Array(ctx.maxBlock);
-    this.wr = new Float64Array(ctx.maxBlock);
-    this.ol = new Float64Array(ctx.maxBlock);
-    this.or = new Float64Array(ctx.maxBlock);
+    this.wl = doubles(ctx.maxBlock);
+    this.wr = doubles(ctx.maxBlock);
+    this.ol = doubles(ctx.maxBlock);
+    this.or = doubles(ctx.maxBlock);
     this.pre = new StereoDelay(ctx.sampleRate, ctx.maxBlock);
     this.tone = new Cascade(2, ctx.sampleRate);
     this.fadeLength = Math.round(ctx.sampleRate * 0.1);
@@ -140,6 +141,10 @@ class ReverbProcessor implements Processor {
   }
 }
 
+/** Extra places between the rings: at distances of a power of two all of them would compete for the same few lines of the processor's cache. */
+const APART = 72;
+/** samples that are worked on together; the values glide in the same steps */
+const STEP = 16;
 /** −400 dB: far under anything that could be heard or measured. */
 const QUIET = 1e-20;
 
@@ -156,7 +161,8 @@ class Network {
   private readonly goalG = new Float64Array(8);
   private readonly goalA = new Float64Array(8);
   private readonly s = new Float64Array(8);
-  private readonly v = new Float64Array(8);
+  private readonly v = new Float64Array(8 * STEP);
+  private readonly x = new Float64Array(2 * STEP);
   private out = 0.35;
   private goalOut = 0.35;
   private at = 0;
@@ -166,14 +172,14 @@ class Network {
   constructor(readonly type: RoomType, private readonly fs: number) {
     const space = SPACES[type];
     for (let k = 0; k < 8; k++) {
-      this.len[k] = Math.round((space.lines[k] * fs) / 1000);
+      this.len[k] = Math.max(STEP, Math.round((space.lines[k] * fs) / 1000));
       // the right side's diffusers are a little longer, so that the sides never move alike
-      this.dlen[k] = Math.round((space.diffusers[k % 4] * fs * (k < 4 ? 1 : 1.137)) / 1000);
+      this.dlen[k] = Math.max(STEP, Math.round((space.diffusers[k % 4] * fs * (k < 4 ? 1 : 1.137)) / 1000));
     }
     this.size = pow2(Math.max(...this.len) + 1);
     this.dsize = pow2(Math.max(...this.dlen) + 1);
-    this.lines = new Float64Array(this.size * 8);
-    this.diff = new Float64Array(this.dsize * 8);
+    this.lines = new Float64Array((this.size + APART) * 8);
+    this.diff = new Float64Array((this.dsize + APART) * 8);
   }
 
   set(p: Params, immediate: boolean): void {
@@ -189,55 +195,67 @@ class Network {
 
   process(l: Float64Array, r: Float64Array, n: number): void {
     if (this.asleep && this.staysAsleep(l, r, n)) return;
-    const { lines, diff, size, dsize, len, dlen, g, a, s, v } = this;
-    const mask = size - 1, dmask = dsize - 1;
-    let at = this.at;
-    const K = 0.35355339059327373; // 1/√8: the Hadamard matrix made orthonormal
-    const C = 0.62;
-    let out = this.out;
-    for (let i = 0; i < n; i++) {
-      if ((at & 15) === 0) {
+    const { g, a } = this;
+    for (let done = 0; done < n;) {
+      if ((this.at & (STEP - 1)) === 0) {
         // values glide in steps of 16 samples, about 20 ms to 63 %
         for (let k = 0; k < 8; k++) { g[k] += 0.0165 * (this.goalG[k] - g[k]); a[k] += 0.0165 * (this.goalA[k] - a[k]); }
-        out += 0.0165 * (this.goalOut - out);
+        this.out += 0.0165 * (this.goalOut - this.out);
       }
-      let x = l[i], y = r[i];
-      for (let k = 0; k < 4; k++) {
-        const base = k * dsize;
-        const d = diff[base + ((at - dlen[k]) & dmask)];
-        const w = x - C * d;
-        diff[base + (at & dmask)] = w < 1e-30 && w > -1e-30 ? 0 : w;
-        x = d + C * w;
-        const base2 = (k + 4) * dsize;
-        const e = diff[base2 + ((at - dlen[k + 4]) & dmask)];
-        const z = y - C * e;
-        diff[base2 + (at & dmask)] = z < 1e-30 && z > -1e-30 ? 0 : z;
-        y = e + C * z;
+      const m = Math.min(STEP - (this.at & (STEP - 1)), n - done);
+      this.step(l, r, done, m);
+      this.at = (this.at + m) & 0x3fffffff;
+      done += m;
+    }
+    this.sleepIfQuiet(l, r, n);
+  }
+
+  /** A few samples at a time, stage by stage: no ring is shorter than a step, so within one nothing waits for what it has just written, and the machine works on several samples at once. */
+  private step(l: Float64Array, r: Float64Array, from: number, m: number): void {
+    const { lines, diff, len, dlen, g, a, s, v, x, at, out } = this;
+    const mask = this.size - 1, dmask = this.dsize - 1, size = this.size + APART, dsize = this.dsize + APART;
+    const K = 0.35355339059327373; // 1/√8: the Hadamard matrix made orthonormal
+    for (let i = 0; i < m; i++) { x[i] = l[from + i]; x[STEP + i] = r[from + i]; }
+    for (let k = 0; k < 8; k++) {
+      const base = k * dsize, side = k < 4 ? 0 : STEP, back = at - dlen[k];
+      for (let i = 0; i < m; i++) {
+        const d = diff[base + ((back + i) & dmask)];
+        let w = x[side + i] - 0.62 * d;
+        if (w < 1e-30 && w > -1e-30) w = 0;
+        diff[base + ((at + i) & dmask)] = w;
+        x[side + i] = d + 0.62 * w;
       }
-      for (let k = 0; k < 8; k++) {
-        const d = lines[k * size + ((at - len[k]) & mask)];
-        const f = (s[k] = g[k] * (1 - a[k]) * d + a[k] * s[k]);
-        v[k] = f;
+    }
+    for (let k = 0; k < 8; k += 2) {
+      // two lines at once: each waits for its own last value only
+      const b0 = k * size, b1 = b0 + size, p0 = at - len[k], p1 = at - len[k + 1], o0 = k * STEP, o1 = o0 + STEP;
+      const a0 = a[k], a1 = a[k + 1], g0 = g[k] * (1 - a0), g1 = g[k + 1] * (1 - a1);
+      let s0 = s[k], s1 = s[k + 1];
+      for (let i = 0; i < m; i++) {
+        s0 = g0 * lines[b0 + ((p0 + i) & mask)] + a0 * s0;
+        s1 = g1 * lines[b1 + ((p1 + i) & mask)] + a1 * s1;
+        v[o0 + i] = s0;
+        v[o1 + i] = s1;
       }
-      const v0 = v[0], v1 = v[1], v2 = v[2], v3 = v[3], v4 = v[4], v5 = v[5], v6 = v[6], v7 = v[7];
-      l[i] = out * (v0 - v2 + v4 - v6);
-      r[i] = out * (v1 - v3 + v5 - v7);
+      s[k] = s0;
+      s[k + 1] = s1;
+    }
+    for (let i = 0; i < m; i++) {
+      const v0 = v[i], v1 = v[STEP + i], v2 = v[2 * STEP + i], v3 = v[3 * STEP + i], v4 = v[4 * STEP + i], v5 = v[5 * STEP + i], v6 = v[6 * STEP + i], v7 = v[7 * STEP + i];
+      l[from + i] = out * (v0 - v2 + v4 - v6);
+      r[from + i] = out * (v1 - v3 + v5 - v7);
       const p0 = v0 + v1, p1 = v0 - v1, p2 = v2 + v3, p3 = v2 - v3, p4 = v4 + v5, p5 = v4 - v5, p6 = v6 + v7, p7 = v6 - v7;
       const q0 = p0 + p2, q1 = p1 + p3, q2 = p0 - p2, q3 = p1 - p3, q4 = p4 + p6, q5 = p5 + p7, q6 = p4 - p6, q7 = p5 - p7;
-      const w = at & mask;
-      lines[w] = K * (q0 + q4) + x;
+      const xi = x[i], y = x[STEP + i], w = (at + i) & mask;
+      lines[w] = K * (q0 + q4) + xi;
       lines[size + w] = K * (q1 + q5) + y;
-      lines[2 * size + w] = K * (q2 + q6) - x;
+      lines[2 * size + w] = K * (q2 + q6) - xi;
       lines[3 * size + w] = K * (q3 + q7) - y;
-      lines[4 * size + w] = K * (q0 - q4) + x;
+      lines[4 * size + w] = K * (q0 - q4) + xi;
       lines[5 * size + w] = K * (q1 - q5) + y;
-      lines[6 * size + w] = K * (q2 - q6) - x;
+      lines[6 * size + w] = K * (q2 - q6) - xi;
       lines[7 * size + w] = K * (q3 - q7) - y;
-      at = (at + 1) & 0x3fffffff;
     }
-    this.at = at;
-    this.out = out;
-    this.sleepIfQuiet(l, r, n);
   }
 
   /** When nothing has come in or out for twice the longest line, the network is emptied and rests: silence costs nothing and nothing turns denormal. */

@@ -1,3 +1,4 @@
+import { doubles } from './kernels/index.ts';
 import { Oversampler } from './oversample.ts';
 import { Glide, StereoDelay, dbToGain, exp2, gainToDb, settled, smoothing } from './math.ts';
 import { decibels, defineDevice, percent, type DeviceContext, type Processor } from './spec.ts';
@@ -59,8 +60,8 @@ class SaturatorProcessor implements Processor {
     this.dry = new StereoDelay(ctx.sampleRate, ctx.maxBlock);
     this.dry.set(this.over[0].latency, true);
     this.glide = new Glide(4, smoothing(ctx.sampleRate));
-    this.wl = new Float64Array(ctx.maxBlock);
-    this.wr = new Float64Array(ctx.maxBlock);
+    this.wl = doubles(ctx.maxBlock);
+    this.wr = doubles(ctx.maxBlock);
     this.pole = Math.exp((-2 * Math.PI * 5) / ctx.sampleRate);
     this.set(params, true);
   }

@@ -1,3 +1,4 @@
+import { doubles } from './kernels/index.ts';
 import { Ramp } from './math.ts';
 import type { DeviceContext, Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';
@@ -24,8 +25,8 @@ export class Swap implements Processor {
     this.now = make(params);
     this.made = kind(params);
     this.readings = this.now.readings;
-    this.l = new Float64Array(ctx.maxBlock);
-    this.r = new Float64Array(ctx.maxBlock);
+    this.l = doubles(ctx.maxBlock);
+    this.r = doubles(ctx.maxBlock);
   }
 
   set(p: Params, immediate: boolean): void {

@@ -1,3 +1,4 @@
+import { doubles } from './kernels/index.ts';
 import { Cascade, cookbook } from './biquad.ts';
 import { Glide, dbToGain, smoothing } from './math.ts';
 import { decibels, defineDevice, hertz, percent, toggle, type DeviceContext, type Processor } from './spec.ts';
@@ -31,8 +32,8 @@ class WidthProcessor implements Processor {
     this.fs = ctx.sampleRate;
     this.glide = new Glide(2, smoothing(this.fs));
     this.filter = new Cascade(1, this.fs);
-    this.mid = new Float64Array(ctx.maxBlock);
-    this.side = new Float64Array(ctx.maxBlock);
+    this.mid = doubles(ctx.maxBlock);
+    this.side = doubles(ctx.maxBlock);
     this.set(params, true);
   }
   set(p: Params, immediate: boolean): void {

@@ -1,4 +1,7 @@
 import { Ramp, StereoDelay } from '../devices/math.ts';
+import { MixList, doubles, mix } from '../devices/kernels/index.ts';
+
+const list = new MixList();
 
 /** A connection while it runs: gains that glide and a delay that lines it up. */
 export class EdgeRun {
@@ -24,10 +27,13 @@ export class EdgeRun {
     this.gr.to(gainR, now ? 0 : this.glide);
     this.delay.set(delay, now);
     if (!this.delay.idle && !this.sl) {
-      this.sl = new Float64Array(this.maxBlock);
-      this.sr = new Float64Array(this.maxBlock);
+      this.sl = doubles(this.maxBlock);
+      this.sr = doubles(this.maxBlock);
     }
   }
+
+  /** Whether it is a plain gain now: nothing glides, nothing is delayed. */
+  get steady(): boolean { return this.delay.idle && this.gl.left === 0 && this.gr.left === 0; }
 
   /** Adds n frames of the source to the destination. */
   add(sl: Float64Array, sr: Float64Array, dl: Float64Array, dr: Float64Array, n: number): void {
@@ -41,23 +47,14 @@ export class EdgeRun {
     if (this.gl.left === 0 && this.gr.left === 0) {
       const a = this.gl.value, b = this.gr.value;
       if (a === 0 && b === 0) return;
-      addScaled(sl, dl, n, a);
-      addScaled(sr, dr, n, b);
+      list.push(sl, sr, a, b);
+      mix(dl, dr, n, list);
+      list.count = 0;
       return;
     }
     mixRamped(sl, dl, n, this.gl);
     mixRamped(sr, dr, n, this.gr);
   }
-}
-
-/** dst += src × g, four at a time: a fifth faster than one by one. */
-function addScaled(src: Float64Array, dst: Float64Array, n: number, g: number): void {
-  let i = 0;
-  for (const m = n - 3; i < m; i += 4) {
-    const a = dst[i] + g * src[i], b = dst[i + 1] + g * src[i + 1], c = dst[i + 2] + g * src[i + 2], d = dst[i + 3] + g * src[i + 3];
-    dst[i] = a; dst[i + 1] = b; dst[i + 2] = c; dst[i + 3] = d;
-  }
-  for (; i < n; i++) dst[i] += g * src[i];
 }
 
 /** dst += src × a gain that is on its way; moves the gain on by n. */

@@ -1,4 +1,5 @@
 import { Ramp, StereoDelay } from '../devices/math.ts';
+import { doubles } from '../devices/kernels/index.ts';
 import type { DeviceContext, Processor } from '../devices/spec.ts';
 import type { StrandPlan } from './compile.ts';
 import { mixRamped } from './edge.ts';
@@ -15,8 +16,8 @@ export class StrandRun {
   private readonly glide: number;
   constructor(readonly id: string, ctx: DeviceContext) {
     this.delay = new StereoDelay(ctx.sampleRate, ctx.maxBlock);
-    this.l = new Float64Array(ctx.maxBlock);
-    this.r = new Float64Array(ctx.maxBlock);
+    this.l = doubles(ctx.maxBlock);
+    this.r = doubles(ctx.maxBlock);
     this.glide = Math.round(ctx.sampleRate * 0.01);
   }
   adopt(plan: StrandPlan, immediate: boolean): void {

@@ -1,5 +1,6 @@
 import type { Id, Session } from '../model/types.ts';
 import { Renderer } from './renderer.ts';
+import { Arena } from '../devices/kernels/index.ts';
 import type { Sound } from './node.ts';
 
 export interface RenderOptions {
@@ -61,7 +62,8 @@ function* steps(session: Session, o: RenderOptions): Generator<number, Rendered>
   const from = Math.round((o.from ?? 0) * fs);
   const frames = Math.max(0, Math.round((o.to ?? sessionLength(session)) * fs) - from);
   const block = o.blockSize ?? 512;
-  const engine = new Renderer(fs, block, o.sounds);
+  const arena = new Arena();
+  const engine = new Renderer(fs, block, o.sounds, arena);
   engine.metering = false;
   engine.update(session, true);
   engine.startAt(from);
@@ -72,16 +74,18 @@ function* steps(session: Session, o: RenderOptions): Generator<number, Rendered>
     if (!plan) throw new Error(`There is no playing track “${id}” to tap.`);
     return { name, node: engine.node(id)!, gl: pre ? 1 : plan.gainL, gr: pre ? 1 : plan.gainR, latency: plan.latency, l: new Float32Array(frames), r: new Float32Array(frames) };
   });
-  const outL = new Float64Array(block);
-  const outR = new Float64Array(block);
-  const total = frames + Math.max(0, ...taps.map((t) => t.latency));
-  for (let at = 0; at < total; at += block) {
-    const n = Math.min(block, total - at);
-    engine.process(outL, outR, n);
-    for (const t of taps) copyTap(t.node.l, t.node.r, t.l, t.r, at - t.latency, n, t.gl, t.gr);
-    yield at / total;
-  }
-  return Object.fromEntries(taps.map((t) => [t.name, [t.l, t.r] as [Float32Array, Float32Array]]));
+  try {
+    const outL = new Float64Array(block);
+    const outR = new Float64Array(block);
+    const total = frames + Math.max(0, ...taps.map((t) => t.latency));
+    for (let at = 0; at < total; at += block) {
+      const n = Math.min(block, total - at);
+      engine.process(outL, outR, n);
+      for (const t of taps) copyTap(t.node.l, t.node.r, t.l, t.r, at - t.latency, n, t.gl, t.gr);
+      yield at / total;
+    }
+    return Object.fromEntries(taps.map((t) => [t.name, [t.l, t.r] as [Float32Array, Float32Array]]));
+  } finally { arena.release(); }
 }
 
 function copyTap(l: Float64Array, r: Float64Array, dl: Float32Array, dr: Float32Array, at: number, n: number, gl: number, gr: number): void {

@@ -5,6 +5,7 @@ import { compile, flatPlans, homePlans, type NodePlan, type Schedule, type SlotP
 import { EdgeRun } from './edge.ts';
 import { NodeRun, type Scope, type Sound } from './node.ts';
 import { SlotRun, typeOf } from './slot.ts';
+import { within, type Arena } from '../devices/kernels/index.ts';
 
 interface Running { nodes: NodeRun[]; byId: Map<Id, NodeRun>; slots: Map<Id, SlotRun>; plans: Map<Id, NodePlan>; schedule: Schedule; master: NodeRun }
 
@@ -31,7 +32,8 @@ export class Renderer {
   private readonly fade: number;
   private session: Session | null = null;
 
-  constructor(readonly sampleRate: number, readonly maxBlock: number, readonly sounds = new Map<string, Sound>()) {
+  /** @param arena what its buffers belong to, when its end is known (offline) */
+  constructor(readonly sampleRate: number, readonly maxBlock: number, readonly sounds = new Map<string, Sound>(), private readonly arena: Arena | null = null) {
     this.fade = Math.round(sampleRate * 0.005);
   }
 
@@ -56,7 +58,7 @@ export class Renderer {
     this.session = source;
     const first = !this.running || immediate;
     const old = this.running;
-    const next = this.build(schedule, session, old, first);
+    const next = within(this.arena, () => this.build(schedule, session, old, first));
     if (first || !old) { this.install(next, first); return; }
     const leaving = this.fadeOutLeaving(old, next);
     this.pending = next;
@@ -81,6 +83,7 @@ export class Renderer {
     const plans = new Map<Id, NodePlan>();
     for (const plan of schedule.nodes) {
       const node = old?.byId.get(plan.track.id) ?? new NodeRun(plan, this.sampleRate, this.maxBlock);
+      node.offline = this.arena !== null;
       nodes.push(node);
       byId.set(node.id, node);
       plans.set(node.id, plan);
@@ -128,8 +131,10 @@ export class Renderer {
     return leaving;
   }
 
+  private install(run: Running, immediate: boolean): void { within(this.arena, () => this.put(run, immediate)); }
+
   /** Puts a structure in. Everything it needs was made before; only references move. */
-  private install(run: Running, immediate: boolean): void {
+  private put(run: Running, immediate: boolean): void {
     const session = this.session!;
     for (const node of run.nodes) {
       const plan = run.plans.get(node.id)!;

@@ -1,5 +1,6 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import { Ramp, StereoDelay } from '../devices/math.ts';
+import { doubles } from '../devices/kernels/index.ts';
 import type { DeviceContext, Processor } from '../devices/spec.ts';
 import type { KeyEdge, SlotPlan } from './compile.ts';
 import { EdgeRun } from './edge.ts';
@@ -46,10 +47,10 @@ export class SlotRun {
     this.fade = Math.round(ctx.sampleRate * 0.01);
     this.dry = new StereoDelay(ctx.sampleRate, ctx.maxBlock);
     this.wait = new StereoDelay(ctx.sampleRate, ctx.maxBlock);
-    this.sl = new Float64Array(ctx.maxBlock);
-    this.sr = new Float64Array(ctx.maxBlock);
-    this.kl = new Float64Array(ctx.maxBlock);
-    this.kr = new Float64Array(ctx.maxBlock);
+    this.sl = doubles(ctx.maxBlock);
+    this.sr = doubles(ctx.maxBlock);
+    this.kl = doubles(ctx.maxBlock);
+    this.kr = doubles(ctx.maxBlock);
     this.time(plan, true);
   }
 

@@ -1,3 +1,4 @@
+import { backend, useBackend } from '../../core/devices/kernels/index.ts';
 import { createDevice, createSend, createSession, createTrack, masterOf, renderNow, type Session } from '../../core/index.ts';
 
 /** The 32-track session of the bench, for this program's engine and, node for node, for the browser's native ones. */
@@ -57,11 +58,24 @@ async function native(): Promise<number> {
   return performance.now() - t;
 }
 
-function ours(): number {
+function ours(which: 'simd' | 'plain'): number {
+  useBackend(which);
   const sounds = new Map([['x', { l: L, r: R }]]);
   const s = benchSession();
   const t = performance.now();
   renderNow(s, { sounds, to: SECONDS, blockSize: 512 });
+  const ms = performance.now() - t;
+  useBackend('simd');
+  return ms;
+}
+
+/** The same session with 64 more lines and devices that are inactive: they must cost nothing. */
+function asleep(): number {
+  const s = benchSession();
+  const more = s.tracks.slice(0, 32).flatMap((t) => [0, 1].map((k) => ({ ...t, id: `${t.id}-${k}`, state: 'inactive' as const, clips: [], sends: [] })));
+  const lines = s.tracks.map((t) => ({ ...t, chain: [...t.chain, { ...createDevice('reverb'), state: 'inactive' as const }, { ...createDevice('multiband'), state: 'inactive' as const }] }));
+  const t = performance.now();
+  renderNow({ ...s, tracks: [...more, ...lines] }, { sounds: new Map([['x', { l: L, r: R }]]), to: SECONDS, blockSize: 512 });
   return performance.now() - t;
 }
 
@@ -74,10 +88,15 @@ function silence(): [number, number] {
 
 const idle = () => new Promise((r) => setTimeout(r, 50));
 (window as unknown as Record<string, unknown>).bench = async (rounds: number) => {
-  const out = { ours: [] as number[], native: [] as number[], silent: [] as number[], sounding: [] as number[], seconds: SECONDS };
-  ours();
+  const out = { backend: backend(), plain: [] as number[], asleep: [] as number[], ours: [] as number[], native: [] as number[], silent: [] as number[], sounding: [] as number[], seconds: SECONDS };
+  ours('plain');
+  ours('simd');
   for (let i = 0; i < rounds; i++) {
-    out.ours.push(ours());
+    out.ours.push(ours('simd'));
+    await idle();
+    out.plain.push(ours('plain'));
+    await idle();
+    out.asleep.push(asleep());
     await idle();
     out.native.push(await native());
     await idle();

@@ -1,0 +1,136 @@
+import { exp2, log2 } from '../math.ts';
+
+/** The inner loops in TypeScript: what the SIMD kernels are checked against, and what runs where there is no SIMD. */
+
+// abs and sqrt are single instructions when taken from the global object once
+const { abs, sqrt } = Math;
+/** the detector's range: −140 to +138 dB */
+export const FLOOR = 1e-7, CEILING = 8e6;
+/** Places in a compressor's values: threshold, knee, 1 − 1/ratio, (attack + release)/2, (attack − release)/2, makeup, mix, link. */
+export const T = 0, W = 1, S = 2, K1 = 3, K2 = 4, MK = 5, MX = 6, LK = 7;
+
+/** State under this is set to zero once a block: denormal numbers cost ten times. */
+const TINY = 1e-30;
+const settle = (x: number) => (x < TINY && x > -TINY ? 0 : x);
+
+/**
+ * Second-order sections after each other on both sides, transposed direct form II. Two sections and both channels share one loop, state in locals: that shape is what makes it fast.
+ * @param c five coefficients a section; s four states a section (left s1 s2, right s1 s2); list the sections to run, in order
+ */
+export function cascade(l: Float64Array, r: Float64Array, from: number, to: number, c: Float64Array, s: Float64Array, list: Int32Array, count: number): void {
+  let k = 0;
+  for (; k + 1 < count; k += 2) pair(l, r, from, to, c, s, list[k], list[k + 1]);
+  if (k < count) single(l, r, from, to, c, s, list[k]);
+}
+
+function pair(l: Float64Array, r: Float64Array, from: number, to: number, c: Float64Array, s: Float64Array, i: number, j: number): void {
+  const p = i * 5, q = j * 5, u = i * 4, v = j * 4;
+  const b0 = c[p], b1 = c[p + 1], b2 = c[p + 2], a1 = c[p + 3], a2 = c[p + 4];
+  const d0 = c[q], d1 = c[q + 1], d2 = c[q + 2], e1 = c[q + 3], e2 = c[q + 4];
+  let s1 = s[u], s2 = s[u + 1], t1 = s[u + 2], t2 = s[u + 3];
+  let p1 = s[v], p2 = s[v + 1], q1 = s[v + 2], q2 = s[v + 3];
+  for (let k = from; k < to; k++) {
+    const x = l[k], z = r[k];
+    const y = b0 * x + s1;
+    const w = b0 * z + t1;
+    s1 = b1 * x - a1 * y + s2;
+    t1 = b1 * z - a1 * w + t2;
+    s2 = b2 * x - a2 * y;
+    t2 = b2 * z - a2 * w;
+    const g = d0 * y + p1;
+    const h = d0 * w + q1;
+    p1 = d1 * y - e1 * g + p2;
+    q1 = d1 * w - e1 * h + q2;
+    p2 = d2 * y - e2 * g;
+    q2 = d2 * w - e2 * h;
+    l[k] = g;
+    r[k] = h;
+  }
+  s[u] = settle(s1); s[u + 1] = settle(s2); s[u + 2] = settle(t1); s[u + 3] = settle(t2);
+  s[v] = settle(p1); s[v + 1] = settle(p2); s[v + 2] = settle(q1); s[v + 3] = settle(q2);
+}
+
+function single(l: Float64Array, r: Float64Array, from: number, to: number, c: Float64Array, s: Float64Array, i: number): void {
+  const p = i * 5, u = i * 4;
+  const b0 = c[p], b1 = c[p + 1], b2 = c[p + 2], a1 = c[p + 3], a2 = c[p + 4];
+  let s1 = s[u], s2 = s[u + 1], t1 = s[u + 2], t2 = s[u + 3];
+  for (let k = from; k < to; k++) {
+    const x = l[k], z = r[k];
+    const y = b0 * x + s1;
+    const w = b0 * z + t1;
+    s1 = b1 * x - a1 * y + s2;
+    t1 = b1 * z - a1 * w + t2;
+    s2 = b2 * x - a2 * y;
+    t2 = b2 * z - a2 * w;
+    l[k] = y;
+    r[k] = w;
+  }
+  s[u] = settle(s1); s[u + 1] = settle(s2); s[u + 2] = settle(t1); s[u + 3] = settle(t2);
+}
+
+/**
+ * Both channels get one gain, from the louder of the two. Three passes over a scratch (level → wanted reduction → smoothed reduction → gain): only the middle one depends on the sample
+ * before it, so the machine can work on several samples of the other two at once; that is twice as fast as one loop.
+ */
+export function linked(l: Float64Array, r: Float64Array, dl: Float64Array, dr: Float64Array, from: number, to: number, v: Float64Array, s: Float64Array, report: Float64Array, kr: number, work: Float64Array): void {
+  const t = v[T], half = v[W] / 2, slope = v[S], k1 = v[K1], k2 = v[K2], mk = v[MK], mix = v[MX], dry = 1 - v[MX];
+  const bend = half > 0 ? slope / (4 * half) : 0;
+  let y = s[0], p = s[2], most = report[0], loud = report[1];
+  for (let i = from; i < to; i++) {
+    const a = abs(dl[i]), b = abs(dr[i]);
+    let e = a > b ? a : b;
+    if (kr > 0) { p += kr * (e * e - p); e = sqrt(p); }
+    if (e < FLOOR) e = FLOOR;
+    if (e > loud) { if (e > CEILING) e = CEILING; loud = e; }
+    const over = log2(e) - t;
+    work[i] = over <= -half ? 0 : over >= half ? slope * over : bend * (over + half) * (over + half);
+  }
+  for (let i = from; i < to; i++) {
+    const d = work[i] - y;
+    y += k1 * d + k2 * abs(d);
+    work[i] = y;
+    if (y > most) most = y;
+  }
+  for (let i = from; i < to; i++) {
+    const g = dry + mix * exp2(mk - work[i]);
+    l[i] *= g;
+    r[i] *= g;
+  }
+  s[0] = s[1] = y; s[2] = s[3] = p; report[0] = most; report[1] = loud;
+}
+
+/** Sources of one sum: pairs of buffers with a gain for each side, used from 0 to `count`. */
+export class MixList {
+  count = 0;
+  readonly l: Float64Array[] = [];
+  readonly r: Float64Array[] = [];
+  readonly gl: number[] = [];
+  readonly gr: number[] = [];
+  push(l: Float64Array, r: Float64Array, gl: number, gr: number): void {
+    const k = this.count++;
+    this.l[k] = l; this.r[k] = r; this.gl[k] = gl; this.gr[k] = gr;
+  }
+}
+
+/** Adds all sources of a list to l and r; four at a time, so that the sum is read and written once for all of them. */
+export function mix(l: Float64Array, r: Float64Array, n: number, m: MixList): void {
+  let k = 0;
+  for (; k + 3 < m.count; k += 4) {
+    sum4(l, n, m.l[k], m.l[k + 1], m.l[k + 2], m.l[k + 3], m.gl[k], m.gl[k + 1], m.gl[k + 2], m.gl[k + 3]);
+    sum4(r, n, m.r[k], m.r[k + 1], m.r[k + 2], m.r[k + 3], m.gr[k], m.gr[k + 1], m.gr[k + 2], m.gr[k + 3]);
+  }
+  for (; k < m.count; k++) { sum1(l, n, m.l[k], m.gl[k]); sum1(r, n, m.r[k], m.gr[k]); }
+}
+
+function sum4(d: Float64Array, n: number, a: Float64Array, b: Float64Array, c: Float64Array, e: Float64Array, ga: number, gb: number, gc: number, ge: number): void {
+  for (let i = 0; i < n; i++) d[i] += ga * a[i] + gb * b[i] + (gc * c[i] + ge * e[i]);
+}
+
+function sum1(d: Float64Array, n: number, a: Float64Array, g: number): void {
+  let i = 0;
+  for (const m = n - 3; i < m; i += 4) {
+    const w = d[i] + g * a[i], x = d[i + 1] + g * a[i + 1], y = d[i + 2] + g * a[i + 2], z = d[i + 3] + g * a[i + 3];
+    d[i] = w; d[i + 1] = x; d[i + 2] = y; d[i + 3] = z;
+  }
+  for (; i < n; i++) d[i] += g * a[i];
+}

@@ -1,0 +1,265 @@
+// The inner loops as SIMD WebAssembly, in AssemblyScript. They mean the same as core/devices/kernels/plain.ts, which is their check and their fallback. Pointers are byte offsets into the imported memory; nothing
+// allocates. Two doubles at a time (left and right, or two samples), four singles where 24 bits are enough (levels and gains in the log domain).
+
+// @ts-ignore: decorators are part of the language
+@inline
+/** a·b + c of two doubles: one instruction, rounded once, where the machine has it (relaxed SIMD) */
+function madd(a: v128, b: v128, c: v128): v128 { return ASC_FEATURE_RELAXED_SIMD ? f64x2.relaxed_madd(a, b, c) : f64x2.add(f64x2.mul(a, b), c); }
+// @ts-ignore: decorators are part of the language
+@inline
+/** c − a·b */
+function nmadd(a: v128, b: v128, c: v128): v128 { return ASC_FEATURE_RELAXED_SIMD ? f64x2.relaxed_nmadd(a, b, c) : f64x2.sub(c, f64x2.mul(a, b)); }
+// @ts-ignore: decorators are part of the language
+@inline
+/** a·b + c of four singles */
+function madd4(a: v128, b: v128, c: v128): v128 { return ASC_FEATURE_RELAXED_SIMD ? f32x4.relaxed_madd(a, b, c) : f32x4.add(f32x4.mul(a, b), c); }
+
+// 64 bytes at the start of the memory for what is left over when a block is no multiple of four
+const SCRATCH: usize = 16;
+
+/** Four sections after each other on both sides, transposed direct form II; c: 5 doubles a section, s: 4 (left s1 s2, right s1 s2). */
+function four(l: usize, r: usize, n: i32, c: usize, s: usize, i: i32, j: i32, k: i32, m: i32): void {
+  const p = c + <usize>i * 40, q = c + <usize>j * 40, u = c + <usize>k * 40, w = c + <usize>m * 40;
+  const sp = s + <usize>i * 32, sq = s + <usize>j * 32, su = s + <usize>k * 32, sw = s + <usize>m * 32;
+  const b00 = v128.load64_splat(p), b01 = v128.load64_splat(p, 8), b02 = v128.load64_splat(p, 16), a01 = v128.load64_splat(p, 24), a02 = v128.load64_splat(p, 32);
+  const b10 = v128.load64_splat(q), b11 = v128.load64_splat(q, 8), b12 = v128.load64_splat(q, 16), a11 = v128.load64_splat(q, 24), a12 = v128.load64_splat(q, 32);
+  const b20 = v128.load64_splat(u), b21 = v128.load64_splat(u, 8), b22 = v128.load64_splat(u, 16), a21 = v128.load64_splat(u, 24), a22 = v128.load64_splat(u, 32);
+  const b30 = v128.load64_splat(w), b31 = v128.load64_splat(w, 8), b32 = v128.load64_splat(w, 16), a31 = v128.load64_splat(w, 24), a32 = v128.load64_splat(w, 32);
+  let x1 = sides(sp, 0), x2 = sides(sp, 8), y1 = sides(sq, 0), y2 = sides(sq, 8), z1 = sides(su, 0), z2 = sides(su, 8), t1 = sides(sw, 0), t2 = sides(sw, 8);
+  for (const end = l + ((<usize>n) << 3); l < end; l += 8, r += 8) {
+    const x = v128.load64_lane(r, v128.load64_splat(l), 1);
+    const a = madd(b00, x, x1);
+    x1 = nmadd(a01, a, madd(b01, x, x2));
+    x2 = nmadd(a02, a, f64x2.mul(b02, x));
+    const b = madd(b10, a, y1);
+    y1 = nmadd(a11, b, madd(b11, a, y2));
+    y2 = nmadd(a12, b, f64x2.mul(b12, a));
+    const d = madd(b20, b, z1);
+    z1 = nmadd(a21, d, madd(b21, b, z2));
+    z2 = nmadd(a22, d, f64x2.mul(b22, b));
+    const e = madd(b30, d, t1);
+    t1 = nmadd(a31, e, madd(b31, d, t2));
+    t2 = nmadd(a32, e, f64x2.mul(b32, d));
+    v128.store64_lane(l, e, 0);
+    v128.store64_lane(r, e, 1);
+  }
+  keep(sp, x1, x2); keep(sq, y1, y2); keep(su, z1, z2); keep(sw, t1, t2);
+}
+
+function one(l: usize, r: usize, n: i32, c: usize, s: usize, i: i32): void {
+  const p = c + <usize>i * 40, sp = s + <usize>i * 32;
+  const b0 = v128.load64_splat(p), b1 = v128.load64_splat(p, 8), b2 = v128.load64_splat(p, 16), a1 = v128.load64_splat(p, 24), a2 = v128.load64_splat(p, 32);
+  let s1 = sides(sp, 0), s2 = sides(sp, 8);
+  for (const end = l + ((<usize>n) << 3); l < end; l += 8, r += 8) {
+    const x = v128.load64_lane(r, v128.load64_splat(l), 1);
+    const y = madd(b0, x, s1);
+    s1 = nmadd(a1, y, madd(b1, x, s2));
+    s2 = nmadd(a2, y, f64x2.mul(b2, x));
+    v128.store64_lane(l, y, 0);
+    v128.store64_lane(r, y, 1);
+  }
+  keep(sp, s1, s2);
+}
+
+function two(l: usize, r: usize, n: i32, c: usize, s: usize, i: i32, j: i32): void {
+  const p = c + <usize>i * 40, q = c + <usize>j * 40, sp = s + <usize>i * 32, sq = s + <usize>j * 32;
+  const b00 = v128.load64_splat(p), b01 = v128.load64_splat(p, 8), b02 = v128.load64_splat(p, 16), a01 = v128.load64_splat(p, 24), a02 = v128.load64_splat(p, 32);
+  const b10 = v128.load64_splat(q), b11 = v128.load64_splat(q, 8), b12 = v128.load64_splat(q, 16), a11 = v128.load64_splat(q, 24), a12 = v128.load64_splat(q, 32);
+  let x1 = sides(sp, 0), x2 = sides(sp, 8), y1 = sides(sq, 0), y2 = sides(sq, 8);
+  for (const end = l + ((<usize>n) << 3); l < end; l += 8, r += 8) {
+    const x = v128.load64_lane(r, v128.load64_splat(l), 1);
+    const a = madd(b00, x, x1);
+    x1 = nmadd(a01, a, madd(b01, x, x2));
+    x2 = nmadd(a02, a, f64x2.mul(b02, x));
+    const b = madd(b10, a, y1);
+    y1 = nmadd(a11, b, madd(b11, a, y2));
+    y2 = nmadd(a12, b, f64x2.mul(b12, a));
+    v128.store64_lane(l, b, 0);
+    v128.store64_lane(r, b, 1);
+  }
+  keep(sp, x1, x2); keep(sq, y1, y2);
+}
+
+// @ts-ignore: decorators are part of the language
+@inline
+/** one state of both sides: left at s, right 16 bytes on */
+function sides(s: usize, at: usize): v128 { return v128.load64_lane(s + at + 16, v128.load64_splat(s + at), 1); }
+
+// @ts-ignore: decorators are part of the language
+@inline
+/** what is under 1e-30 becomes zero: denormal numbers cost ten times */
+function settled(v: v128): v128 { return v128.and(v, f64x2.gt(f64x2.abs(v), f64x2.splat(1e-30))); }
+
+// @ts-ignore: decorators are part of the language
+@inline
+function keep(s: usize, s1: v128, s2: v128): void {
+  s1 = settled(s1);
+  s2 = settled(s2);
+  v128.store64_lane(s, s1, 0); v128.store64_lane(s + 8, s2, 0);
+  v128.store64_lane(s + 16, s1, 1); v128.store64_lane(s + 24, s2, 1);
+}
+
+/** The sections listed in `list` (i32), in order, on n samples of both sides. */
+export function cascade(l: usize, r: usize, n: i32, c: usize, s: usize, list: usize, count: i32): void {
+  let k = 0;
+  for (; k + 3 < count; k += 4) four(l, r, n, c, s, load<i32>(list + (<usize>k << 2)), load<i32>(list + (<usize>k << 2), 4), load<i32>(list + (<usize>k << 2), 8), load<i32>(list + (<usize>k << 2), 12));
+  if (k + 1 < count) { two(l, r, n, c, s, load<i32>(list + (<usize>k << 2)), load<i32>(list + (<usize>k << 2), 4)); k += 2; }
+  if (k < count) one(l, r, n, c, s, load<i32>(list + (<usize>k << 2)));
+}
+
+// @ts-ignore: decorators are part of the language
+@inline
+/** log2 of four positive numbers: exponent, and 2·atanh((m − 1)/(m + 1))/ln 2 as a series for √½ ≤ m < √2; error under 2e-7 of the mantissa's part */
+function log4(x: v128): v128 {
+  const bits = i32x4.sub(x, i32x4.splat(0x3f3504f3));
+  const e = i32x4.shr_s(bits, 23);
+  const m = i32x4.sub(x, i32x4.shl(e, 23));
+  const s = f32x4.div(f32x4.sub(m, f32x4.splat(1)), f32x4.add(m, f32x4.splat(1)));
+  const q = f32x4.mul(s, s);
+  const p = madd4(q, madd4(q, madd4(q, f32x4.splat(0.4121985831111324), f32x4.splat(0.5770780163555854)), f32x4.splat(0.9617966939259756)), f32x4.splat(2.8853900817779268));
+  return madd4(s, p, f32x4.convert_i32x4_s(e));
+}
+
+// @ts-ignore: decorators are part of the language
+@inline
+/** 2^x of four numbers in −120 … 120: the whole part into the exponent, the rest by its Taylor series to the sixth power */
+function exp4(x: v128): v128 {
+  const w = f32x4.nearest(x);
+  const f = f32x4.sub(x, w);
+  let p = f32x4.splat(0.00015403530393381608);
+  p = madd4(f, p, f32x4.splat(0.0013333558146428441));
+  p = madd4(f, p, f32x4.splat(0.009618129107628477));
+  p = madd4(f, p, f32x4.splat(0.05550410866482158));
+  p = madd4(f, p, f32x4.splat(0.2402265069591007));
+  p = madd4(f, p, f32x4.splat(0.6931471805599453));
+  p = madd4(f, p, f32x4.splat(1));
+  return i32x4.add(p, i32x4.shl(i32x4.trunc_sat_f32x4_s(w), 23));
+}
+
+// @ts-ignore: decorators are part of the language
+@inline
+function four_levels(dl: usize, dr: usize): v128 {
+  const a = f64x2.pmax(f64x2.abs(v128.load(dl)), f64x2.abs(v128.load(dr)));
+  const b = f64x2.pmax(f64x2.abs(v128.load(dl, 16)), f64x2.abs(v128.load(dr, 16)));
+  return v128.shuffle<f32>(f32x4.demote_f64x2_zero(a), f32x4.demote_f64x2_zero(b), 0, 1, 4, 5);
+}
+
+// @ts-ignore: decorators are part of the language
+@inline
+/** gain of four smoothed reductions, on both sides */
+function four_gains(l: usize, r: usize, y: v128, mk: v128, mix: v128, dry: v128): void {
+  const g = madd4(mix, exp4(f32x4.sub(mk, y)), dry);
+  const a = f64x2.promote_low_f32x4(g), b = f64x2.promote_low_f32x4(v128.shuffle<f32>(g, g, 2, 3, 2, 3));
+  v128.store(l, f64x2.mul(v128.load(l), a)); v128.store(l, f64x2.mul(v128.load(l, 16), b), 16);
+  v128.store(r, f64x2.mul(v128.load(r), a)); v128.store(r, f64x2.mul(v128.load(r, 16), b), 16);
+}
+
+/**
+ * Linked compressor: v = threshold, knee, 1 − 1/ratio, attack and release halves (k1, k2), makeup, mix (doubles, log2 units); s: y, –, mean square; report: deepest reduction, loudest level.
+ * work: n + 4 singles. kr > 0: RMS with that pole. The smoother y += k1·d + k2·|d| is the larger (or smaller) of two one-poles, which is a shorter chain of instructions.
+ */
+export function compress(l: usize, r: usize, dl: usize, dr: usize, n: i32, v: usize, s: usize, report: usize, kr: f64, work: usize): void {
+  const t = f32x4.splat(<f32>load<f64>(v)), half64 = load<f64>(v, 8) / 2, slope64 = load<f64>(v, 16), k1 = load<f64>(v, 24), k2 = load<f64>(v, 32);
+  const half = f32x4.splat(<f32>half64), knee = f32x4.splat(<f32>(2 * half64)), slope = f32x4.splat(<f32>slope64), bend = f32x4.splat(half64 > 0 ? <f32>(slope64 / (4 * half64)) : 0), zero = f32x4.splat(0);
+  const low = f32x4.splat(1e-7), high = f32x4.splat(8e6);
+  const m = n & ~3, rest = n & 3;
+  let loud = f32x4.splat(<f32>load<f64>(report, 8));
+  let p = load<f64>(s, 16);
+  for (let i = 0; i < n; i += 4) {
+    let a = dl + (<usize>i << 3), b = dr + (<usize>i << 3);
+    if (i === m) {
+      for (let k = 0; k < 4; k++) { store<f64>(SCRATCH + (<usize>k << 3), k < rest ? load<f64>(a + (<usize>k << 3)) : 0); store<f64>(SCRATCH + 32 + (<usize>k << 3), k < rest ? load<f64>(b + (<usize>k << 3)) : 0); }
+      a = SCRATCH;
+      b = SCRATCH + 32;
+    }
+    let e = four_levels(a, b);
+    if (kr > 0) {
+      const count = i === m ? rest : 4;
+      for (let k = 0; k < count; k++) {
+        const x = abs(load<f64>(a + (<usize>k << 3))), z = abs(load<f64>(b + (<usize>k << 3)));
+        const top = x > z ? x : z;
+        p += kr * (top * top - p);
+        store<f32>(work + (<usize>(i + k) << 2), <f32>sqrt(p));
+      }
+      for (let k = count; k < 4; k++) store<f32>(work + (<usize>(i + k) << 2), 0);
+      e = v128.load(work + (<usize>i << 2));
+    }
+    e = f32x4.pmin(f32x4.pmax(e, low), high);
+    loud = f32x4.pmax(loud, e);
+    const over = f32x4.sub(log4(e), t);
+    const q = f32x4.pmin(f32x4.pmax(f32x4.add(over, half), zero), knee);
+    v128.store(work + (<usize>i << 2), madd4(bend, f32x4.mul(q, q), f32x4.mul(slope, f32x4.pmax(f32x4.sub(over, half), zero))));
+  }
+  // attack and release poles; a reduction grows with the attack's
+  const at = k1 + k2, re = k1 - k2;
+  let y = f64x2.splat(load<f64>(s)), most = f64x2.splat(load<f64>(report));
+  const ca = f64x2.splat(1 - at), cr = f64x2.splat(1 - re), va = f64x2.splat(at), vr = f64x2.splat(re);
+  const last = work + (<usize>n << 2);
+  if (at >= re) {
+    for (let w = work; w < last; w += 4) {
+      const x = f64x2.promote_low_f32x4(v128.load32_zero(w));
+      const xx = f64x2.splat(f64x2.extract_lane(x, 0));
+      y = f64x2.pmax(madd(ca, y, f64x2.mul(va, xx)), madd(cr, y, f64x2.mul(vr, xx)));
+      most = f64x2.pmax(most, y);
+      v128.store32_lane(w, f32x4.demote_f64x2_zero(y), 0);
+    }
+  } else {
+    for (let w = work; w < last; w += 4) {
+      const x = f64x2.promote_low_f32x4(v128.load32_zero(w));
+      const xx = f64x2.splat(f64x2.extract_lane(x, 0));
+      y = f64x2.pmin(madd(ca, y, f64x2.mul(va, xx)), madd(cr, y, f64x2.mul(vr, xx)));
+      most = f64x2.pmax(most, y);
+      v128.store32_lane(w, f32x4.demote_f64x2_zero(y), 0);
+    }
+  }
+  const mk = f32x4.splat(<f32>load<f64>(v, 40)), mix64 = load<f64>(v, 48), mix = f32x4.splat(<f32>mix64), dry = f32x4.splat(<f32>(1 - mix64));
+  for (let i = 0; i < m; i += 4) four_gains(l + (<usize>i << 3), r + (<usize>i << 3), v128.load(work + (<usize>i << 2)), mk, mix, dry);
+  if (rest > 0) {
+    const a = l + (<usize>m << 3), b = r + (<usize>m << 3);
+    for (let k = 0; k < rest; k++) { store<f64>(SCRATCH + (<usize>k << 3), load<f64>(a + (<usize>k << 3))); store<f64>(SCRATCH + 32 + (<usize>k << 3), load<f64>(b + (<usize>k << 3))); }
+    four_gains(SCRATCH, SCRATCH + 32, v128.load(work + (<usize>m << 2)), mk, mix, dry);
+    for (let k = 0; k < rest; k++) { store<f64>(a + (<usize>k << 3), load<f64>(SCRATCH + (<usize>k << 3))); store<f64>(b + (<usize>k << 3), load<f64>(SCRATCH + 32 + (<usize>k << 3))); }
+  }
+  const end = f64x2.extract_lane(y, 0);
+  store<f64>(s, end); store<f64>(s + 8, end);
+  store<f64>(s + 16, p); store<f64>(s + 24, p);
+  store<f64>(report, f64x2.extract_lane(most, 0));
+  const lo = f32x4.pmax(loud, v128.shuffle<f32>(loud, loud, 2, 3, 0, 1));
+  const top = <f64>f32x4.extract_lane(lo, 0), next = <f64>f32x4.extract_lane(lo, 1);
+  store<f64>(report + 8, top > next ? top : next);
+}
+
+/** dst += Σ source × gain on both sides; table: for each source two i32 pointers and two doubles (24 bytes). Four sources at a time, so that the sum is read and written once for all of them. */
+export function mix(dl: usize, dr: usize, n: i32, table: usize, count: i32): void {
+  let k = 0;
+  for (; k + 3 < count; k += 4) {
+    const t = table + <usize>k * 24;
+    sum4(dl, n, load<u32>(t), load<u32>(t, 24), load<u32>(t, 48), load<u32>(t, 72), load<f64>(t, 8), load<f64>(t, 32), load<f64>(t, 56), load<f64>(t, 80));
+    sum4(dr, n, load<u32>(t, 4), load<u32>(t, 28), load<u32>(t, 52), load<u32>(t, 76), load<f64>(t, 16), load<f64>(t, 40), load<f64>(t, 64), load<f64>(t, 88));
+  }
+  for (; k < count; k++) {
+    const t = table + <usize>k * 24;
+    sum1(dl, n, load<u32>(t), load<f64>(t, 8));
+    sum1(dr, n, load<u32>(t, 4), load<f64>(t, 16));
+  }
+}
+
+function sum4(d: usize, n: i32, a: usize, b: usize, c: usize, e: usize, ga: f64, gb: f64, gc: f64, ge: f64): void {
+  const va = f64x2.splat(ga), vb = f64x2.splat(gb), vc = f64x2.splat(gc), ve = f64x2.splat(ge);
+  const bytes = <usize>(n & ~1) << 3;
+  let o: usize = 0;
+  for (; o < bytes; o += 16) {
+    const x = madd(va, v128.load(a + o), f64x2.mul(vb, v128.load(b + o)));
+    const y = madd(vc, v128.load(c + o), f64x2.mul(ve, v128.load(e + o)));
+    v128.store(d + o, f64x2.add(v128.load(d + o), f64x2.add(x, y)));
+  }
+  if (n & 1) store<f64>(d + o, load<f64>(d + o) + (ga * load<f64>(a + o) + gb * load<f64>(b + o) + (gc * load<f64>(c + o) + ge * load<f64>(e + o))));
+}
+
+function sum1(d: usize, n: i32, a: usize, ga: f64): void {
+  const va = f64x2.splat(ga);
+  const bytes = <usize>(n & ~1) << 3;
+  let o: usize = 0;
+  for (; o < bytes; o += 16) v128.store(d + o, madd(va, v128.load(a + o), v128.load(d + o)));
+  if (n & 1) store<f64>(d + o, load<f64>(d + o) + ga * load<f64>(a + o));
+}
