@@ -1,4 +1,4 @@
-// npm run bench: ratios measured in one run, against what a user would take instead on the same machine. Medians of interleaved rounds.
+// npm run bench: ratios measured in one run, against what a user would take instead on the same machine. Interleaved rounds; medians, for renders the best.
 import { once } from 'node:events';
 import { createServer } from 'node:http';
 import { mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
@@ -27,11 +27,13 @@ async function engine(openBrowser) {
     await p.go('/');
     await p.driver.manage().setTimeouts({ script: 600000 });
     await p.until('the bench page', () => p.js('return !!window.bench'));
-    const r = await p.driver.executeAsyncScript('const done = arguments[arguments.length - 1]; window.bench(5).then(done, (e) => done({ error: e.message }));');
+    const r = await p.driver.executeAsyncScript('const done = arguments[arguments.length - 1]; window.bench(7).then(done, (e) => done({ error: e.message }));');
     if (r.error) throw new Error(r.error);
-    const [a, p0, z, b, s, f] = [r.ours, r.plain, r.asleep, r.native, r.silent, r.sounding].map(median);
+    // the best of the rounds: what disturbs a shared machine only ever takes time
+    const [a, p0, one, two, z, b, s, f] = [r.ours, r.plain, r.alone, r.two, r.asleep, r.native, r.silent, r.sounding].map((v) => Math.min(...v));
     row(`32-track session, ${r.backend} kernels, against native nodes`, x(b / a), `ours ${x((r.seconds * 1000) / a)} real time, native ${x((r.seconds * 1000) / b)} (want ≥ 8)`);
     row('the same, TypeScript kernels', x(b / p0), `${x((r.seconds * 1000) / p0)} real time (want ≥ 4)`);
+    row('half a minute of it over two workers against one', x(one / two), `${x(30000 / two)} real time (want ≥ 1.5)`);
     row('the same with 64 inactive lines and 64 inactive devices more', x(z / a), 'of its time without them (want 1)');
     row('silence after sound against sound', x(f / s), '(want ≥ 1)');
   } finally { await p.quit(); server.close(); }

@@ -304,11 +304,12 @@ function planAdaptations(session: Session, preset: Preset, parts: Parts, ends: E
   const tracks = [...(parts.includes('chain') ? preset.content.tracks : []), ...spares];
   const [was, is] = [preset.reference.tempo, session.tempo];
   const top = session.sampleRate * 0.49;
-  const controllers = new Set(controllersIn(session.tracks.map((t) => t.chain)));
+  // what the preset moves with one controller on purpose stays together
+  const taken = new Set(controllersIn(session.tracks.map((t) => t.chain))), moved = new Map<number, number | null>();
   for (const t of tracks) for (const rack of racksIn(t.chain)) for (const h of rack.handles) {
-    if (h.cc === null) continue;
-    const to = controllers.has(h.cc) ? freeController([...controllers, ...controllersIn(tracks.map((x) => x.chain))]) : null;
-    controllers.add(to ?? h.cc);
+    if (h.cc === null || !taken.has(h.cc)) continue;
+    if (!moved.has(h.cc)) moved.set(h.cc, freeController([...taken, ...controllersIn(tracks.map((x) => x.chain)), ...[...moved.values()].filter((v) => v !== null)]));
+    const to = moved.get(h.cc)!;
     if (to === null) continue;
     const path = `${t.id}/${h.id}/cc`;
     out.push({ path, label: `${t.name} · ${rack.name} · ${h.name} · controller`, from: h.cc, to, fromText: controllerName(h.cc), toText: controllerName(to), reason: `${controllerName(h.cc)} already moves a handle in this session`, on: adapt[path] ?? true });

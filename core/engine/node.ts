@@ -41,6 +41,10 @@ export class NodeRun {
   slots: SlotRun[] = [];
   clips: ClipRun[] = [];
   mono = false;
+  /** what another worker has summed up for this node, and how far it is read (shared renders) */
+  feed: { l: Float64Array; r: Float64Array; at: number } | null = null;
+  /** only adds up what comes in, for another worker */
+  collecting = false;
   /** rendered, not played */
   offline = false;
   private readonly glide: number;
@@ -104,6 +108,12 @@ export class NodeRun {
       else if (e.run.gl.value !== 0 || e.run.gr.value !== 0) list.push(e.from.l, e.from.r, e.run.gl.value, e.run.gr.value);
     }
     mix(l, r, n, list);
+    const f = this.feed;
+    if (f) {
+      for (let i = 0; i < n; i++) { l[i] += f.l[f.at + i]; r[i] += f.r[f.at + i]; }
+      f.at += n;
+    }
+    if (this.collecting) return;
     if (this.mono) for (let i = 0; i < n; i++) l[i] = r[i] = 0.5 * (l[i] + r[i]);
   }
 

@@ -1,7 +1,8 @@
 import type { Id, Session } from '../model/types.ts';
 import { Renderer } from './renderer.ts';
 import { Arena } from '../devices/kernels/index.ts';
-import type { Sound } from './node.ts';
+import type { NodeRun, Sound } from './node.ts';
+import type { Part } from './share.ts';
 
 export interface RenderOptions {
   /** seconds; from 0 to the end of the last clip when left out */
@@ -58,34 +59,57 @@ export function renderNow(session: Session, options: RenderOptions): Rendered {
 }
 
 function* steps(session: Session, o: RenderOptions): Generator<number, Rendered> {
-  const fs = session.sampleRate;
-  const from = Math.round((o.from ?? 0) * fs);
-  const frames = Math.max(0, Math.round((o.to ?? sessionLength(session)) * fs) - from);
-  const block = o.blockSize ?? 512;
-  const arena = new Arena();
-  const engine = new Renderer(fs, block, o.sounds, arena);
-  engine.metering = false;
-  engine.update(session, true);
-  engine.startAt(from);
-  const taps = (o.taps ?? ['master']).map((name) => {
-    const pre = name.endsWith(':pre');
-    const id: Id = name === 'master' ? engine.schedule!.master : pre ? name.slice(0, -4) : name;
-    const plan = engine.schedule!.nodes.find((n) => n.track.id === id);
-    if (!plan) throw new Error(`There is no playing track “${id}” to tap.`);
-    return { name, node: engine.node(id)!, gl: pre ? 1 : plan.gainL, gr: pre ? 1 : plan.gainR, latency: plan.latency, l: new Float32Array(frames), r: new Float32Array(frames) };
-  });
+  const run = new OfflineRun(session, o);
   try {
-    const outL = new Float64Array(block);
-    const outR = new Float64Array(block);
-    const total = frames + Math.max(0, ...taps.map((t) => t.latency));
-    for (let at = 0; at < total; at += block) {
-      const n = Math.min(block, total - at);
-      engine.process(outL, outR, n);
-      for (const t of taps) copyTap(t.node.l, t.node.r, t.l, t.r, at - t.latency, n, t.gl, t.gr);
-      yield at / total;
+    for (let at = 0; at < run.total; at += run.block) {
+      run.process(at, Math.min(run.block, run.total - at));
+      yield at / run.total;
     }
-    return Object.fromEntries(taps.map((t) => [t.name, [t.l, t.r] as [Float32Array, Float32Array]]));
-  } finally { arena.release(); }
+    return run.rendered();
+  } finally { run.end(); }
+}
+
+/** One render: an engine from a standing start and the taps that are kept. Ask for the frames in order, then `end` it. */
+export class OfflineRun {
+  readonly block: number;
+  readonly total: number;
+  readonly engine: Renderer;
+  private readonly arena = new Arena();
+  private readonly taps: { name: string; node: NodeRun; gl: number; gr: number; latency: number; l: Float32Array; r: Float32Array }[];
+  private readonly outL: Float64Array;
+  private readonly outR: Float64Array;
+
+  constructor(session: Session, o: RenderOptions, part: Part | null = null) {
+    const fs = session.sampleRate;
+    const from = Math.round((o.from ?? 0) * fs);
+    const frames = Math.max(0, Math.round((o.to ?? sessionLength(session)) * fs) - from);
+    this.block = o.blockSize ?? 512;
+    this.outL = new Float64Array(this.block);
+    this.outR = new Float64Array(this.block);
+    this.engine = new Renderer(fs, this.block, o.sounds, this.arena);
+    const engine = this.engine;
+    engine.metering = false;
+    engine.update(session, true);
+    engine.startAt(from);
+    this.taps = (o.taps ?? ['master']).map((name) => {
+      const pre = name.endsWith(':pre');
+      const id: Id = name === 'master' ? engine.schedule!.master : pre ? name.slice(0, -4) : name;
+      const plan = engine.schedule!.nodes.find((n) => n.track.id === id);
+      if (!plan) throw new Error(`There is no playing track “${id}” to tap.`);
+      return { name, node: engine.node(id)!, gl: pre ? 1 : plan.gainL, gr: pre ? 1 : plan.gainR, latency: plan.latency, l: new Float32Array(frames), r: new Float32Array(frames) };
+    });
+    this.total = frames + Math.max(0, ...this.taps.map((t) => t.latency));
+    if (part) engine.take(part);
+  }
+
+  /** Frames from `at`, n of them, at most one block. */
+  process(at: number, n: number): void {
+    this.engine.process(this.outL, this.outR, n);
+    for (const t of this.taps) copyTap(t.node.l, t.node.r, t.l, t.r, at - t.latency, n, t.gl, t.gr);
+  }
+
+  rendered(): Rendered { return Object.fromEntries(this.taps.map((t) => [t.name, [t.l, t.r] as [Float32Array, Float32Array]])); }
+  end(): void { this.arena.release(); }
 }
 
 function copyTap(l: Float64Array, r: Float64Array, dl: Float32Array, dr: Float32Array, at: number, n: number, gl: number, gr: number): void {

@@ -4,6 +4,7 @@ import type { Id, Session } from '../model/types.ts';
 import { compile, flatPlans, homePlans, type NodePlan, type Schedule, type SlotPlan } from './compile.ts';
 import { EdgeRun } from './edge.ts';
 import { NodeRun, type Scope, type Sound } from './node.ts';
+import type { Part } from './share.ts';
 import { SlotRun, typeOf } from './slot.ts';
 import { within, type Arena } from '../devices/kernels/index.ts';
 
@@ -26,6 +27,7 @@ export class Renderer {
   private audition: Audition = NO_AUDITION;
   private readonly transport = new Ramp(0);
   private readonly mono = new Ramp(0);
+  private part: Part | null = null;
   private seekTo: number | null = null;
   private masterL = 1;
   private masterR = 1;
@@ -167,6 +169,17 @@ export class Renderer {
     if (immediate) { this.masterL = run.master.gl.value; this.masterR = run.master.gr.value; }
   }
 
+  /** Does only a part of the work, for a render that is shared out (offline, after `update`). */
+  take(part: Part): void {
+    const run = this.running!;
+    this.part = part;
+    for (const node of run.nodes) {
+      if (part.kind === 'helper' && part.collects.includes(node.id)) { node.collecting = true; node.edges = node.edges.filter((e) => part.tracks.has(e.from.id)); }
+      if (part.kind === 'main') node.edges = node.edges.filter((e) => !part.tracks.has(e.from.id));
+    }
+    run.nodes = run.nodes.filter((n) => (part.kind === 'helper' ? part.tracks.has(n.id) || n.collecting : !part.tracks.has(n.id)));
+  }
+
   play(): void { this.playing = true; this.transport.to(1, this.fade); }
   /** Fades out over 5 ms, then stands still; tails ring on. */
   stop(): void { this.transport.to(0, this.fade); }
@@ -195,8 +208,9 @@ export class Renderer {
     for (let k = 0; k < run.nodes.length; k++) {
       const node = run.nodes[k];
       node.gather(this.position, n, 0, g0, g1);
-      node.process(n, this.metering);
+      if (!node.collecting) node.process(n, this.metering);
     }
+    if (this.part?.kind === 'helper') { this.position += n; return; }
     const m = run.master;
     // the master's fader glides from where this block began to where it ends
     const a = this.masterL, b = this.masterR;

@@ -200,3 +200,24 @@ test('the database gone: 503 with a way out, the process lives', async () => {
   expect(r.headers['retry-after']).toBe('2');
   quiet.mockRestore();
 });
+
+describe('defaults', () => {
+  test('values of a device type and a strip for a kind of line: set, listed, set anew, cleared', async () => {
+    const all = async () => (await request(app).get('/api/defaults').expect(200)).body as Record<string, unknown>;
+    const params = device('gate', { threshold: -33 }).params;
+    await request(app).put('/api/defaults/device:gate').send({ params }).expect(204);
+    await request(app).put('/api/defaults/device:gate').send({ params: { ...params, range: -12 } }).expect(204);
+    await request(app).post('/api/presets').send({ preset: strip('default-strip', 'For new lines') }).expect(201);
+    await request(app).put('/api/defaults/track:audio').send({ preset: 'default-strip' }).expect(204);
+    expect(await all()).toEqual({ 'device:gate': { params: { ...params, range: -12 } }, 'track:audio': { preset: 'default-strip' } });
+    await request(app).delete('/api/defaults/device:gate').expect(204);
+    expect(Object.keys(await all())).toEqual(['track:audio']);
+  });
+  test.each<[string, object, number, RegExp]>([
+    ['device:magic', { params: {} }, 400, /device that is built in/], ['device:gate', {}, 400, /needs the values/], ['device:gate', { params: { threshold: 99 } }, 422, /./], ['track:master', { preset: 'x' }, 400, /neither/],
+    ['track:audio', { preset: 'nowhere' }, 404, /preset/], ['colour:red', { preset: 'x' }, 400, /neither/], ['device:gate', { params: {}, more: 1 }, 400, /more/],
+  ])('%s %j is refused with %i', async (name, body, status, words) => {
+    const p = problem(await request(app).put(`/api/defaults/${name}`).send(body).expect(status));
+    expect(JSON.stringify(p)).toMatch(words);
+  });
+});

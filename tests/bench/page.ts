@@ -1,13 +1,16 @@
 import { backend, useBackend } from '../../core/devices/kernels/index.ts';
+import { renderOverTwo } from '../../web/audio/shared.ts';
+// @ts-expect-error: a module that the bench’s own build makes
+import BenchWorker from './worker.ts?worker&inline';
 import { createDevice, createSend, createSession, createTrack, masterOf, renderNow, type Session } from '../../core/index.ts';
 
 /** The 32-track session of the bench, for this program's engine and, node for node, for the browser's native ones. */
 const SECONDS = 10, FS = 48000;
 const EQ = [['highPass', 90, 0, 0.71], ['bell', 350, -3, 1.1], ['bell', 3000, 2, 0.9], ['highShelf', 11000, 2, 0.71]] as const;
 
-function noise(seed: number): Float32Array<ArrayBuffer> {
+function noise(seed: number, seconds = SECONDS): Float32Array<ArrayBuffer> {
   let s = seed;
-  return Float32Array.from({ length: SECONDS * FS }, () => { s = (Math.imul(s, 1664525) + 1013904223) >>> 0; return 0.25 * (s / 2147483648 - 1); });
+  return Float32Array.from({ length: seconds * FS }, () => { s = (Math.imul(s, 1664525) + 1013904223) >>> 0; return 0.25 * (s / 2147483648 - 1); });
 }
 const [L, R] = [noise(1), noise(2)];
 
@@ -69,6 +72,19 @@ function ours(which: 'simd' | 'plain'): number {
   return ms;
 }
 
+/** Half a minute of the same, alone and shared with a worker. */
+const LONG = 30;
+async function overTwo(): Promise<[number, number]> {
+  const s = benchSession(LONG), o = { sounds: new Map([['x', { l: noise(3, LONG), r: noise(4, LONG) }]]), to: LONG, blockSize: 512 };
+  const t0 = performance.now();
+  renderNow(s, o);
+  const alone = performance.now() - t0;
+  await idle();
+  const t = performance.now();
+  await renderOverTwo(s, o, () => new BenchWorker());
+  return [alone, performance.now() - t];
+}
+
 /** The same session with 64 more lines and devices that are inactive: they must cost nothing. */
 function asleep(): number {
   const s = benchSession();
@@ -88,11 +104,16 @@ function silence(): [number, number] {
 
 const idle = () => new Promise((r) => setTimeout(r, 50));
 (window as unknown as Record<string, unknown>).bench = async (rounds: number) => {
-  const out = { backend: backend(), plain: [] as number[], asleep: [] as number[], ours: [] as number[], native: [] as number[], silent: [] as number[], sounding: [] as number[], seconds: SECONDS };
+  const out = { backend: backend(), plain: [] as number[], alone: [] as number[], two: [] as number[], asleep: [] as number[], ours: [] as number[], native: [] as number[], silent: [] as number[], sounding: [] as number[], seconds: SECONDS };
   ours('plain');
   ours('simd');
+  await overTwo();
   for (let i = 0; i < rounds; i++) {
     out.ours.push(ours('simd'));
+    await idle();
+    const [alone, shared] = await overTwo();
+    out.alone.push(alone);
+    out.two.push(shared);
     await idle();
     out.plain.push(ours('plain'));
     await idle();

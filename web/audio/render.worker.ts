@@ -1,13 +1,14 @@
 import { integratedLoudness } from '../../core/measure/loudness.ts';
 import { resample } from '../../core/measure/resample.ts';
 import { nullTest } from '../../core/drop/nulltest.ts';
-import { render, sessionLength } from '../../core/engine/render.ts';
+import { sessionLength } from '../../core/engine/render.ts';
 import { auditioned } from '../../core/engine/audition.ts';
 import { devicesIn, mapSlots } from '../../core/model/slots.ts';
 import { readWav } from '../../core/formats/wav.ts';
 import type { Sound } from '../../core/engine/node.ts';
 import type { DropPlan } from '../../core/drop/plan.ts';
 import type { Id, Preset, Session } from '../../core/model/types.ts';
+import { renderOverTwo, serveHelp, type ToHelper } from './shared.ts';
 import type { Hearing, Job, Match } from './messages.ts';
 
 /** Renders, measures and decodes beside the page, so that neither the interface nor the sound waits. */
@@ -59,7 +60,7 @@ async function match(s: Session, track: Id, hearings: Hearing[], signal: { abort
     const x: Session = { ...line, tracks: line.tracks.map((t) => ({ ...t, chain: mapSlots(t.chain, (d) => (h.audition.bypass.includes(d.id) ? { ...d, state: 'bypassed' as const } : d)) })) };
     // what all is measured against is the first one, at the same place
     const taps = i === 0 ? [...new Set(hearings.map((y) => (y.at === 'master' ? 'master' : `${track}:pre`)))] : [h.at === 'master' ? 'master' : `${track}:pre`];
-    const rendered = await render(x, { sounds: loaded, to, taps, signal: signal as AbortSignal, onProgress: (p) => onProgress((i + p) / hearings.length) });
+    const rendered = await renderOverTwo(x, { sounds: loaded, to, taps, signal: signal as AbortSignal, onProgress: (p) => onProgress((i + p) / hearings.length) }, () => new Worker(new URL('./render.worker.ts', import.meta.url), { type: 'module' }));
     const tap = h.at === 'master' ? 'master' : `${track}:pre`;
     for (const t of taps) if (i === 0) base[t] = integratedLoudness(rendered[t], s.sampleRate);
     const lufs = i === 0 ? base[tap] : integratedLoudness(rendered[tap], s.sampleRate);
@@ -71,7 +72,8 @@ async function match(s: Session, track: Id, hearings: Hearing[], signal: { abort
   return out;
 }
 
-self.onmessage = async (m: MessageEvent<{ id: number; job: Job } | { cancel: number }>) => {
+self.onmessage = async (m: MessageEvent<{ id: number; job: Job } | { cancel: number } | ToHelper>) => {
+  if ('help' in m.data || 'more' in m.data || 'enough' in m.data) { serveHelp(m.data, (x, transfer = []) => self.postMessage(x, { transfer })); return; }
   if ('cancel' in m.data) { cancelled.add(m.data.cancel); return; }
   const { id, job } = m.data;
   const signal = { get aborted() { return cancelled.has(id); } };
