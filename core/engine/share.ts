@@ -10,9 +10,9 @@ import { OfflineRun, RenderCancelled, type RenderOptions, type Rendered } from '
 export type Part = { kind: 'helper'; tracks: ReadonlySet<Id>; collects: Id[] } | { kind: 'main'; tracks: ReadonlySet<Id> };
 
 /** Frames in a chunk; a multiple of every block size in use. */
-export const CHUNK = 4096;
+export const CHUNK = 8192;
 /** Chunks that a helper may be ahead. */
-export const AHEAD = 4;
+export const AHEAD = 24;
 
 const EMPTY: Float64Array = new Float64Array(0);
 
