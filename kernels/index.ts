@@ -160,7 +160,7 @@ function four_gains(l: usize, r: usize, y: v128, mk: v128, mix: v128, dry: v128)
  */
 export function compress(l: usize, r: usize, dl: usize, dr: usize, n: i32, v: usize, s: usize, report: usize, kr: f64, work: usize): void {
   const t = f32x4.splat(<f32>load<f64>(v)), half64 = load<f64>(v, 8) / 2, slope64 = load<f64>(v, 16), k1 = load<f64>(v, 24), k2 = load<f64>(v, 32);
-  const half = f32x4.splat(<f32>half64), knee = f32x4.splat(<f32>(2 * half64)), slope = f32x4.splat(<f32>slope64), bend = f32x4.splat(half64 > 0 ? <f32>(slope64 / (4 * half64)) : 0), zero = f32x4.splat(0);
+  const half = f32x4.splat(<f32>half64), knee = f32x4.splat(<f32>(2 * half64)), slope = f32x4.splat(<f32>slope64), bend = f32x4.splat(half64 > 1e-6 ? <f32>(slope64 / (4 * half64)) : 0), zero = f32x4.splat(0);
   const low = f32x4.splat(1e-7), high = f32x4.splat(8e6);
   const m = n & ~3, rest = n & 3;
   let loud = f32x4.splat(<f32>load<f64>(report, 8));
@@ -262,4 +262,119 @@ function sum1(d: usize, n: i32, a: usize, ga: f64): void {
   let o: usize = 0;
   for (; o < bytes; o += 16) v128.store(d + o, madd(va, v128.load(a + o), v128.load(d + o)));
   if (n & 1) store<f64>(d + o, load<f64>(d + o) + ga * load<f64>(a + o));
+}
+
+/**
+ * Half-band filter, n frames to 2n: even outputs are the symmetric sum over the history, odd ones a plain delay. up: ring with `taps` past values before the n new ones; g: taps / 2 of the (symmetric) taps.
+ */
+export function raise(up: usize, g: usize, dst: usize, n: i32, taps: i32, skip: i32): void {
+  const half = taps >> 1, bytes = <usize>(taps - 1) << 3;
+  let p = up + (<usize>taps << 3), i = 0;
+  for (; i + 3 < n; i += 4, p += 32, dst += 64) {
+    let a = f64x2.splat(0), b = f64x2.splat(0);
+    let q = p, w = p - bytes;
+    for (let k = 0; k < half; k++, q -= 8, w += 8) {
+      const h = v128.load64_splat(g + (<usize>k << 3));
+      a = madd(h, f64x2.add(v128.load(q), v128.load(w)), a);
+      b = madd(h, f64x2.add(v128.load(q, 16), v128.load(w, 16)), b);
+    }
+    const c = v128.load(p - (<usize>skip << 3)), d = v128.load(p - (<usize>skip << 3), 16);
+    v128.store(dst, v128.shuffle<f64>(a, c, 0, 2)); v128.store(dst, v128.shuffle<f64>(a, c, 1, 3), 16);
+    v128.store(dst, v128.shuffle<f64>(b, d, 0, 2), 32); v128.store(dst, v128.shuffle<f64>(b, d, 1, 3), 48);
+  }
+  for (; i < n; i++, p += 8, dst += 16) {
+    let a: f64 = 0;
+    let q = p, w = p - bytes;
+    for (let k = 0; k < half; k++, q -= 8, w += 8) a += load<f64>(g + (<usize>k << 3)) * (load<f64>(q) + load<f64>(w));
+    store<f64>(dst, a);
+    store<f64>(dst, load<f64>(p - (<usize>skip << 3)), 8);
+  }
+}
+
+/** The way back: the new even and odd samples lie behind `taps` past ones; n frames out. */
+export function lower(even: usize, odd: usize, g: usize, dst: usize, n: i32, taps: i32, skip: i32): void {
+  const half = taps >> 1, bytes = <usize>(taps - 1) << 3, o = odd + (<usize>(taps - skip - 1) << 3), halved = f64x2.splat(0.5);
+  let p = even + (<usize>taps << 3), i = 0;
+  for (; i + 3 < n; i += 4, p += 32, dst += 32) {
+    let a = v128.load(o + (<usize>i << 3)), b = v128.load(o + (<usize>i << 3), 16);
+    let q = p, w = p - bytes;
+    for (let k = 0; k < half; k++, q -= 8, w += 8) {
+      const h = v128.load64_splat(g + (<usize>k << 3));
+      a = madd(h, f64x2.add(v128.load(q), v128.load(w)), a);
+      b = madd(h, f64x2.add(v128.load(q, 16), v128.load(w, 16)), b);
+    }
+    v128.store(dst, f64x2.mul(halved, a));
+    v128.store(dst, f64x2.mul(halved, b), 16);
+  }
+  for (; i < n; i++, p += 8, dst += 8) {
+    let a = load<f64>(o + (<usize>i << 3));
+    let q = p, w = p - bytes;
+    for (let k = 0; k < half; k++, q -= 8, w += 8) a += load<f64>(g + (<usize>k << 3)) * (load<f64>(q) + load<f64>(w));
+    store<f64>(dst, 0.5 * a);
+  }
+}
+
+/** Splits 2n samples into n even and n odd ones. */
+export function split(src: usize, even: usize, odd: usize, n: i32): void {
+  let i = 0;
+  for (; i + 1 < n; i += 2, src += 32, even += 16, odd += 16) {
+    const a = v128.load(src), b = v128.load(src, 16);
+    v128.store(even, v128.shuffle<f64>(a, b, 0, 2));
+    v128.store(odd, v128.shuffle<f64>(a, b, 1, 3));
+  }
+  if (i < n) { store<f64>(even, load<f64>(src)); store<f64>(odd, load<f64>(src, 8)); }
+}
+
+// @ts-ignore: decorators are part of the language
+@inline
+/** tanh of two doubles: 1 − 2/(e^2x + 1), the exponential by its series to the ninth power about the nearest whole power of two */
+function tanh2(x: v128): v128 {
+  const z = f64x2.mul(f64x2.pmin(f64x2.pmax(x, f64x2.splat(-20)), f64x2.splat(20)), f64x2.splat(2.8853900817779268));
+  const w = f64x2.add(z, f64x2.splat(6755399441055744));
+  const f = f64x2.sub(z, f64x2.sub(w, f64x2.splat(6755399441055744)));
+  let p = f64x2.splat(1.01780860092396998e-7);
+  p = madd(p, f, f64x2.splat(0.00000132154867901443095));
+  p = madd(p, f, f64x2.splat(0.0000152527338040598403));
+  p = madd(p, f, f64x2.splat(0.000154035303933816099));
+  p = madd(p, f, f64x2.splat(0.00133335581464284434));
+  p = madd(p, f, f64x2.splat(0.00961812910762847716));
+  p = madd(p, f, f64x2.splat(0.0555041086648215800));
+  p = madd(p, f, f64x2.splat(0.240226506959100712));
+  p = madd(p, f, f64x2.splat(0.693147180559945309));
+  p = madd(p, f, f64x2.splat(1));
+  const e = i64x2.add(p, i64x2.shl(w, 52));
+  return f64x2.sub(f64x2.splat(1), f64x2.div(f64x2.splat(2), f64x2.add(e, f64x2.splat(1))));
+}
+
+/** x = k · (tanh(gain · x + bias) − t) on n samples; n is even, as oversampled blocks are. */
+export function saturate(x: usize, n: i32, gain: f64, bias: f64, k: f64, t: f64): void {
+  const g = f64x2.splat(gain), b = f64x2.splat(bias), kk = f64x2.splat(k), tt = f64x2.splat(t);
+  for (const end = x + (<usize>n << 3); x < end; x += 16) v128.store(x, f64x2.mul(kk, f64x2.sub(tanh2(madd(g, v128.load(x), b)), tt)));
+}
+
+/** Clipping by the antiderivative on n samples (n even); s: last input, –, last output. */
+export function clip(x: usize, n: i32, gain: f64, ceiling: f64, soft: f64, s: usize): void {
+  const lo = f64x2.splat(1 - soft), hi = f64x2.splat(1 + soft), zero = f64x2.splat(0), half = f64x2.splat(0.5), least = f64x2.splat(1e-7), sign = f64x2.splat(-0.0);
+  const c3 = f64x2.splat(soft > 1e-9 ? 1 / (12 * soft) : 0), c2 = f64x2.splat(soft > 1e-9 ? 1 / (4 * soft) : 0), g = f64x2.splat(gain), out = f64x2.splat(0.5 * ceiling);
+  let last = v128.load64_splat(s), before = v128.load64_splat(s, 16), fLast = integral(last, lo, hi, zero, half, c3);
+  for (const end = x + (<usize>n << 3); x < end; x += 16) {
+    const u = f64x2.mul(v128.load(x), g);
+    const f = integral(u, lo, hi, zero, half, c3);
+    const was = v128.shuffle<f64>(last, u, 1, 2), fWas = v128.shuffle<f64>(fLast, f, 1, 2);
+    const d = f64x2.sub(u, was), m = f64x2.mul(half, f64x2.add(u, was));
+    const a = f64x2.pmin(f64x2.abs(m), hi), over = f64x2.pmax(f64x2.sub(a, lo), zero);
+    const flat = v128.or(f64x2.sub(a, f64x2.mul(f64x2.mul(over, over), c2)), v128.and(m, sign));
+    const y = v128.bitselect(f64x2.div(f64x2.sub(f, fWas), d), flat, f64x2.gt(f64x2.abs(d), least));
+    v128.store(x, f64x2.mul(out, f64x2.add(y, v128.shuffle<f64>(before, y, 1, 2))));
+    last = u; fLast = f; before = y;
+  }
+  store<f64>(s, f64x2.extract_lane(last, 1));
+  store<f64>(s + 16, f64x2.extract_lane(before, 1));
+}
+
+// @ts-ignore: decorators are part of the language
+@inline
+function integral(u: v128, lo: v128, hi: v128, zero: v128, half: v128, c3: v128): v128 {
+  const whole = f64x2.abs(u), a = f64x2.pmin(whole, hi), d = f64x2.pmax(f64x2.sub(a, lo), zero);
+  return f64x2.add(f64x2.sub(f64x2.mul(half, f64x2.mul(a, a)), f64x2.mul(f64x2.mul(d, f64x2.mul(d, d)), c3)), f64x2.sub(whole, a));
 }

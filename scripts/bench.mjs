@@ -1,7 +1,8 @@
 // npm run bench: ratios measured in one run, against what a user would take instead on the same machine. Interleaved rounds; medians, for renders the best.
 import { once } from 'node:events';
 import { createServer } from 'node:http';
-import { mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { spawnSync } from 'node:child_process';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 
@@ -37,6 +38,58 @@ async function engine(openBrowser) {
     row('the same with 64 inactive lines and 64 inactive devices more', x(z / a), 'of its time without them (want 1)');
     row('silence after sound against sound', x(f / s), '(want ≥ 1)');
   } finally { await p.quit(); server.close(); }
+}
+
+/** Loudness, range and true peak of two minutes of the demo, against ffmpeg's on the same file: time and figures. */
+async function loudness() {
+  const core = await import(join(ROOT, 'dist/node/core/index.js'));
+  const { makeDemo } = await import(join(ROOT, 'dist/node/demo/index.js'));
+  const demo = makeDemo().sessions[0];
+  const sounds = new Map([...demo.media].map(([id, bytes]) => { const w = core.readWav(bytes); return [id, { l: w.channels[0], r: w.channels[1] ?? w.channels[0] }]; }));
+  const m = core.renderNow(demo.session, { sounds }).master;
+  const sound = m.map((c) => Float32Array.from({ length: 120 * 48000 }, (_, i) => c[i % c.length] * (0.7 + 0.3 * Math.sin(i / 480000))));
+  const file = join(DATA, 'loudness.wav');
+  mkdirSync(DATA, { recursive: true });
+  writeFileSync(file, core.writeWav(sound, 48000, 24));
+  const ours = [], theirs = [];
+  let text = '', mine;
+  for (let i = 0; i < 5; i++) {
+    ours.push(time(() => { const w = core.readWav(readFileSync(file)); mine = core.measureLoudness(w.channels, w.sampleRate); }));
+    theirs.push(time(() => { text = spawnSync('ffmpeg', ['-nostats', '-hide_banner', '-i', file, '-filter_complex', 'ebur128=peak=true:framelog=quiet', '-f', 'null', '-'], { encoding: 'utf8' }).stderr; }));
+  }
+  const [, i] = /I:\s+(-[\d.]+) LUFS/.exec(text) ?? [], [, lra] = /LRA:\s+([\d.]+) LU/.exec(text) ?? [], [, peak] = /Peak:\s+(-[\d.]+) dBFS/.exec(text) ?? [];
+  row('loudness with true peak against ffmpeg, reading included', x(Math.min(...theirs) / Math.min(...ours)), `(want ≥ 4); ${mine.integrated.toFixed(1)} LUFS, ${mine.range.toFixed(1)} LU, ${mine.truePeak.toFixed(1)} dBTP; ffmpeg ${i}, ${lra}, ${peak}`);
+}
+
+/** 64 lines with 200 devices, played in the browser: how much of its time the engine needs, and whether the clock keeps up. */
+async function live(openBrowser, base) {
+  const core = await import(join(ROOT, 'dist/node/core/index.js'));
+  const call = async (method, path, body, headers = {}) => { const r = await fetch(`${base}/api${path}`, { method, headers: { 'Content-Type': 'application/json', ...headers }, body: body && JSON.stringify(body) }); if (!r.ok) throw new Error(await r.text()); return r.status === 204 ? null : r.json(); };
+  const { id } = await call('POST', '/sessions', { name: 'Sixty-four', copyOf: 'kelp-and-copper' });
+  const { revision, document: s } = await call('GET', `/sessions/${id}`);
+  const audio = s.tracks.filter((t) => t.role === 'audio'), rest = s.tracks.filter((t) => t.role !== 'audio');
+  const to = (name) => rest.find((t) => t.name === name).id;
+  const third = ['gate', 'deesser', 'width', 'trim', 'delay', 'saturator', 'chorus', 'limiter'];
+  const lines = Array.from({ length: 64 }, (_, i) => {
+    const t = audio[i % audio.length];
+    return { ...t, id: `l${i}`, name: `Line ${i + 1}`, level: -22, clips: t.clips.map((c) => ({ ...c, id: `c${i}` })), sends: [core.createSend(to('Plate'), { level: -18 })], output: { kind: 'track', track: to('Voice bus') }, chain: [
+      core.createDevice('eq', { 'b1.on': true, 'b3.on': true, 'b3.gain': -3, 'b5.on': true, 'b5.gain': 2, 'b7.on': true, 'b7.gain': 1 }), core.createDevice('compressor', { threshold: -24 }), core.createDevice(third[i % third.length])] };
+  });
+  const tracks = [...lines, ...rest];
+  const devices = tracks.reduce((n, t) => n + core.devicesIn(t.chain).length, 0);
+  await call('PATCH', `/sessions/${id}`, [...s.tracks.map(() => ({ op: 'remove', path: '/tracks/0' })), ...tracks.map((t) => ({ op: 'add', path: '/tracks/-', value: t }))], { 'If-Match': `"${revision}"` });
+  const p = await openBrowser(base);
+  try {
+    await p.go(`/session/${id}`);
+    await p.line('Line 1');
+    await p.click('Play');
+    await p.until('sound', async () => (await p.position()) > 0.5);
+    await sleep(2000);
+    const state = () => p.js('const e = document.querySelector("[data-testid=load]"); return { load: Number(/\\d+/.exec(e.innerText)[0]), late: Number(/(\\d+) blocks/.exec(e.title)?.[1] ?? 0) }');
+    const [loads, before] = [[], await state()];
+    for (let i = 0; i < 10; i++) { await sleep(800); loads.push((await state()).load); }
+    row(`playing ${lines.length} lines with ${devices} devices: share of the engine's time`, `${median(loads)} %`, `${(await state()).late - before.late} of ${Math.round((8 * 48000) / 128)} blocks late`);
+  } finally { await p.quit(); }
 }
 
 async function drops() {
@@ -104,17 +157,19 @@ async function load(openBrowser) {
       blank.push(await timeAsync(async () => { await p.go('/icon.svg'); }));
       page.push(await timeAsync(async () => { await p.go('/session/kelp-and-copper'); await p.until('the lines', () => p.js('return document.querySelectorAll(".line").length > 5')); }));
     }
+    await live(openBrowser, `http://127.0.0.1:${port}`);
     row('session page until its lines are there', x(median(page) / median(blank)), `of loading one icon; ${Math.round(median(page))} ms`);
   } finally { await p.quit(); child.kill('SIGTERM'); await sleep(700); }
 }
 
 async function main() {
   await ensureNpm();
-  await ensureDebian([['mariadbd', 'mariadb-server'], ['chromium', 'chromium'], ['chromedriver', 'chromium-driver']]);
+  await ensureDebian([['mariadbd', 'mariadb-server'], ['chromium', 'chromium'], ['chromedriver', 'chromium-driver'], ['ffmpeg', 'ffmpeg']]);
   await (await import('./build.mjs')).build();
   const { openBrowser } = await import('../tests/browser/driver.mjs');
   console.log('Ratios of one run; more is better unless it says “of”.\n');
   await engine(openBrowser);
+  await loudness();
   if (process.argv.includes('engine')) { rmSync(DATA, { recursive: true, force: true }); return; }
   await drops();
   await startDatabase({ quiet: true });

@@ -1,3 +1,5 @@
+import { clipBlock, doubles } from './kernels/index.ts';
+import { clip } from './kernels/plain.ts';
 import { Oversampler } from './oversample.ts';
 import { Glide, dbToGain, gainToDb, smoothing } from './math.ts';
 import { decibels, defineDevice, percent, type DeviceContext, type Processor } from './spec.ts';
@@ -25,31 +27,14 @@ export const clipper = defineDevice({
   create: (params, ctx) => new ClipperProcessor(params, ctx),
 });
 
-/** Linear to 1 − s, then a parabola that arrives level at 1 (reached at 1 + s). */
-export function clip(x: number, s: number): number {
-  const a = x < 0 ? -x : x;
-  const lo = 1 - s;
-  const y = a <= lo ? a : a >= 1 + s ? 1 : a - ((a - lo) * (a - lo)) / (4 * s);
-  return x < 0 ? -y : y;
-}
-
-/** Antiderivative of `clip`, zero at 0, even. */
-export function clipIntegral(x: number, s: number): number {
-  const a = x < 0 ? -x : x;
-  const lo = 1 - s, hi = 1 + s;
-  if (a <= lo) return 0.5 * a * a;
-  if (a >= hi) { const d = hi - lo; return 0.5 * hi * hi - (s > 0 ? (d * d * d) / (12 * s) : 0) + (a - hi); }
-  const d = a - lo;
-  return 0.5 * a * a - (d * d * d) / (12 * s);
-}
-
 class ClipperProcessor implements Processor {
   reduction = 0;
   level = -160;
   private readonly over: Oversampler[];
   private readonly glide: Glide;
-  /** the last input and its integral, the last output: left and right */
-  private readonly s = new Float64Array(6);
+  /** the last input, a place that is not used, the last output */
+  private readonly sl = doubles(3);
+  private readonly sr = doubles(3);
   constructor(params: Params, ctx: DeviceContext) {
     this.over = [0, 1].map(() => new Oversampler(FACTOR, ctx.maxBlock, 1));
     this.glide = new Glide(3, smoothing(ctx.sampleRate));
@@ -69,8 +54,8 @@ class ClipperProcessor implements Processor {
       const m = this.glide.span(n - at);
       const v = this.glide.now;
       const ceiling = dbToGain(v[1]), g = dbToGain(v[0]) / ceiling;
-      shape(hl, at * FACTOR, (at + m) * FACTOR, g, ceiling, v[2], this.s, 0);
-      shape(hr, at * FACTOR, (at + m) * FACTOR, g, ceiling, v[2], this.s, 3);
+      clipBlock(hl, at * FACTOR, (at + m) * FACTOR, g, ceiling, v[2], this.sl);
+      clipBlock(hr, at * FACTOR, (at + m) * FACTOR, g, ceiling, v[2], this.sr);
       this.glide.advance(m);
       at += m;
     }
@@ -80,21 +65,5 @@ class ClipperProcessor implements Processor {
     this.level = gainToDb(top);
     this.reduction = top > 1e-6 && out > 0 ? Math.min(0, gainToDb(out) - gainToDb(top * drive)) : 0;
   }
-  reset(): void { this.s.fill(0); for (const o of this.over) o.reset(); }
-}
-
-function shape(x: Float64Array, from: number, to: number, gain: number, ceiling: number, soft: number, s: Float64Array, c: number): void {
-  let last = s[c], integral = clipIntegral(last, soft), before = s[c + 2];
-  for (let i = from; i < to; i++) {
-    const u = x[i] * gain;
-    const f = clipIntegral(u, soft);
-    const d = u - last;
-    const y = d > 1e-7 || d < -1e-7 ? (f - integral) / d : clip(0.5 * (u + last), soft);
-    // the integral delays by half a sample; the mean of two outputs makes that a whole one
-    x[i] = 0.5 * ceiling * (y + before);
-    before = y;
-    last = u;
-    integral = f;
-  }
-  s[c] = last; s[c + 2] = before;
+  reset(): void { this.sl.fill(0); this.sr.fill(0); for (const o of this.over) o.reset(); }
 }

@@ -157,7 +157,7 @@ class CompressorProcessor implements Processor {
 /** Each channel has its own gain; `link` moves each detector towards the louder of the two. */
 function unlinked(l: Float64Array, r: Float64Array, dl: Float64Array, dr: Float64Array, from: number, to: number, v: Float64Array, s: Float64Array, report: Float64Array, kr: number): void {
   const t = v[T], half = v[W] / 2, slope = v[S], k1 = v[K1], k2 = v[K2], mk = v[MK], mix = v[MX], dry = 1 - v[MX], link = v[LK];
-  const bend = half > 0 ? slope / (4 * half) : 0;
+  const bend = half > 1e-6 ? slope / (4 * half) : 0;
   const curve = (over: number) => (over <= -half ? 0 : over >= half ? slope * over : bend * (over + half) * (over + half));
   for (let i = from; i < to; i++) {
     let a = Math.min(CEILING, abs(dl[i])), b = Math.min(CEILING, abs(dr[i]));

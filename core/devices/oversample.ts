@@ -1,3 +1,4 @@
+import { doubles, lower, raise } from './kernels/index.ts';
 import { kaiser } from './math.ts';
 
 /**
@@ -30,40 +31,28 @@ class Stage {
   private readonly even: Float64Array;
   private readonly odd: Float64Array;
   constructor(length: number, maxIn: number) {
-    this.g = halfBandTaps(length);
-    this.taps = this.g.length;
+    const taps = halfBandTaps(length);
+    this.taps = taps.length;
+    this.g = doubles(this.taps);
+    this.g.set(taps);
     this.skip = this.taps / 2 - 1;
-    this.up = new Float64Array(this.taps + maxIn);
-    this.even = new Float64Array(this.taps + maxIn);
-    this.odd = new Float64Array(this.taps + maxIn);
+    this.up = doubles(this.taps + maxIn);
+    this.even = doubles(this.taps + maxIn);
+    this.odd = doubles(this.taps + maxIn);
   }
 
   /** n frames in, 2n out. */
   raise(src: Float64Array, dst: Float64Array, n: number): void {
-    const { up, g, taps, skip } = this;
-    const half = taps >> 1, last = taps - 1;
+    const { up, taps } = this;
     for (let i = 0; i < n; i++) up[taps + i] = src[i];
-    for (let i = 0; i < n; i++) {
-      const p = taps + i;
-      let s = 0;
-      for (let k = 0; k < half; k++) s += g[k] * (up[p - k] + up[p - last + k]);
-      dst[2 * i] = s;
-      dst[2 * i + 1] = up[p - skip];
-    }
+    raise(up, this.g, dst, n, taps, this.skip);
     up.copyWithin(0, n, n + taps);
   }
 
   /** 2n frames in, n out. */
   lower(src: Float64Array, dst: Float64Array, n: number): void {
-    const { even, odd, g, taps, skip } = this;
-    const half = taps >> 1, last = taps - 1;
-    for (let i = 0; i < n; i++) { even[taps + i] = src[2 * i]; odd[taps + i] = src[2 * i + 1]; }
-    for (let i = 0; i < n; i++) {
-      const p = taps + i;
-      let s = 0;
-      for (let k = 0; k < half; k++) s += g[k] * (even[p - k] + even[p - last + k]);
-      dst[i] = 0.5 * (s + odd[p - skip - 1]);
-    }
+    const { even, odd, taps } = this;
+    lower(src, even, odd, this.g, dst, n, taps, this.skip);
     even.copyWithin(0, n, n + taps);
     odd.copyWithin(0, n, n + taps);
   }
@@ -85,7 +74,7 @@ export class Oversampler {
   constructor(readonly factor: 2 | 4 | 8, maxBlock: number, inner = 0) {
     const n = Math.log2(factor);
     this.stages = LENGTHS.slice(0, n).map((length, i) => new Stage(length, maxBlock << i));
-    this.buffers = this.stages.map((_, i) => new Float64Array(maxBlock << (i + 1)));
+    this.buffers = this.stages.map((_, i) => doubles(maxBlock << (i + 1)));
     const total = LENGTHS.slice(0, n).reduce((sum, length, i) => sum + (length - 1) * (factor >> (i + 1)), inner);
     this.latency = Math.ceil(total / factor);
     this.pad = this.latency * factor - total;

@@ -3,7 +3,7 @@
  * DFT over whole periods, so that no window is needed). Curves: closed forms, differentiated numerically.
  */
 import { DEVICE_TYPES, createDevice } from '../../core/index.ts';
-import { clip, clipIntegral } from '../../core/devices/clipper.ts';
+import { clip, clipIntegral } from '../../core/devices/kernels/plain.ts';
 import { Oversampler } from '../../core/devices/oversample.ts';
 import { saturate } from '../../core/devices/saturator.ts';
 import { db, gainAt, runDevice, sine, toneAt } from '../support/build.ts';

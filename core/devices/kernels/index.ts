@@ -11,6 +11,11 @@ interface Simd {
   cascade(l: number, r: number, n: number, c: number, s: number, list: number, count: number): void;
   compress(l: number, r: number, dl: number, dr: number, n: number, v: number, s: number, report: number, kr: number, work: number): void;
   mix(l: number, r: number, n: number, table: number, count: number): void;
+  raise(up: number, g: number, dst: number, n: number, taps: number, skip: number): void;
+  lower(even: number, odd: number, g: number, dst: number, n: number, taps: number, skip: number): void;
+  split(src: number, even: number, odd: number, n: number): void;
+  saturate(x: number, n: number, gain: number, bias: number, k: number, t: number): void;
+  clip(x: number, n: number, gain: number, ceiling: number, soft: number, s: number): void;
 }
 
 /** What is used of WebAssembly's own interface: the core knows neither a browser's names nor Node's. */
@@ -108,6 +113,35 @@ export function mix(l: Float64Array, r: Float64Array, n: number, m: plain.MixLis
     tableDoubles[k * 3 + 2] = m.gr[k];
   }
   simd.mix(l.byteOffset, r.byteOffset, n, table, m.count);
+}
+
+/** Half-band filter upwards; see plain.raise. */
+export function raise(up: Float64Array, g: Float64Array, dst: Float64Array, n: number, taps: number, skip: number): void {
+  if (simd && up.buffer === buffer && dst.buffer === buffer && g.buffer === buffer) simd.raise(up.byteOffset, g.byteOffset, dst.byteOffset, n, taps, skip);
+  else plain.raise(up, g, dst, n, taps, skip);
+}
+
+/** Half-band filter downwards; see plain.lower. */
+export function lower(src: Float64Array, even: Float64Array, odd: Float64Array, g: Float64Array, dst: Float64Array, n: number, taps: number, skip: number): void {
+  if (simd && src.buffer === buffer && even.buffer === buffer && odd.buffer === buffer && g.buffer === buffer) {
+    simd.split(src.byteOffset, even.byteOffset + taps * 8, odd.byteOffset + taps * 8, n);
+    if (dst.buffer === buffer) { simd.lower(even.byteOffset, odd.byteOffset, g.byteOffset, dst.byteOffset, n, taps, skip); return; }
+    plain.sumDown(even, odd, g, dst, n, taps, skip);
+    return;
+  }
+  plain.lower(src, even, odd, g, dst, n, taps, skip);
+}
+
+/** k · (tanh(gain · x + bias) − t) on the samples from … to − 1, an even number of them. */
+export function saturate(x: Float64Array, from: number, to: number, gain: number, bias: number, k: number, t: number): void {
+  if (simd && x.buffer === buffer) simd.saturate(x.byteOffset + from * 8, to - from, gain, bias, k, t);
+  else plain.saturate(x, from, to, gain, bias, k, t);
+}
+
+/** Clipping by the antiderivative on the samples from … to − 1, an even number of them; see plain.clipBlock. */
+export function clipBlock(x: Float64Array, from: number, to: number, gain: number, ceiling: number, soft: number, s: Float64Array): void {
+  if (simd && x.buffer === buffer && s.buffer === buffer) simd.clip(x.byteOffset + from * 8, to - from, gain, ceiling, soft, s.byteOffset);
+  else plain.clipBlock(x, from, to, gain, ceiling, soft, s);
 }
 
 /** Which kernels run: “simd” or “plain”. */

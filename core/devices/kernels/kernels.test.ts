@@ -1,5 +1,6 @@
-import { Arena, MixList, backend, cascade, doubles, ints, linked, mix, useBackend, within } from './index.ts';
+import { Arena, MixList, backend, cascade, clipBlock, doubles, ints, linked, mix, saturate, useBackend, within } from './index.ts';
 import { cookbook } from '../biquad.ts';
+import { Oversampler } from '../oversample.ts';
 import { renderNow } from '../../index.ts';
 import { anySession } from '../../../tests/support/generate.ts';
 import { clipOf, db, dev, device, noise, peak, send, sessionWith } from '../../../tests/support/build.ts';
@@ -40,7 +41,7 @@ test('states that fade away end at zero, not among the denormals', () => {
   expect(s).toEqual([0, 0, 0, 0]);
 });
 
-test.each([[0, 6, 0.75, 0.02, 0.001], [0, 0, 1, 0.02, 0.001], [0.002, 12, 0.5, 0.3, 0.0001], [0, 6, 0.9, 0.0005, 0.02]])('compressor: rms pole %d, knee %d dB, slope %d, attack %d, release %d', (kr, knee, slope, attack, release) => {
+test.each([[0, 6, 0.75, 0.02, 0.001], [0, 1e-300, 0.75, 0.02, 0.001], [0, 0, 1, 0.02, 0.001], [0.002, 12, 0.5, 0.3, 0.0001], [0, 6, 0.9, 0.0005, 0.02]])('compressor: rms pole %d, knee %d dB, slope %d, attack %d, release %d', (kr, knee, slope, attack, release) => {
   const run = () => {
     const n = 4800, l = at(noise(0.1, 0.9, 3)), r = at(noise(0.1, 0.9, 4));
     for (let i = 0; i < n; i++) { const g = i % 1600 < 400 ? 1 : 0.01; l[i] *= g; r[i] *= g * 0.7; }
@@ -68,6 +69,38 @@ test('mixing: any number of sources, odd lengths', () => {
       return [...l, ...r];
     });
     expect(apart(fast, slow)).toBeLessThan(1e-12);
+  }
+});
+
+test.each([2, 4, 8] as const)('%i times up and down again, in blocks of any length', (factor) => {
+  const [fast, slow] = both(() => {
+    const o = new Oversampler(factor, 512), out: number[] = [], x = noise(0.05, 0.8, 9);
+    let at = 0;
+    for (const n of [1, 2, 3, 5, 128, 37, 512, 511]) {
+      const block = at0(x, at, n);
+      out.push(...o.raise(block, n).subarray(0, n * factor));
+      const back = doubles(n);
+      o.lower(back, n);
+      out.push(...back);
+      at += n;
+    }
+    return out;
+  });
+  expect(apart(fast, slow)).toBeLessThan(1e-12);
+});
+const at0 = (x: Float32Array, from: number, n: number) => at(x.subarray(from, from + n));
+
+test('saturation and clipping, from silence to far over the top', () => {
+  for (const [gain, bias] of [[1, 0], [40, 0.5], [1e-6, 0.2], [4000, 0]]) {
+    const t = Math.tanh(bias), k = 1 / (1 - t * t);
+    const [fast, slow] = both(() => { const x = at(noise(0.02, 1, 10)); saturate(x, 0, 900, gain, bias, k, t); return [...x]; });
+    expect(apart(fast, slow)).toBeLessThan(3e-7);
+    // and both are the function of the textbook
+    noise(0.02, 1, 10).forEach((v, i) => { if (i < 900) expect(Math.abs(fast[i] - k * (Math.tanh(gain * v + bias) - t))).toBeLessThan(1e-12 + 1e-9 * Math.abs(gain * v)); });
+  }
+  for (const [gain, soft] of [[1, 0], [3, 0.2], [0.01, 1], [1e-9, 0.5]]) {
+    const [fast, slow] = both(() => { const x = at(noise(0.02, 1, 11)), s = doubles(3); clipBlock(x, 0, 300, gain, 0.8, soft, s); clipBlock(x, 300, 900, gain, 0.8, soft, s); return [...x, ...s]; });
+    expect(apart(fast, slow)).toBeLessThan(1e-9);
   }
 });
 

@@ -74,7 +74,7 @@ function single(l: Float64Array, r: Float64Array, from: number, to: number, c: F
  */
 export function linked(l: Float64Array, r: Float64Array, dl: Float64Array, dr: Float64Array, from: number, to: number, v: Float64Array, s: Float64Array, report: Float64Array, kr: number, work: Float64Array): void {
   const t = v[T], half = v[W] / 2, slope = v[S], k1 = v[K1], k2 = v[K2], mk = v[MK], mix = v[MX], dry = 1 - v[MX];
-  const bend = half > 0 ? slope / (4 * half) : 0;
+  const bend = half > 1e-6 ? slope / (4 * half) : 0;
   let y = s[0], p = s[2], most = report[0], loud = report[1];
   for (let i = from; i < to; i++) {
     const a = abs(dl[i]), b = abs(dr[i]);
@@ -97,6 +97,80 @@ export function linked(l: Float64Array, r: Float64Array, dl: Float64Array, dr: F
     r[i] *= g;
   }
   s[0] = s[1] = y; s[2] = s[3] = p; report[0] = most; report[1] = loud;
+}
+
+/** Half-band filter, n frames to 2n: even outputs are the symmetric sum over the history, odd ones a plain delay. `up` holds `taps` past values before the n new ones. */
+export function raise(up: Float64Array, g: Float64Array, dst: Float64Array, n: number, taps: number, skip: number): void {
+  const half = taps >> 1, last = taps - 1;
+  for (let i = 0; i < n; i++) {
+    const p = taps + i;
+    let s = 0;
+    for (let k = 0; k < half; k++) s += g[k] * (up[p - k] + up[p - last + k]);
+    dst[2 * i] = s;
+    dst[2 * i + 1] = up[p - skip];
+  }
+}
+
+/** The way back: 2n samples into the n new even and odd ones behind `taps` past ones, then n frames out. */
+export function lower(src: Float64Array, even: Float64Array, odd: Float64Array, g: Float64Array, dst: Float64Array, n: number, taps: number, skip: number): void {
+  for (let i = 0; i < n; i++) { even[taps + i] = src[2 * i]; odd[taps + i] = src[2 * i + 1]; }
+  sumDown(even, odd, g, dst, n, taps, skip);
+}
+export function sumDown(even: Float64Array, odd: Float64Array, g: Float64Array, dst: Float64Array, n: number, taps: number, skip: number): void {
+  const half = taps >> 1, last = taps - 1;
+  for (let i = 0; i < n; i++) {
+    const p = taps + i;
+    let s = 0;
+    for (let k = 0; k < half; k++) s += g[k] * (even[p - k] + even[p - last + k]);
+    dst[i] = 0.5 * (s + odd[p - skip - 1]);
+  }
+}
+
+const { tanh: tanhExact } = Math;
+const LOG2_E = 1.4426950408889634;
+/** tanh by the fast exponential; error under 1e-7. */
+export function tanh(x: number): number {
+  // beyond 5 the whole is closer to ±1 than 1e-4 and the table ends; the plain function goes on
+  if (x > 5 || x < -5) return tanhExact(x);
+  return 1 - 2 / (exp2(2 * LOG2_E * x) + 1);
+}
+export function saturate(x: Float64Array, from: number, to: number, gain: number, bias: number, k: number, t: number): void {
+  for (let i = from; i < to; i++) x[i] = k * (tanh(gain * x[i] + bias) - t);
+}
+
+/** Linear to 1 − s, then a parabola that arrives level at 1 (reached at 1 + s). */
+export function clip(x: number, s: number): number {
+  const a = x < 0 ? -x : x;
+  const lo = 1 - s;
+  const y = a <= lo ? a : a >= 1 + s ? 1 : a - ((a - lo) * (a - lo)) / (4 * s);
+  return x < 0 ? -y : y;
+}
+
+/** Antiderivative of `clip`, zero at 0, even. */
+export function clipIntegral(x: number, s: number): number {
+  const a = x < 0 ? -x : x;
+  const lo = 1 - s, hi = 1 + s;
+  if (a <= lo) return 0.5 * a * a;
+  if (a >= hi) { const d = hi - lo; return 0.5 * hi * hi - (s > 0 ? (d * d * d) / (12 * s) : 0) + (a - hi); }
+  const d = a - lo;
+  return 0.5 * a * a - (d * d * d) / (12 * s);
+}
+
+/** Clipping by the antiderivative (see clipper.ts); s: the last input, a place that is not used, the last output. */
+export function clipBlock(x: Float64Array, from: number, to: number, gain: number, ceiling: number, soft: number, s: Float64Array): void {
+  let last = s[0], integral = clipIntegral(last, soft), before = s[2];
+  for (let i = from; i < to; i++) {
+    const u = x[i] * gain;
+    const f = clipIntegral(u, soft);
+    const d = u - last;
+    const y = d > 1e-7 || d < -1e-7 ? (f - integral) / d : clip(0.5 * (u + last), soft);
+    // the integral delays by half a sample; the mean of two outputs makes that a whole one
+    x[i] = 0.5 * ceiling * (y + before);
+    before = y;
+    last = u;
+    integral = f;
+  }
+  s[0] = last; s[2] = before;
 }
 
 /** Sources of one sum: pairs of buffers with a gain for each side, used from 0 to `count`. */
