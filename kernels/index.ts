@@ -270,6 +270,23 @@ function sum1(d: usize, n: i32, a: usize, ga: f64): void {
 export function raise(up: usize, g: usize, dst: usize, n: i32, taps: i32, skip: i32): void {
   const half = taps >> 1, bytes = <usize>(taps - 1) << 3;
   let p = up + (<usize>taps << 3), i = 0;
+  // eight at a time: four sums that do not wait for each other
+  for (; i + 7 < n; i += 8, p += 64, dst += 128) {
+    let a = f64x2.splat(0), b = a, c = a, d = a;
+    let q = p, w = p - bytes;
+    for (let k = 0; k < half; k++, q -= 8, w += 8) {
+      const h = v128.load64_splat(g + (<usize>k << 3));
+      a = madd(h, f64x2.add(v128.load(q), v128.load(w)), a);
+      b = madd(h, f64x2.add(v128.load(q, 16), v128.load(w, 16)), b);
+      c = madd(h, f64x2.add(v128.load(q, 32), v128.load(w, 32)), c);
+      d = madd(h, f64x2.add(v128.load(q, 48), v128.load(w, 48)), d);
+    }
+    const o = p - (<usize>skip << 3), e = v128.load(o), f = v128.load(o, 16), x = v128.load(o, 32), y = v128.load(o, 48);
+    v128.store(dst, v128.shuffle<f64>(a, e, 0, 2)); v128.store(dst, v128.shuffle<f64>(a, e, 1, 3), 16);
+    v128.store(dst, v128.shuffle<f64>(b, f, 0, 2), 32); v128.store(dst, v128.shuffle<f64>(b, f, 1, 3), 48);
+    v128.store(dst, v128.shuffle<f64>(c, x, 0, 2), 64); v128.store(dst, v128.shuffle<f64>(c, x, 1, 3), 80);
+    v128.store(dst, v128.shuffle<f64>(d, y, 0, 2), 96); v128.store(dst, v128.shuffle<f64>(d, y, 1, 3), 112);
+  }
   for (; i + 3 < n; i += 4, p += 32, dst += 64) {
     let a = f64x2.splat(0), b = f64x2.splat(0);
     let q = p, w = p - bytes;
@@ -295,6 +312,20 @@ export function raise(up: usize, g: usize, dst: usize, n: i32, taps: i32, skip: 
 export function lower(even: usize, odd: usize, g: usize, dst: usize, n: i32, taps: i32, skip: i32): void {
   const half = taps >> 1, bytes = <usize>(taps - 1) << 3, o = odd + (<usize>(taps - skip - 1) << 3), halved = f64x2.splat(0.5);
   let p = even + (<usize>taps << 3), i = 0;
+  for (; i + 7 < n; i += 8, p += 64, dst += 64) {
+    const z = o + (<usize>i << 3);
+    let a = v128.load(z), b = v128.load(z, 16), c = v128.load(z, 32), d = v128.load(z, 48);
+    let q = p, w = p - bytes;
+    for (let k = 0; k < half; k++, q -= 8, w += 8) {
+      const h = v128.load64_splat(g + (<usize>k << 3));
+      a = madd(h, f64x2.add(v128.load(q), v128.load(w)), a);
+      b = madd(h, f64x2.add(v128.load(q, 16), v128.load(w, 16)), b);
+      c = madd(h, f64x2.add(v128.load(q, 32), v128.load(w, 32)), c);
+      d = madd(h, f64x2.add(v128.load(q, 48), v128.load(w, 48)), d);
+    }
+    v128.store(dst, f64x2.mul(halved, a)); v128.store(dst, f64x2.mul(halved, b), 16);
+    v128.store(dst, f64x2.mul(halved, c), 32); v128.store(dst, f64x2.mul(halved, d), 48);
+  }
   for (; i + 3 < n; i += 4, p += 32, dst += 32) {
     let a = v128.load(o + (<usize>i << 3)), b = v128.load(o + (<usize>i << 3), 16);
     let q = p, w = p - bytes;

@@ -55,8 +55,9 @@ async function loudness() {
   let text = '', mine;
   for (let i = 0; i < 5; i++) {
     ours.push(time(() => { const w = core.readWav(readFileSync(file)); mine = core.measureLoudness(w.channels, w.sampleRate); }));
-    theirs.push(time(() => { text = spawnSync('ffmpeg', ['-nostats', '-hide_banner', '-i', file, '-filter_complex', 'ebur128=peak=true:framelog=quiet', '-f', 'null', '-'], { encoding: 'utf8' }).stderr; }));
+    theirs.push(time(() => { text = spawnSync('ffmpeg', ['-nostats', '-hide_banner', '-i', file, '-filter_complex', 'ebur128=peak=true', '-f', 'null', '-'], { encoding: 'utf8' }).stderr; }));
   }
+  text = text.slice(text.lastIndexOf('Summary'));
   const [, i] = /I:\s+(-[\d.]+) LUFS/.exec(text) ?? [], [, lra] = /LRA:\s+([\d.]+) LU/.exec(text) ?? [], [, peak] = /Peak:\s+(-[\d.]+) dBFS/.exec(text) ?? [];
   row('loudness with true peak against ffmpeg, reading included', x(Math.min(...theirs) / Math.min(...ours)), `(want ≥ 4); ${mine.integrated.toFixed(1)} LUFS, ${mine.range.toFixed(1)} LU, ${mine.truePeak.toFixed(1)} dBTP; ffmpeg ${i}, ${lra}, ${peak}`);
 }
@@ -100,7 +101,7 @@ async function drops() {
   const home = demo.sessions[0].session;
   const sized = (n) => {
     const ids = core.countedIds(`n${n}-`);
-    const lines = Array.from({ length: n }, (_, i) => { const t = core.clone(home.tracks[i % 5]); return { ...t, id: ids('trk'), name: `Line ${i}`, clips: [], chain: t.chain.map((d) => ({ ...d, id: ids('dev') })), sends: t.sends.map((s) => ({ ...s, id: ids('snd') })) }; });
+    const lines = Array.from({ length: n }, (_, i) => { const t = core.clone(home.tracks[i % 5]); return { ...t, id: ids('trk'), name: `Line ${i}`, clips: [], chain: t.chain.map((d) => core.renewSlot(d, (_old, prefix) => ids(prefix))), sends: t.sends.map((s) => ({ ...s, id: ids('snd') })) }; });
     return { ...home, tracks: [...lines, ...home.tracks.filter((t) => t.role !== 'audio')] };
   };
   const times = {};
@@ -125,7 +126,7 @@ async function search() {
   const db = makeDataSource({ port: Number(process.env.DB_PORT), database: 'ropeshelf_bench' });
   await db.initialize();
   await db.runMigrations();
-  const demo = makeDemo().presets.map(presetRow);
+  const demo = makeDemo().presets.filter((p) => p.kind === 'strip').map(presetRow);
   const words = ['kelp', 'copper', 'lantern', 'tide', 'mast', 'harbour', 'gull', 'rope', 'brine', 'deck', 'sail', 'anchor'];
   for (let i = 0; i < 10000; i += 500) {
     await db.getRepository(PresetRow).insert(Array.from({ length: 500 }, (_, k) => { const n = i + k; const name = `${words[n % 12]} ${words[(n * 7 + 3) % 12]} ${n}`; return { ...demo[n % 8], id: `b${n}`, name, search: `${name} ${demo[n % 8].search}` }; }));
@@ -168,8 +169,8 @@ async function main() {
   await (await import('./build.mjs')).build();
   const { openBrowser } = await import('../tests/browser/driver.mjs');
   console.log('Ratios of one run; more is better unless it says “of”.\n');
-  await engine(openBrowser);
   await loudness();
+  await engine(openBrowser);
   if (process.argv.includes('engine')) { rmSync(DATA, { recursive: true, force: true }); return; }
   await drops();
   await startDatabase({ quiet: true });

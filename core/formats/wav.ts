@@ -61,19 +61,23 @@ function decode(v: DataView, body: number, size: number, f: Fmt, name: string): 
   if (frames > MAX_FRAMES) throw new FormatError(name, '', 'it is longer than an hour at 96 kHz. Split it.');
   const width = f.bits / 8;
   const out = Array.from({ length: f.channels }, () => new Float32Array(frames));
+  const bytes = new Uint8Array(v.buffer, v.byteOffset, v.byteLength);
   for (let c = 0; c < f.channels; c++) {
-    const o = out[c];
-    let at = body + c * width;
-    for (let i = 0; i < frames; i++, at += f.align) {
-      if (f.code === FLOAT) o[i] = width === 4 ? v.getFloat32(at, true) : v.getFloat64(at, true);
-      else if (width === 2) o[i] = v.getInt16(at, true) / 32768;
-      else if (width === 3) o[i] = ((v.getInt8(at + 2) << 16) | (v.getUint8(at + 1) << 8) | v.getUint8(at)) / 8388608;
-      else if (width === 4) o[i] = v.getInt32(at, true) / 2147483648;
-      else o[i] = (v.getUint8(at) - 128) / 128;
-      if (!Number.isFinite(o[i])) throw new FormatError(name, `frame ${i}`, 'a sample is not a number.');
-    }
+    const o = out[c], first = body + c * width;
+    if (f.code === FLOAT) {
+      for (let i = 0, at = first; i < frames; i++, at += f.align) {
+        o[i] = width === 4 ? v.getFloat32(at, true) : v.getFloat64(at, true);
+        if (!Number.isFinite(o[i])) throw new FormatError(name, `frame ${i}`, 'a sample is not a number.');
+      }
+    } else if (width === 3) unpack24(bytes, first, f.align, o);
+    else for (let i = 0, at = first; i < frames; i++, at += f.align) o[i] = width === 2 ? v.getInt16(at, true) / 32768 : width === 4 ? v.getInt32(at, true) / 2147483648 : (v.getUint8(at) - 128) / 128;
   }
   return out;
+}
+
+/** The usual case on its own: three bytes a sample, least first. */
+function unpack24(b: Uint8Array, first: number, align: number, o: Float32Array): void {
+  for (let i = 0, at = first; i < o.length; i++, at += align) o[i] = (((b[at + 2] << 24) | (b[at + 1] << 16) | (b[at] << 8)) >> 8) / 8388608;
 }
 
 /**

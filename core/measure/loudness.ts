@@ -42,28 +42,37 @@ function hundredths(channels: Float32Array[], fs: number): Float64Array {
   const step = Math.round(fs / 10);
   const count = Math.floor((channels[0]?.length ?? 0) / step);
   const out = new Float64Array(count);
-  for (const ch of channels) weigh(ch, out, step, kWeighting(fs));
+  const w = kWeighting(fs);
+  // two sides in one loop: each waits for its own last value only
+  for (let c = 0; c < channels.length; c += 2) weigh(channels[c], channels[c + 1] ?? null, out, step, w);
   for (let i = 0; i < count; i++) out[i] /= step;
   return out;
 }
 
-function weigh(x: Float32Array, out: Float64Array, step: number, [[b0, b1, b2, a1, a2], [, , , e1, e2]]: [number, number, number, number, number][]): void {
-  let s1 = 0, s2 = 0, p1 = 0, p2 = 0;
+const settled = (v: number) => (v < 1e-30 && v > -1e-30 ? 0 : v);
+
+function weigh(l: Float32Array, r: Float32Array | null, out: Float64Array, step: number, [[b0, b1, b2, a1, a2], [, , , e1, e2]]: [number, number, number, number, number][]): void {
+  let s1 = 0, s2 = 0, p1 = 0, p2 = 0, t1 = 0, t2 = 0, q1 = 0, q2 = 0;
+  const other = r ?? l;
   for (let k = 0; k < out.length; k++) {
-    let sum = 0;
-    for (let i = k * step; i < (k + 1) * step; i++) {
-      const v = x[i];
-      const y = b0 * v + s1;
+    let sum = 0, more = 0;
+    for (let i = k * step, end = i + step; i < end; i++) {
+      const v = l[i], u = other[i];
+      const y = b0 * v + s1, x = b0 * u + t1;
       s1 = b1 * v - a1 * y + s2;
+      t1 = b1 * u - a1 * x + t2;
       s2 = b2 * v - a2 * y;
-      const z = y + p1;
+      t2 = b2 * u - a2 * x;
+      const z = y + p1, w = x + q1;
       p1 = -2 * y - e1 * z + p2;
+      q1 = -2 * x - e1 * w + q2;
       p2 = y - e2 * z;
+      q2 = x - e2 * w;
       sum += z * z;
+      more += w * w;
     }
-    if (Math.abs(s1) < 1e-30) s1 = s2 = 0;
-    if (Math.abs(p1) < 1e-30) p1 = p2 = 0;
-    out[k] += sum;
+    s1 = settled(s1); s2 = settled(s2); p1 = settled(p1); p2 = settled(p2); t1 = settled(t1); t2 = settled(t2); q1 = settled(q1); q2 = settled(q2);
+    out[k] += r ? sum + more : sum;
   }
 }
 

@@ -3,9 +3,12 @@ import { PEAK_FILTER as FILTER, PEAK_HALF as HALF, PEAK_NORM as NORM } from '../
 // taken out of the global object once: a look-up per sample is slow in sandboxed test runs
 const { log10, max, min } = Math;
 
+/** Samples that are looked at together; longer than the filter reaches to either side. */
+const STRETCH = 32;
+
 /**
- * True peak in dBTP: the largest magnitude of the signal oversampled 4 times (ITU-R BS.1770-5, annex 2; at 96 kHz and above the samples already lie that close, so 2 times). Stretches
- * that cannot exceed the peak found so far (their largest sample × the filter's L1 norm) are skipped, which changes nothing in the result.
+ * True peak in dBTP: the largest magnitude of the signal oversampled 4 times (ITU-R BS.1770-5, annex 2; at 96 kHz and above the samples already lie that close, so 2 times). The stretch with the largest sample
+ * is looked at first; others that cannot exceed the peak found so far (their largest sample × the filter's L1 norm) are skipped, which changes nothing in the result.
  */
 export function truePeak(channels: Float32Array[], sampleRate: number): number {
   let peak = 0;
@@ -14,25 +17,39 @@ export function truePeak(channels: Float32Array[], sampleRate: number): number {
 }
 
 function scan(x: Float32Array, peak: number, stride: number): number {
-  const STRETCH = 32;
   const taps = HALF * 2;
   // taps of the three phases between samples, interleaved, so that one pass reads each sample once; at high rates only the middle one
   const h = new Float64Array(taps * 3);
   for (let k = 0; k < taps; k++) for (let p = 1; p < 4; p++) h[k * 3 + p - 1] = stride === 1 || p === 2 ? FILTER[p][k] : 0;
   const window = new Float64Array(STRETCH + taps);
-  for (let at = 0; at < x.length; at += STRETCH) {
-    const end = min(x.length, at + STRETCH);
-    const from = max(0, at - HALF), to = min(x.length, end + HALF);
-    let top = 0;
-    for (let i = from; i < to; i++) { const a = x[i] < 0 ? -x[i] : x[i]; if (a > top) top = a; }
-    if (top * NORM <= peak) continue;
+  const tops = largest(x);
+  const look = (k: number) => {
+    const at = k * STRETCH;
     for (let i = 0; i < window.length; i++) {
       const j = at - HALF + 1 + i;
       window[i] = j >= 0 && j < x.length ? x[j] : 0;
     }
-    peak = convolve(window, h, end - at, taps, peak);
-  }
+    peak = convolve(window, h, min(x.length, at + STRETCH) - at, taps, peak);
+  };
+  let loudest = 0;
+  for (let k = 1; k < tops.length; k++) if (tops[k] > tops[loudest]) loudest = k;
+  if (tops.length && tops[loudest] * NORM > peak) look(loudest);
+  for (let k = 0; k < tops.length; k++) if (max(tops[k], k > 0 ? tops[k - 1] : 0, k + 1 < tops.length ? tops[k + 1] : 0) * NORM > peak) look(k);
   return peak;
+}
+
+/** The largest magnitude in each stretch. */
+function largest(x: Float32Array): Float64Array {
+  const out = new Float64Array(Math.ceil(x.length / STRETCH));
+  for (let k = 0, i = 0; k < out.length; k++) {
+    let high = 0, low = 0;
+    for (const end = min(x.length, i + STRETCH); i < end; i++) {
+      const v = x[i];
+      if (v > high) high = v; else if (v < low) low = v;
+    }
+    out[k] = max(high, -low);
+  }
+  return out;
 }
 
 function convolve(w: Float64Array, h: Float64Array, n: number, taps: number, peak: number): number {
