@@ -1,0 +1,220 @@
+// Racks, handles, keys, defaults, several lines at once, and the master's meters, as a person uses them.
+import assert from 'node:assert/strict';
+import { after, before, test } from 'node:test';
+import { Key, openBrowser } from './driver.mjs';
+
+let p;
+const base = process.env.BASE;
+before(async () => { p = await openBrowser(base); });
+after(async () => { await p?.quit(); });
+const api = async (method, path, body, headers = {}) => { const r = await fetch(`${base}/api${path}`, { method, headers: { 'Content-Type': 'application/json', ...headers }, body: body && JSON.stringify(body) }); return r.status === 204 ? null : r.json(); };
+/** A copy of a demo session, open. */
+async function open(name, of = 'lantern-room') {
+  const { id } = await api('POST', '/sessions', { name, copyOf: of });
+  await p.go(`/session/${id}`);
+  await p.line('Lead voice');
+  return id;
+}
+const track = async (id, name) => { await p.saved(); return (await api('GET', `/sessions/${id}`)).document.tracks.find((t) => t.name === name); };
+const select = async (line, device) => (await p.find('button', device, await p.line(line))).click();
+/** Sets a slider by its keyboard: Home, End, or steps. */
+async function slide(name, ...keys) { const e = await p.find('input[type=range]', name); await p.js('arguments[0].focus()', e); await e.sendKeys(...keys); }
+const panel = () => p.find('section', 'Soft to pushed on');
+
+test('devices are put into a rack from the keyboard, a strand is added, a device dragged into it, the two are blended; undo takes it all back', async () => {
+  const id = await open('Strands');
+  await select('Lead voice', 'Level');
+  await p.keys('g');
+  await p.find('section', 'Level on Lead voice');
+  await p.click('Add a strand');
+  await p.type('Name of strand 1', 'Dry' + Key.ENTER);
+  await p.type('Name of strand 2', 'Pressed' + Key.ENTER);
+  const strand = await p.find('[role="group"]', 'Strand Pressed of Level');
+  await p.drag(await p.find('button', 'Air and body', await p.line('Lead voice')), await p.find('[data-chain]', '', strand), 0.3, 0.5);
+  await p.until('the device in the strand', async () => (await p.js('return arguments[0].innerText', await p.find('[role="group"]', 'Strand Pressed of Level'))).includes('Air and'));
+  await select('Lead voice', 'Rack Level');
+  await p.choose('How the two are blended', 'equal power');
+  await slide('Blend', Key.END);
+  let rack = (await track(id, 'Lead voice')).chain[1];
+  assert.deepEqual([rack.name, rack.blend, rack.strands.map((s) => [s.name, s.chain.map((d) => d.name)])], ['Level', { mode: 'power', position: 100 }, [['Dry', ['Level']], ['Pressed', ['Air and body']]]]);
+  await p.see('100 %', 5000, await p.line('Lead voice'));
+  await p.click('Mute Pressed');
+  await p.see('muted', 5000, await p.line('Lead voice'));
+  await p.chord(Key.SHIFT, 'g');
+  rack = (await track(id, 'Lead voice')).chain;
+  assert.deepEqual(rack.map((d) => d.name), ['Sibilance', 'Level', 'Air and body']);
+  for (let i = 0; i < 9; i++) { await p.chord(Key.CONTROL, 'z'); await p.until('a step back', async () => true); }
+  assert.deepEqual((await track(id, 'Lead voice')).chain.map((d) => [d.kind, d.name]), [['device', 'Sibilance'], ['device', 'Level'], ['device', 'Air and body']]);
+});
+
+test('a handle in two gestures: drive up while the output goes down; the tied values say who moves them; a knob of the controller is learned and moves it while it plays', async () => {
+  const id = await open('Handles');
+  await select('Bass', 'Dirt, on');
+  await p.click('Drive: moved by Grit of Dirt and clean');
+  await p.find('section', 'Dirt and clean on Bass');
+  await p.click('Remove the handle Grit');
+  await p.click('Add a handle');
+  await p.click('Dirt: drive up, output down by the same');
+  await slide('Drive', Key.END);
+  const values = async () => { const d = (await track(id, 'Bass')).chain[0].strands[1].chain[1].params; return [d.drive, d.output]; };
+  assert.deepEqual(await values(), [26, -20]);
+  await p.click('Play');
+  await p.until('sound', async () => (await p.position()) > 0.3);
+  await p.click('learn');
+  await p.see('Move the knob that is to move the handle');
+  await slide('Knob 3', Key.ARROW_RIGHT);
+  await p.see('CC 23 moves this handle now');
+  await slide('Knob 3', Key.HOME);
+  assert.deepEqual(await values(), [14, -8]);
+  await p.see('Drive (Bass)');
+  // the same number on another handle: said, and settled
+  await p.type('Controller number of Drive', '22' + Key.ENTER);
+  await p.see('CC 22 moves more than one handle');
+  await p.click('A controller for each');
+  await p.gone('CC 22 moves more than one handle');
+  await p.click('Close the controller');
+  // two handles on one value: the last that is moved wins, which is shown until one lets go
+  await p.click('Add a handle');
+  await p.click('Dirt: drive up, output down by the same');
+  await p.see('is moved by more than one handle');
+  for (let i = 0; i < 2; i++) await p.click('Only Drive 2');
+  await p.gone('is moved by more than one handle');
+  await p.click('Stop');
+});
+
+test('a rack is saved, dropped into a strand of another rack in one gesture, and another is tried in its place: kept or not', async () => {
+  const id = await open('Pieces');
+  await select('Concertina', 'Rack Swim');
+  await p.keys('k');
+  let d = await p.find('dialog', 'Save “Swim”');
+  await p.type('Name', 'Slow swim, blended', d);
+  await p.type('Category', 'Racks/Width', d);
+  await p.click('Save to the shelf', d);
+  await p.see('“Slow swim, blended” is on the shelf');
+  const strand = await p.find('[role="group"]', 'Strand Clean of Dirt and clean');
+  await p.drag(await p.find('li', 'Three bands, then the ceiling'), await p.find('button', 'Hold the lows', strand), 0.9, 0.5);
+  await p.see('values intact');
+  let rack = (await track(id, 'Bass')).chain[0];
+  assert.deepEqual(rack.strands[0].chain.map((x) => x.name), ['Lows only', 'Hold the lows', 'Three bands, then the ceiling']);
+  assert.equal(rack.strands[0].chain[2].origin.name, 'Three bands, then the ceiling');
+  // this one brings a controller number that is in use here: that is shown before anything happens
+  await p.drag(await p.find('li', 'Slow swim, blended'), await p.find('button', 'No lows', await p.find('[role="group"]', 'Strand Dirt of Dirt and clean')), 0.1, 0.5);
+  d = await p.find('dialog', 'Drop “Slow swim');
+  await p.see('CC 22 already moves a handle in this session', 5000, d);
+  await p.click('Drop', d);
+  await p.see('nothing lost', 15000);
+  await p.click('Done');
+  rack = (await track(id, 'Bass')).chain[0];
+  assert.deepEqual([rack.strands[1].chain.map((x) => x.name), rack.strands[1].chain[0].handles[0].cc], [['Swim', 'No lows', 'Dirt', 'Speaker'], 20]);
+  // another one in its place: heard first, then let go, then kept
+  await select('Bass', 'Rack Dirt and clean');
+  await p.click('Try another from the shelf');
+  await p.click('Soft to pushed');
+  await p.see('matched by', 60000);
+  assert.equal((await track(id, 'Bass')).chain[0].name, 'Dirt and clean');
+  await p.click('Go back');
+  await p.gone('Trying');
+  await p.click('Try another from the shelf');
+  await p.click('Soft to pushed');
+  await p.see('matched by', 60000);
+  await p.click('Keep it');
+  await p.see('“Soft to pushed” is in');
+  await panel();
+  assert.deepEqual((await track(id, 'Bass')).chain.map((x) => x.name), ['Soft to pushed']);
+  await p.click('Undo', await p.find('[role="status"], [role="alert"], li', '“Soft to pushed” is in')).catch(() => p.chord(Key.CONTROL, 'z'));
+  await p.until('the old rack', async () => (await track(id, 'Bass')).chain[0].name === 'Dirt and clean');
+});
+
+test('a key: chosen from the tracks, drawn as a line, compared in five ways at equal loudness from the keyboard', async () => {
+  const id = await open('Keys');
+  await p.until('the line of the key', async () => (await p.js('return [...document.querySelectorAll("svg[role=img]")].map((e) => e.getAttribute("aria-label")).join()')).includes('Duck on All but the drums takes its key from Trigger, pre-fader'));
+  await p.js('document.querySelector(\'[aria-label="Lines"]\').scrollTop = 300');
+  await select('All but the drums', 'Duck');
+  await p.click('Play');
+  await p.chord(Key.SHIFT, 'w');
+  await p.see('Trigger alone', 90000);
+  const heard = () => p.js('return [...document.querySelectorAll(\'[aria-label="Hearings of Duck"] button\')].filter((b) => b.getAttribute("aria-pressed") === "true").map((b) => b.innerText.replace(/\\s+/g, " ").trim())');
+  await p.until('key off', async () => (await heard())[0]?.endsWith('Key off'));
+  for (const [key, label] of [['1', 'As it is'], ['3', 'Trigger muted'], ['4', 'Trigger alone'], ['5', 'Chain bypassed'], ['2', 'Key off']]) {
+    await p.keys(key);
+    await p.until(label, async () => (await heard())[0]?.endsWith(label));
+  }
+  // nothing of this is in the session
+  assert.deepEqual((await track(id, 'All but the drums')).chain[0].key, { kind: 'track', track: 'lr-trigger', tap: 'pre' });
+  await p.click('End the comparison');
+  await p.choose('Key input', 'Its own input');
+  await p.choose('Key input', 'Deck drums');
+  await p.choose('Key tap', 'post-fader');
+  assert.deepEqual((await track(id, 'All but the drums')).chain[0].key, { kind: 'track', track: 'lr-drums', tap: 'post' });
+  await p.click('Stop');
+});
+
+test('what new devices and lines begin with: set from one, used by the next, back to the factory', async () => {
+  const id = await open('Defaults');
+  await select('Deck drums', 'Room out');
+  await p.click('More for Room out');
+  await p.click('Begins with these settings');
+  await p.see('Every new Gate begins with these settings');
+  await p.click('Add a device to Bass');
+  await p.click('Gate');
+  await p.find('section', 'Gate on Bass');
+  const last = async () => (await track(id, 'Bass')).chain.at(-1).params;
+  assert.deepEqual([(await last()).threshold, (await last()).range], [-46, -18]);
+  await p.click('More for Gate');
+  await p.click('Back to factory settings here');
+  assert.equal((await last()).range, -40);
+  await p.click('More for Gate');
+  await p.click('Begins as it came (factory)');
+  await p.see('begins as it came');
+  assert.deepEqual(Object.keys(await api('GET', '/defaults')), []);
+});
+
+test('several lines at once: chosen with Ctrl and Shift, then output, a device, colour and a copied chain, each one step to undo', async () => {
+  const id = await open('Several');
+  await p.click('Line Lead voice', await p.line('Lead voice'), 'button');
+  const pick = async (key, name) => p.driver.actions().keyDown(key).click(await p.find('button', `Line ${name}`, await p.line(name))).keyUp(key).perform();
+  await pick(Key.SHIFT, 'Bass');
+  const s = await p.find('section', 'Several lines');
+  await p.see('3 lines', 5000, s);
+  await pick(Key.CONTROL, 'Concertina');
+  await p.see('Lead voice, Bass', 5000, s);
+  await p.click('Output of all');
+  await p.click('Master', await p.find('[role="menu"]', ''));
+  await p.click('Add a device to all');
+  await p.click('Limiter', await p.find('[role="menu"]', ''));
+  await p.click('Colour of all');
+  await p.click('Kelp', await p.find('[role="menu"]', ''));
+  const both = async () => [await track(id, 'Lead voice'), await track(id, 'Bass')];
+  for (const t of await both()) assert.deepEqual([t.output.track, t.chain.at(-1).type, t.colour], ['lr-master', 'limiter', 'kelp']);
+  assert.equal((await track(id, 'Concertina')).colour, 'brine');
+  await p.choose('Line to copy from', 'Deck drums');
+  await p.check('Behind what they have');
+  await p.click('Copy to 2 lines');
+  const chains = (await both()).map((t) => t.chain.map((x) => x.name).slice(-3));
+  assert.deepEqual(chains, [['Room out', 'Boards', 'Round the peaks'], ['Room out', 'Boards', 'Round the peaks']]);
+  await p.chord(Key.CONTROL, 'z');
+  await p.until('the copies to go', async () => (await track(id, 'Bass')).chain.at(-1).type === 'limiter');
+});
+
+test('the master as it is heard: loudness, correlation, mono check; the engine’s load; figures of a device in words', async () => {
+  await open('Meters');
+  await p.js('document.querySelector(\'[aria-label="Lines"]\').scrollTop = 9999');
+  await p.click('Line Master', await p.line('Master'));
+  await p.click('Play');
+  const figure = (name) => p.js(`return document.querySelector('[data-testid="master-${name}"]').innerText`);
+  await p.until('a loudness', async () => /^−\d+\.\d LUFS$/.test(await figure('integrated')));
+  assert.match(await figure('true-peak'), /^−\d+\.\d dBTP$/);
+  const wide = await p.until('a correlation', async () => Number((await figure('correlation')).replace('−', '-')) || false);
+  assert.ok(wide < 1 && wide > -1);
+  await p.click('Mono check');
+  await p.until('one sound on both sides', async () => Number((await figure('correlation')).replace('−', '-')) > 0.99);
+  await p.click('Mono check is on');
+  await p.until('both sides again', async () => Number((await figure('correlation')).replace('−', '-')) < 0.999);
+  await p.until('the load', async () => /^engine \d+ %$/.test(await p.js('return document.querySelector(\'[data-testid="load"]\')?.innerText ?? ""')));
+  await p.js('document.querySelector(\'[aria-label="Lines"]\').scrollTop = 0');
+  await select('Lead voice', 'Level');
+  await p.until('figures in words', async () => /level −\d+\.\d dBFS · gain reduction −?\d+\.\d dB/.test(await p.js('return document.querySelector(\'[data-testid="readings"]\').innerText')));
+  await p.click('Stop');
+  assert.deepEqual(await p.axe(), []);
+  assert.deepEqual(await p.errors(), []);
+});
