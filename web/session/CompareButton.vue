@@ -5,7 +5,7 @@ import { computed } from 'vue';
 import type { Track } from '../../core/index.ts';
 import { useAudio } from '../stores/audio.ts';
 
-const props = defineProps<{ track: Track; device?: string | null; label?: string; short?: boolean }>();
+const props = defineProps<{ track: Track; device?: string | null; label?: string; short?: boolean; one?: boolean }>();
 const audio = useAudio();
 const mine = computed(() => { const c = audio.compare; return c && c.track === props.track.id && c.slot === (props.device ?? null) ? c : null; });
 const lufs = (v: number) => (Number.isFinite(v) ? v.toFixed(1).replace('-', '−') : '−∞');
@@ -22,6 +22,7 @@ const two = computed(() => mine.value?.hearings.length === 2);
       <strong v-else-if="mine.now === 0">With</strong>
       <strong v-else class="text-warn">{{ mine.hearings[1].id === 'without' ? 'Without' : mine.hearings[1].label }}</strong>
     </button>
+    <button v-else-if="one" type="button" class="btn px-2 py-0.5 whitespace-nowrap" :title="`${mine.label}: the next hearing; keys 1 to ${mine.hearings.length}`" @click="audio.hear((mine.now + 1) % mine.hearings.length)"><ArrowLeftRight :size="13" aria-hidden="true" /> <strong :class="{ 'text-warn': mine.now > 0 }">{{ mine.hearings[mine.now].label }}</strong></button>
     <div v-else class="flex overflow-hidden rounded border border-edge" role="group" :aria-label="`Hearings of ${mine.label}`">
       <button v-for="(h, i) in mine.hearings" :key="h.id" type="button" class="px-1.5 py-0.5 whitespace-nowrap" :class="mine.now === i ? 'bg-ink text-paper' : 'bg-sheet'" :aria-pressed="mine.now === i" :title="`${lufs(mine.match!.lufs[i])} LUFS on the ${h.at}, matched by ${signed(mine.match!.gains[i])} dB; key ${i + 1}`" @click="audio.hear(i)"><kbd class="text-[10px] opacity-70">{{ i + 1 }}</kbd> {{ h.label }}</button>
     </div>

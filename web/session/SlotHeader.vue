@@ -49,18 +49,18 @@ void drop.loadPieces();
 <template>
   <header class="flex items-center gap-2 border-b border-rule px-3 py-1">
     <input v-if="renaming" ref="nameInput" v-model="name" class="field py-0" :aria-label="`New ${what} name`" @keydown.enter="renamed" @keydown.esc.stop="renaming = false" @blur="renamed" />
-    <h2 v-else class="truncate text-[15px] font-semibold" @dblclick="rename">{{ x.name }}</h2>
-    <button v-if="!renaming" type="button" class="text-[12px] text-soft underline" @click="rename">rename</button>
-    <span class="flex min-w-0 items-center gap-1 truncate text-[12px] text-soft">{{ x.name === typeLabel ? '' : typeLabel + ' ' }}<template v-for="r in around" :key="r.id">in <button type="button" class="min-h-6 underline" @click="session.select(track.id, r.id)">{{ r.name }}</button></template> on {{ track.name }}</span>
+    <h2 v-else class="min-w-[70px] truncate text-[15px] font-semibold" @dblclick="rename">{{ x.name }}</h2>
+    <button v-if="!renaming && !trial && !listening" type="button" class="text-[12px] text-soft underline" @click="rename">rename</button>
+    <span v-if="!trial && !listening" class="flex min-w-0 items-center gap-1 truncate text-[12px] text-soft">{{ x.name === typeLabel ? '' : typeLabel + ' ' }}<template v-for="r in around" :key="r.id">in <button type="button" class="min-h-6 underline" @click="session.select(track.id, r.id)">{{ r.name }}</button></template> on {{ track.name }}</span>
     <span class="flex-1" />
     <template v-if="trial">
       <span class="text-[12px] whitespace-nowrap">Trying <strong>{{ trial.name }}</strong></span>
       <button type="button" class="btn btn-main px-2 py-0.5 text-[12px]" @click="drop.keepTrial()">Keep it</button>
       <button type="button" class="btn px-2 py-0.5 text-[12px]" @click="drop.endTrial()">Go back</button>
     </template>
-    <PopMenu v-else-if="what === 'rack' || drop.pieces.length" label="Try another from the shelf" :items="others" button-class="btn px-2 py-0.5 text-[12px]"><Package :size="13" aria-hidden="true" /> Try another</PopMenu>
+    <PopMenu v-else-if="!listening && (what === 'rack' || drop.pieces.length)" label="Try another from the shelf" :items="others" button-class="btn px-2 py-0.5 text-[12px]"><Package :size="13" aria-hidden="true" /> Try another</PopMenu>
     <button v-if="keyed.length && !listening" type="button" class="btn px-2 py-0.5 text-[12px]" title="As it is, key off, trigger muted, trigger alone, chain bypassed: at equal loudness, with the keys 1 to 5" @click="audio.compareHearings(`key ${x.id}`, track, x.id, x.name, keyed)">Compare the key</button>
-    <CompareButton v-if="x.kind === 'rack' || x.type !== 'opaque'" :track="track" :device="x.id" :short="listening || !!trial" />
+    <CompareButton v-if="x.kind === 'rack' || x.type !== 'opaque'" :track="track" :device="x.id" :short="listening" />
     <StateSwitch :state="x.state" :name="x.name" @set="(s) => session.edit(`${x.name}: ${s}`, setState(track.id, x.id, s))" />
     <button type="button" class="btn btn-plain px-1 py-0.5" :aria-label="`Move ${what} earlier`" :disabled="place.at === 0" @click="shift(-1)"><ChevronLeft :size="15" aria-hidden="true" /></button>
     <button type="button" class="btn btn-plain px-1 py-0.5" :aria-label="`Move ${what} later`" :disabled="place.at === chain.length - 1" @click="shift(1)"><ChevronRight :size="15" aria-hidden="true" /></button>

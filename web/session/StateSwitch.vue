@@ -8,7 +8,7 @@ const states: { id: SlotState; help: string }[] = [{ id: 'on', help: 'works on t
 </script>
 
 <template>
-  <RadioGroup :model-value="state" class="flex overflow-hidden rounded border border-edge" :aria-label="`State of ${name}`" @update:model-value="(s: SlotState) => emit('set', s)">
+  <RadioGroup :model-value="state" class="flex shrink-0 overflow-hidden rounded border border-edge" :aria-label="`State of ${name}`" @update:model-value="(s: SlotState) => emit('set', s)">
     <RadioGroupOption v-for="s in states" :key="s.id" v-slot="{ checked }" :value="s.id" as="template">
       <button type="button" class="px-2 py-0.5 text-[12px]" :class="checked ? 'bg-ink text-paper' : 'bg-sheet'" :title="s.help">{{ s.id }}</button>
     </RadioGroupOption>

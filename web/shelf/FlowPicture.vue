@@ -5,7 +5,8 @@ import { colourOf, formatDb, type PresetContent, type Slot } from '../../core/in
 import { shapeOf } from '../session/shapes.ts';
 import { useUi } from '../stores/ui.ts';
 
-const props = defineProps<{ content: PresetContent; tempo: number }>();
+/** `piece`: a device or rack, which has no line of its own around it. */
+const props = defineProps<{ content: PresetContent; tempo: number; piece?: boolean }>();
 const ui = useUi();
 const TILE = 76, GAP = 9, TOP = 18, ROW = 48, EDGE = 16;
 interface Box { slot: Slot; x: number; y: number; shape: { line: string; fill?: string } }
@@ -62,13 +63,13 @@ const words = computed(() => lines.value.map((l) => `${l.t.name}: ${l.boxes.map(
         <path v-for="s in l.sends" :key="s.y" :d="`M${s.x} ${l.y}V${s.y - 8}Q${s.x} ${s.y} ${s.x + 8} ${s.y}H${l.end + 60}`" fill="none" :stroke="l.colour" stroke-width="1.5" stroke-dasharray="4 3" />
         <path :d="thread(l)" :stroke="l.colour" stroke-width="2.5" fill="none" />
         <g v-for="f in l.forks" :key="f.id"><path v-for="p in f.paths" :key="p" :d="p" fill="none" :stroke="l.colour" stroke-width="2" /><text :x="f.x" :y="f.y" fill="currentColor" font-weight="600">{{ f.name.slice(0, 30) }}</text></g>
-        <text x="8" :y="l.y - 8" fill="currentColor" font-weight="600">{{ l.t.name.slice(0, 16) }}</text>
+        <text x="8" :y="l.y - 8" fill="currentColor" font-weight="600">{{ piece ? '' : l.t.name.slice(0, 16) }}</text>
          <g v-for="x in l.boxes" :key="x.slot.id" :transform="`translate(${x.x} ${x.y})`" :color="x.slot.state === 'on' ? 'var(--ink)' : 'var(--soft)'">
           <rect :width="TILE" height="42" rx="6" :fill="x.slot.state === 'inactive' ? 'var(--sunk)' : 'var(--sheet)'" :stroke="x.slot.state === 'on' ? 'var(--ink)' : 'var(--edge)'" stroke-width="1.3" :stroke-dasharray="x.slot.state === 'inactive' ? '4 3' : undefined" />
           <g transform="translate(5 4)"><path v-if="x.shape.fill" :d="x.shape.fill" fill="currentColor" opacity="0.14" /><path :d="x.shape.line" fill="none" stroke="currentColor" stroke-width="1.4" /></g>
           <text x="5" y="36" fill="currentColor" :text-decoration="x.slot.state === 'bypassed' ? 'line-through' : undefined">{{ x.slot.name.length > 13 ? x.slot.name.slice(0, 12) + '…' : x.slot.name }}</text>
         </g>
-        <circle :cx="l.end + 65" :cy="l.y" r="4.5" fill="var(--sheet)" :stroke="l.colour" stroke-width="2" /><text :x="l.end + 76" :y="l.y + 4" fill="currentColor">{{ l.out }}</text>
+        <circle :cx="l.end + 65" :cy="l.y" r="4.5" fill="var(--sheet)" :stroke="l.colour" stroke-width="2" /><text :x="l.end + 76" :y="l.y + 4" fill="currentColor">{{ piece ? '' : l.out }}</text>
         <g v-for="s in l.sends" :key="s.label"><circle :cx="l.end + 65" :cy="s.y" r="4" :fill="s.spare ? l.colour : 'var(--sheet)'" :stroke="l.colour" stroke-width="1.5" /><text :x="l.end + 76" :y="s.y + 4" fill="currentColor">{{ s.label }} <tspan fill="var(--soft)">{{ s.level }}{{ s.spare ? ', copied' : '' }}</tspan></text></g>
       </g>
     </svg>

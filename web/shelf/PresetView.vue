@@ -66,6 +66,7 @@ function relevant(d: Device, id: string): boolean {
   return m[2] !== 'on' && (m[2] === 'slope' ? pass : m[2] === 'gain' ? !pass : m[2] === 'q' ? !pass : true);
 }
 
+const piece = computed(() => shown.value?.kind === 'device' || shown.value?.kind === 'rack');
 const mine = computed(() => audio.listening?.preset === props.id);
 const playingTrack = computed(() => (mine.value ? audio.listening!.session.tracks.find((t) => t.id === audio.listening!.track) ?? null : null));
 /** The preset alone with its spares, on the chosen sound. */
@@ -118,7 +119,7 @@ const title = ref<HTMLInputElement | null>(null);
       <button type="button" class="btn px-1.5" aria-label="Take off the shelf" @click="remove"><Trash2 :size="15" aria-hidden="true" /></button>
       <PopMenu label="Drop into a session" :items="() => [{ heading: 'Drop into' }, ...sessions.map((s) => ({ label: s.name, run: () => void dropInto(s) }))]" button-class="btn btn-main">Drop into …</PopMenu>
     </header>
-    <FlowPicture :content="content" :tempo="shown.reference.tempo" />
+    <FlowPicture :content="content" :tempo="shown.reference.tempo" :piece="piece" />
     <div class="mt-2 flex flex-wrap items-center gap-2 rounded border border-rule bg-sheet p-2 text-[13px]" role="group" aria-label="Listen">
       <label class="flex items-center gap-2">Listen on <select v-model="material" class="field max-w-[220px] py-0.5" aria-label="Sound to listen on"><option v-for="m in sounds" :key="m.id" :value="m.id">{{ m.name.replace(/\.wav$/, '') }}</option></select></label>
       <button v-if="!mine || !audio.playing" type="button" class="btn btn-main px-2 py-0.5" :disabled="!sounds.length || audio.starting" @click="listen"><Play :size="14" aria-hidden="true" /> Listen</button>
@@ -133,7 +134,7 @@ const title = ref<HTMLInputElement | null>(null);
           <p v-if="!differences.length" class="text-soft">Nothing in the settings.</p>
           <table class="w-full"><tbody><tr v-for="d in differences" :key="d.label" class="border-t border-rule"><td class="py-0.5 pr-2">{{ d.label }}</td><td class="pr-2">{{ d.from }}</td><td>→ <strong>{{ d.to }}</strong></td></tr></tbody></table></section>
         <section v-for="t in [...content.tracks, ...content.spares]" :key="t.id" class="mb-2" :aria-label="t.name">
-          <h2 class="font-semibold">{{ t.name }} <span class="font-normal text-soft">{{ content.spares.includes(t) ? `${t.role}, travels along` : `${t.channels === 1 ? 'mono' : 'stereo'}, level ${formatDb(t.level)}, pan ${formatPan(t.pan)}` }}</span></h2>
+          <h2 v-if="!piece" class="font-semibold">{{ t.name }} <span class="font-normal text-soft">{{ content.spares.includes(t) ? `${t.role}, travels along` : `${t.channels === 1 ? 'mono' : 'stereo'}, level ${formatDb(t.level)}, pan ${formatPan(t.pan)}` }}</span></h2>
           <div v-for="d in walkSlots(t.chain)" :key="d.id" class="border-t border-rule py-1" :style="{ paddingLeft: racksAround(t.chain, d.id).length * 14 + 'px' }"><span class="font-semibold">{{ d.name }}</span> <span class="text-soft">{{ d.kind === 'rack' ? 'Rack' : DEVICE_TYPES[d.type].label }}{{ d.state === 'on' ? '' : `, ${d.state}` }}</span>
             <span v-for="v in d.kind === 'rack' ? rackValues(d) : values(d)" :key="v.id" class="ml-3 inline-block whitespace-nowrap text-[12px]"><span class="text-soft">{{ v.label }}</span> {{ v.text }}</span></div>
         </section>

@@ -78,7 +78,7 @@ async function save() {
 <template>
   <Sheet :title="`Save “${what.name}” to the shelf`" :width="860" @close="emit('close')">
     <form id="save-form" class="flex flex-col gap-3 text-[13px]" @submit.prevent="save">
-      <FlowPicture :content="draft.content" :tempo="session.doc!.tempo" />
+      <FlowPicture :content="draft.content" :tempo="session.doc!.tempo" :piece="!!piece" />
       <div v-if="known" class="flex flex-wrap gap-4" role="radiogroup" aria-label="How to save">
         <label class="flex items-center gap-1.5"><input v-model="mode" type="radio" value="version" class="accent-[var(--rope)]" /> As version {{ known.version + 1 }} of “{{ known.name }}”</label>
         <label class="flex items-center gap-1.5"><input v-model="mode" type="radio" value="new" class="accent-[var(--rope)]" /> As a new preset, a variant of it</label>

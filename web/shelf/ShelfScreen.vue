@@ -35,7 +35,9 @@ function keys(e: KeyboardEvent) {
     <h1 class="sr-only">Shelf</h1>
     <nav class="overflow-auto border-r border-rule p-3 text-[13px]" aria-label="Filters">
       <label class="mb-2 flex items-center gap-2"><input type="checkbox" class="accent-[var(--rope)]" :checked="shelf.filter.pinned === 'true'" @change="shelf.filter.pinned = shelf.filter.pinned ? '' : 'true'" /> Pinned only</label>
-      <h2 class="label mt-2">Category</h2>
+      <h2 class="label mt-2">Kind</h2>
+      <div class="mt-1 flex flex-wrap gap-1"><button v-for="k in shelf.facets.kinds" :key="k.name" type="button" class="chip min-h-6" :class="{ 'border-rope bg-rope-wash': shelf.filter.kind === k.name }" :aria-pressed="shelf.filter.kind === k.name" @click="flip('kind', k.name)">{{ k.name }} <span class="text-soft">{{ k.n }}</span></button></div>
+      <h2 class="label mt-3">Category</h2>
       <button v-for="c in shelf.facets.categories" :key="c.name" type="button" class="flex min-h-6 w-full items-center justify-between rounded px-1.5 text-left hover:bg-sunk" :class="{ 'bg-rope-wash font-semibold': shelf.filter.category === c.name }" :aria-pressed="shelf.filter.category === c.name" @click="flip('category', c.name)"><span class="truncate">{{ c.name.replace('/', ' › ') }}</span><span class="text-soft">{{ c.n }}</span></button>
       <h2 class="label mt-3">Tags</h2>
       <div class="mt-1 flex flex-wrap gap-1"><button v-for="t in shelf.facets.tags" :key="t.name" type="button" class="chip min-h-6" :class="{ 'border-rope bg-rope-wash': shelf.filter.tag === t.name }" :aria-pressed="shelf.filter.tag === t.name" @click="flip('tag', t.name)">{{ t.name }}</button></div>
@@ -50,7 +52,7 @@ function keys(e: KeyboardEvent) {
         <li v-for="p in shelf.items" :key="p.id">
           <button :id="'preset-' + p.id" type="button" class="mb-0.5 flex w-full items-start gap-2 rounded border p-2 text-left" :class="p.id === chosen ? 'border-rope bg-rope-wash' : 'border-transparent hover:bg-sheet'" :aria-current="p.id === chosen" @click="router.replace(`/shelf/${p.id}`)">
             <span class="mt-0.5 h-9 w-[5px] shrink-0 rounded-sm" :style="{ background: swatch(p.colour) }" />
-            <span class="min-w-0 flex-1"><span class="block truncate font-semibold">{{ p.name }}</span><span class="block truncate text-[12px] text-soft">{{ p.category.replace('/', ' › ') }} · {{ p.summary.devices.length }} devices · v{{ p.version }}</span></span>
+            <span class="min-w-0 flex-1"><span class="block truncate font-semibold">{{ p.name }}</span><span class="block truncate text-[12px] text-soft">{{ p.category.replace('/', ' › ') }} · {{ p.kind === 'strip' ? '' : p.kind + ', ' }}{{ p.summary.devices.length }} {{ p.summary.devices.length === 1 ? 'device' : 'devices' }} · v{{ p.version }}</span></span>
             <Pin v-if="p.pinned" :size="13" class="mt-1 text-rope" aria-label="pinned" />
           </button>
         </li>
