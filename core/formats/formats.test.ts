@@ -150,6 +150,27 @@ describe('DAWproject: a file that another program wrote', () => {
     const plain = (s: Session) => s.tracks.map(({ origin: _o, ...t }) => ({ ...t, chain: mapDevices(t.chain, ({ origin: _p, foreign: f, ...d }) => ({ ...d, foreign: f && { ...f, xml: '', params: f.params.map((x) => ({ ...x, id: '' })) } })) }));
     expect(plain(back)).toEqual(plain(dropped.session));
   });
+  // element names and units as in DAWproject 1.0 (seconds, decibel, ratio as a plain number), from memory of the public schema
+  test('a noise gate and a limiter: seconds, decibels and ratios both ways', () => {
+    const gate = '<NoiseGate deviceID="g" deviceRole="audioFX" id="ng1" name="Shut"><Enabled value="true" id="nge"/><Attack unit="seconds" value="0.002" id="nga"/><Range unit="decibel" value="-24.0" id="ngr"/><Ratio unit="linear" value="8.0" id="ngq"/><Release unit="seconds" value="0.15" id="ngl"/><Threshold unit="decibel" value="-42.0" id="ngt"/></NoiseGate>';
+    const limiter = '<Limiter deviceID="z" deviceName="Limit" deviceRole="audioFX" id="lim1" name="Stop"><Attack unit="seconds" value="0.004" id="la"/><OutputGain unit="decibel" value="5.0" id="lo"/><Release unit="seconds" value="0.09" id="lr"/><Threshold unit="decibel" value="-6.0" id="lt"/></Limiter>';
+    const from = handFile(PROJECT.replace(/<Limiter.*<\/Limiter>/, gate + limiter));
+    const s = readDawproject(from).session;
+    const [, , , g, l] = track(s, 'lead').chain.map(dev);
+    expect([g.type, l.type]).toEqual(['gate', 'limiter']);
+    expect(g.params).toMatchObject({ attack: 2, range: -24, ratio: 8, release: 150, threshold: -42 });
+    // held at −6 dB, then 5 dB louder: peaks come out at −1 dB
+    expect(l.params).toMatchObject({ lookahead: 4, release: 90, threshold: -6, ceiling: -1 });
+    const edited = { ...s, tracks: s.tracks.map((t) => ({ ...t, chain: mapDevices(t.chain, (d) => (d.type === 'gate' ? { ...d, params: { ...d.params, release: 250, range: -12 } } : d.type === 'limiter' ? { ...d, params: { ...d.params, ceiling: -2 } } : d)) })) };
+    const out = xmlOf(writeDawproject(edited, { source: from }).bytes);
+    const value = (id: string) => { const e = byId(out).get(id)!; return [Number(e.getAttribute('value')), e.getAttribute('unit')]; };
+    expect([value('ngl'), value('ngr'), value('nga'), value('lo'), value('lt')]).toEqual([[0.25, 'seconds'], [-12, 'decibel'], [0.002, 'seconds'], [4, 'decibel'], [-6, 'decibel']]);
+    // and devices of ours go out as those elements
+    const own = { ...s, tracks: s.tracks.map((t) => (t.id === 'keys' ? { ...t, chain: [device('gate', { threshold: -33, attack: 5 }), device('limiter', { threshold: -4, ceiling: -1 })] } : t)) };
+    const made = Array.from(xmlOf(writeDawproject(own).bytes).getElementsByTagName('*')), number = (e: Element, name: string) => Number(Array.from(e.getElementsByTagName(name))[0]?.getAttribute('value'));
+    const [ng, lm] = [made.filter((e) => e.nodeName === 'NoiseGate').at(-1)!, made.filter((e) => e.nodeName === 'Limiter').at(-1)!];
+    expect([number(ng, 'Threshold'), number(ng, 'Attack'), number(lm, 'Threshold'), number(lm, 'OutputGain')]).toEqual([-33, 0.005, -4, 3]);
+  });
   test('tracks deleted, moved and taken out of their folder', () => {
     const s = clone(read.session);
     s.tracks = [track(s, 'keys'), { ...track(s, 'lead'), folder: null }, track(s, 'folder1'), track(s, 'master')].map((t) => ({ ...t, sends: [] }));

@@ -156,7 +156,7 @@ function voices(g: CanvasRenderingContext2D, w: number, h: number) {
     const y = (ms: number) => h - 16 - (ms / Math.max(10, num('delay') + num('depth') + 2)) * (h - 30);
     for (const [phase, colour] of [[0, 'rope'], [Math.PI / 2, 'soft']] as const) {
       g.strokeStyle = themeColour(colour); g.lineWidth = 2; g.beginPath();
-      for (let i = 0; i <= 120; i++) { const t = (i / 120) * span; const ms = num('delay') + num('depth') * 0.5 * (1 + Math.sin(2 * Math.PI * num('rate') * t + phase)); if (i === 0) g.moveTo(0, y(ms)); else g.lineTo((i / 120) * w, y(ms)); }
+      for (let i = 0; i <= 120; i++) { const t = (i / 120) * span; const ms = num('delay') + Math.min(num('depth'), num('delay') - 0.2) * Math.sin(2 * Math.PI * num('rate') * t + phase); if (i === 0) g.moveTo(0, y(ms)); else g.lineTo((i / 120) * w, y(ms)); }
       g.stroke();
     }
     g.fillStyle = themeColour('soft'); g.fillText(`delay over ${span.toFixed(1)} s, left and right`, 6, h - 4);
