@@ -69,6 +69,28 @@ async function main() {
     await shot('session-delay');
     await (await p.find('button', 'Plate, on', await p.line('Plate'))).click();
     await shot('session-reverb');
+    await p.go('/session/lantern-room');
+    await p.line('Bass');
+    await p.click('Play');
+    await p.until('sound', async () => (await p.position()) > 1);
+    await (await p.find('button', 'Rack Dirt and clean', await p.line('Bass'))).click();
+    await p.click('Dirt · Drive');
+    await shot('rack');
+    await p.click('Line Lead voice', await p.line('Lead voice'));
+    await p.driver.actions().keyDown(Key.SHIFT).click(await p.find('button', 'Line Bass', await p.line('Bass'))).keyUp(Key.SHIFT).perform();
+    await shot('several');
+    await p.js('document.querySelector(\'[aria-label="Lines"]\').scrollTop = 210');
+    await (await p.find('button', 'Duck', await p.line('All but the drums'))).click();
+    await p.click('Compare the key');
+    await p.see('Trigger alone', 60000);
+    await p.keys('1');
+    await shot('key');
+    await p.js('document.querySelector(\'[aria-label="Lines"]\').scrollTop = 9999');
+    await p.click('Line Master', await p.line('Master'));
+    await shot('master');
+    await p.go('/shelf/demo-piece-4');
+    await p.see('Grit');
+    await shot('shelf-rack');
   } finally {
     await p.quit();
     child.kill('SIGTERM');
