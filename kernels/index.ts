@@ -377,9 +377,9 @@ function tanh2(x: v128): v128 {
   return f64x2.sub(f64x2.splat(1), f64x2.div(f64x2.splat(2), f64x2.add(e, f64x2.splat(1))));
 }
 
-/** x = k · (tanh(gain · x + bias) − t) on n samples; n is even, as oversampled blocks are. */
-export function saturate(x: usize, n: i32, gain: f64, bias: f64, k: f64, t: f64): void {
-  const g = f64x2.splat(gain), b = f64x2.splat(bias), kk = f64x2.splat(k), tt = f64x2.splat(t);
+/** x = (tanh(gain · x + bias) − tanh(bias)) / (1 − tanh²(bias)) on n samples; n is even, as oversampled blocks are. Silence stays silence to the last bit, since both tanh are the same. */
+export function saturate(x: usize, n: i32, gain: f64, bias: f64): void {
+  const g = f64x2.splat(gain), b = f64x2.splat(bias), tt = tanh2(b), kk = f64x2.div(f64x2.splat(1), f64x2.sub(f64x2.splat(1), f64x2.mul(tt, tt)));
   for (const end = x + (<usize>n << 3); x < end; x += 16) v128.store(x, f64x2.mul(kk, f64x2.sub(tanh2(madd(g, v128.load(x), b)), tt)));
 }
 

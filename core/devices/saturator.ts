@@ -71,8 +71,8 @@ class SaturatorProcessor implements Processor {
     let at = 0;
     while (at < n) {
       const m = this.glide.span(n - at);
-      shape(hl, at * FACTOR, (at + m) * FACTOR, dbToGain(v[0]), v[1]);
-      shape(hr, at * FACTOR, (at + m) * FACTOR, dbToGain(v[0]), v[1]);
+      saturateBlock(hl, at * FACTOR, (at + m) * FACTOR, dbToGain(v[0]), v[1]);
+      saturateBlock(hr, at * FACTOR, (at + m) * FACTOR, dbToGain(v[0]), v[1]);
       this.glide.advance(m);
       at += m;
     }
@@ -91,9 +91,4 @@ class SaturatorProcessor implements Processor {
     }
   }
   reset(): void { this.s.fill(0); this.dry.reset(); for (const o of this.over) o.reset(); }
-}
-
-function shape(x: Float64Array, from: number, to: number, gain: number, bias: number): void {
-  const t = tanh(bias), k = 1 / (1 - t * t);
-  saturateBlock(x, from, to, gain, bias, k, t);
 }

@@ -23,6 +23,13 @@ const panel = () => p.find('section', 'Soft to pushed on');
 
 test('devices are put into a rack from the keyboard, a strand is added, a device dragged into it, the two are blended; undo takes it all back', async () => {
   const id = await open('Strands');
+  // two chosen together go into one rack, in their order; taken back, one alone
+  await select('Lead voice', 'Air and body');
+  await p.driver.actions().keyDown(Key.CONTROL).click(await p.find('button', 'Sibilance', await p.line('Lead voice'))).keyUp(Key.CONTROL).perform();
+  await p.keys('g');
+  await p.find('section', 'Rack on Lead voice');
+  assert.deepEqual((await track(id, 'Lead voice')).chain.map((x) => [x.name, x.strands?.[0].chain.map((d) => d.name)]), [['Rack', ['Sibilance', 'Air and body']], ['Level', undefined]]);
+  await p.chord(Key.CONTROL, 'z');
   await select('Lead voice', 'Level');
   await p.keys('g');
   await p.find('section', 'Level on Lead voice');

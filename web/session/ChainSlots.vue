@@ -27,15 +27,17 @@ const curves = computed(() => (r: Rack, back: boolean) => {
   return { total, paths: mids.map((m) => (back ? `M0 ${m}C8 ${m} 6 ${total / 2} 14 ${total / 2}` : `M0 ${total / 2}C8 ${total / 2} 6 ${m} 14 ${m}`)) };
 });
 const silent = (r: Rack, i: number) => r.strands[i].mute || (r.strands.some((s) => s.solo) && !r.strands[i].solo) || (r.blend.mode !== 'off' && r.strands.length > 1 && ((i === 0 && r.blend.position === 100) || (i === 1 && r.blend.position === 0)));
+const pick = (s: Slot, e: MouseEvent) => { if (e.ctrlKey || e.metaKey || e.shiftKey) session.pickSlot(props.track.id, s.id, e.shiftKey); else session.select(props.track.id, s.id); };
+const isChosen = (s: Slot) => session.selectedDevice === s.id || session.picked.includes(s.id);
 const toggle = (s: Slot) => session.edit(`${s.state === 'on' ? 'Bypass' : 'Switch on'} ${s.name}`, setState(props.track.id, s.id, s.state === 'on' ? 'bypassed' : 'on'));
 </script>
 
 <template>
   <div class="relative flex min-w-[40px] items-center gap-[6px]" :data-chain="container">
     <template v-for="s in slots" :key="s.id">
-      <div v-if="s.kind === 'rack' && isOpen(s.id)" :style="{ height: slotHeight(s, isOpen, inside) + 'px' }" class="rack relative flex shrink-0 items-stretch rounded-md" :class="[s.state, { chosen: session.selectedDevice === s.id }]" :data-slot="s.id" role="group" :aria-label="`Rack ${s.name}`">
+      <div v-if="s.kind === 'rack' && isOpen(s.id)" :style="{ height: slotHeight(s, isOpen, inside) + 'px' }" class="rack relative flex shrink-0 items-stretch rounded-md" :class="[s.state, { chosen: isChosen(s) }]" :data-slot="s.id" role="group" :aria-label="`Rack ${s.name}`">
         <div class="flex min-h-0 w-[24px] shrink-0 flex-col items-center justify-between">
-          <button type="button" class="rack-name min-h-0 w-full flex-1 overflow-hidden" draggable="true" :aria-pressed="session.selectedDevice === s.id" :aria-label="`Rack ${s.name}, ${stateWord[s.state]}`" :title="`${s.name} · ${stateWord[s.state]}${s.blend.mode !== 'off' ? ` · blend ${Math.round(s.blend.position)} %` : ''}`" @click.stop="session.select(track.id, s.id)" @dblclick.stop="toggle(s)" @dragstart="startDrag($event, { kind: 'device', track: track.id, device: s.id })"><span>{{ s.name }}</span></button>
+          <button type="button" class="rack-name min-h-0 w-full flex-1 overflow-hidden" draggable="true" :aria-pressed="isChosen(s)" :aria-label="`Rack ${s.name}, ${stateWord[s.state]}`" :title="`${s.name} · ${stateWord[s.state]}${s.blend.mode !== 'off' ? ` · blend ${Math.round(s.blend.position)} %` : ''}`" @click.stop="pick(s, $event)" @dblclick.stop="toggle(s)" @dragstart="startDrag($event, { kind: 'device', track: track.id, device: s.id })"><span>{{ s.name }}</span></button>
           <button type="button" class="grid h-6 w-6 shrink-0 place-items-center rounded text-soft hover:bg-sunk" :aria-label="`Fold ${s.name}`" title="Fold" @click.stop="ui.fold(s.id)"><ChevronLeft :size="13" aria-hidden="true" /></button>
         </div>
         <svg class="self-center" width="14" :height="curves(s, false).total" aria-hidden="true"><path v-for="(p, i) in curves(s, false).paths" :key="i" :d="p" fill="none" stroke="var(--track)" stroke-width="2" :opacity="silent(s, i) ? 0.25 : 1" /></svg>
@@ -48,7 +50,7 @@ const toggle = (s: Slot) => session.edit(`${s.state === 'on' ? 'Bypass' : 'Switc
         <svg class="self-center" width="14" :height="curves(s, true).total" aria-hidden="true"><path v-for="(p, i) in curves(s, true).paths" :key="i" :d="p" fill="none" stroke="var(--track)" stroke-width="2" :opacity="silent(s, i) ? 0.25 : 1" /></svg>
       </div>
       <div v-else class="relative shrink-0" :data-slot="s.id">
-        <DeviceTile :slot-data="s" :track="track.id" :width="tile" :small="inside" :selected="session.selectedDevice === s.id" @click.stop="session.select(track.id, s.id)" @contextmenu.prevent="emit('context', s, $event)" @dragstart="startDrag($event, { kind: 'device', track: track.id, device: s.id })" @dblclick="toggle(s)" />
+        <DeviceTile :slot-data="s" :track="track.id" :width="tile" :small="inside" :selected="isChosen(s)" @click.stop="pick(s, $event)" @contextmenu.prevent="emit('context', s, $event)" @dragstart="startDrag($event, { kind: 'device', track: track.id, device: s.id })" @dblclick="toggle(s)" />
         <button v-if="s.kind === 'rack' && tile >= 40" type="button" class="absolute -right-1.5 top-1/2 grid h-6 w-6 -translate-y-1/2 place-items-center rounded bg-paper text-soft hover:bg-sunk" :aria-label="`Open ${s.name}`" title="Open in place" @click.stop="ui.fold(s.id)"><ChevronRight :size="13" aria-hidden="true" /></button>
       </div>
     </template>

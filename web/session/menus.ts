@@ -36,13 +36,13 @@ export function slotMenu(t: Track, slot: Slot, save: () => void): MenuEntry[] {
   const place = placeOf(t, slot.id)!;
   const chain = chainAt(t, place.container)!;
   const next = chain[place.at + 1];
-  const wrap = (ids: string[], label: string) => { const g = groupSlots(t.id, ids, slot.kind === 'rack' ? 'Rack' : slot.name); if (session.edit(label, g.edit)) session.select(t.id, g.id); };
+  const wrap = (ids: string[], label: string) => { const g = groupSlots(t.id, ids, ids.length > 1 || slot.kind === 'rack' ? 'Rack' : slot.name); if (session.edit(label, g.edit)) session.select(t.id, g.id); };
   const type = slot.kind === 'device' ? slot.type : '';
   return [
     ...(type === 'opaque' ? [] : [{ label: slot.kind === 'rack' ? 'Save the rack to the shelf …' : 'Save the settings to the shelf …', icon: Package, run: save }]),
     { label: 'Duplicate', icon: Copy, run: () => { const d = duplicateSlot(t.id, slot.id); if (session.edit(`Duplicate ${slot.name}`, d.edit)) session.select(t.id, d.id); } },
     { heading: 'Rack' },
-    { label: 'Put into a rack', icon: Group, keys: 'G', run: () => wrap([slot.id], `Put ${slot.name} into a rack`) },
+    ...(session.picked.length > 1 ? [{ label: `Put the ${session.picked.length} chosen into a rack`, icon: Group, keys: 'G', run: () => wrap([...session.picked], 'Put devices into a rack') }] : [{ label: 'Put into a rack', icon: Group, keys: 'G', run: () => wrap([slot.id], `Put ${slot.name} into a rack`) }]),
     ...(next ? [{ label: `Put into a rack together with ${next.name}`, run: () => wrap([slot.id, next.id], `Put ${slot.name} and ${next.name} into a rack`) }] : []),
     ...(chain.length > 1 ? [{ label: `Put all ${chain.length} of this chain into a rack`, run: () => wrap(chain.map((x) => x.id), 'Put the chain into a rack') }] : []),
     { label: 'Blend it with the dry sound', icon: Split, run: () => { const a = alongside(t.id, slot.id); if (session.edit(`Blend ${slot.name} with the dry sound`, a.edit)) session.select(t.id, a.id); } },

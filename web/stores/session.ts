@@ -1,7 +1,7 @@
 import jsonpatch from 'fast-json-patch';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
-import { CompileError, compile, findSlot, merge3, validateSession, type Conflict, type Id, type Session } from '../../core/index.ts';
+import { CompileError, chainAt, compile, findSlot, placeOf, merge3, validateSession, type Conflict, type Id, type Session } from '../../core/index.ts';
 import { ApiError, CLIENT, api } from '../api.ts';
 import type { Edit } from './edits.ts';
 import { useUi } from './ui.ts';
@@ -42,6 +42,8 @@ export const useSession = defineStore('session', () => {
   const rack = computed(() => (slot.value?.kind === 'rack' ? slot.value : null));
   /** further lines that are chosen together with the selected one */
   const chosen = ref<Id[]>([]);
+  /** devices and racks of one chain that are chosen together, in the order of the chain; the selected one among them */
+  const picked = ref<Id[]>([]);
   const many = computed(() => doc.value?.tracks.filter((t) => chosen.value.includes(t.id)) ?? []);
 
   async function open(sessionId: string): Promise<void> {
@@ -242,6 +244,7 @@ export const useSession = defineStore('session', () => {
     selectedTrack.value = trackId;
     selectedDevice.value = deviceId;
     chosen.value = [];
+    picked.value = [];
   }
 
   /** Adds a line to those that are chosen, or takes it out; with `range` everything between the selected line and it. */
@@ -259,5 +262,19 @@ export const useSession = defineStore('session', () => {
     if (chosen.value.length === 1) { selectedTrack.value = chosen.value[0]; chosen.value = []; }
   }
 
-  return { id, doc, save, conflicts, undoStack, redoStack, selectedTrack, selectedDevice, track, slot, device, rack, chosen, many, choose, open, close, edit, undo, redo, flush, settle, select };
+  /** Adds a device or rack to those that are chosen, or takes it out; with `range` everything between the selected one and it. Only what stands in one chain can be chosen together. */
+  function pickSlot(trackId: Id, slotId: Id, range: boolean) {
+    const t = doc.value?.tracks.find((x) => x.id === trackId);
+    const at = t && placeOf(t, slotId), chain = at && chainAt(t, at.container)?.map((x) => x.id);
+    if (!chain) return;
+    const from = selectedDevice.value;
+    if (trackId !== selectedTrack.value || !from || !chain.includes(from)) { select(trackId, slotId); return; }
+    const now = picked.value.length ? picked.value : [from];
+    const [a, b] = [chain.indexOf(from), chain.indexOf(slotId)].sort((x, y) => x - y);
+    const next = range ? chain.slice(a, b + 1) : now.includes(slotId) ? now.filter((x) => x !== slotId) : [...now, slotId];
+    picked.value = chain.filter((x) => next.includes(x));
+    if (picked.value.length === 1) select(trackId, picked.value[0]);
+  }
+
+  return { picked, pickSlot, id, doc, save, conflicts, undoStack, redoStack, selectedTrack, selectedDevice, track, slot, device, rack, chosen, many, choose, open, close, edit, undo, redo, flush, settle, select };
 });

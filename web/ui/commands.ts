@@ -37,7 +37,8 @@ export function useCommands(): () => Command[] {
       out.push({ group: `On ${t.name}`, label: 'With / without at equal loudness', keys: 'W', run: () => void audio.toggleCompare(t, session.selectedDevice) });
       const x = session.slot;
       if (x) {
-        out.push({ group: `On ${t.name}`, label: `Put ${x.name} into a rack`, keys: 'G', run: () => { const g = groupSlots(t.id, [x.id], x.kind === 'rack' ? 'Rack' : x.name); if (session.edit(`Put ${x.name} into a rack`, g.edit)) session.select(t.id, g.id); } });
+        const ids = session.picked.length > 1 ? [...session.picked] : [x.id];
+        out.push({ group: `On ${t.name}`, label: ids.length > 1 ? `Put ${ids.length} devices into a rack` : `Put ${x.name} into a rack`, keys: 'G', run: () => { const g = groupSlots(t.id, ids, ids.length > 1 || x.kind === 'rack' ? 'Rack' : x.name); if (session.edit(ids.length > 1 ? `Put ${ids.length} devices into a rack` : `Put ${x.name} into a rack`, g.edit)) session.select(t.id, g.id); } });
         if (x.kind === 'rack') out.push({ group: `On ${t.name}`, label: `Ungroup ${x.name}`, keys: 'Shift G', run: () => { if (session.edit(`Ungroup ${x.name}`, ungroup(t.id, x.id))) session.select(t.id); } });
         const keyed = audio.keyHearings(t, x);
         if (keyed.length) out.push({ group: `On ${t.name}`, label: `Compare the key of ${x.name}`, keys: 'Shift W', run: () => void audio.compareHearings(`key ${x.id}`, t, x.id, x.name, keyed) });
@@ -59,7 +60,7 @@ export function useCommands(): () => Command[] {
 
 export const SHORTCUTS: [string, string][] = [
   ['Ctrl K', 'Find or do anything'], ['/', 'Search the shelf'], ['Space', 'Play or stop'], ['Home', 'Back to the start'], ['↑ ↓', 'Choose the line above or below'], ['[ ]', 'Choose the device before or after'],
-  ['B', 'Device: on or bypassed'], ['I', 'Device: active or inactive'], ['W', 'With or without, at equal loudness'], ['Shift W', 'Compare a key: off, trigger muted, trigger alone, bypassed'], ['1 … 9', 'While comparing: hear that one'], ['G', 'Put the device into a rack'], ['Shift G', 'Take a rack apart'], ['Ctrl or Shift click', 'Choose several lines'], ['M', 'Mute the line'], ['S', 'Solo the line'], ['K', 'Save the device, rack or line to the shelf'], ['F2', 'Rename the line'],
+  ['B', 'Device: on or bypassed'], ['I', 'Device: active or inactive'], ['W', 'With or without, at equal loudness'], ['Shift W', 'Compare a key: off, trigger muted, trigger alone, bypassed'], ['1 … 9', 'While comparing: hear that one'], ['G', 'Put the device into a rack'], ['Shift G', 'Take a rack apart'], ['Ctrl or Shift click', 'Choose several lines, or several devices of a chain'], ['M', 'Mute the line'], ['S', 'Solo the line'], ['K', 'Save the device, rack or line to the shelf'], ['F2', 'Rename the line'],
   ['Delete', 'Remove the device, or the line'], ['Ctrl Z', 'Undo'], ['Ctrl Shift Z', 'Redo'], ['?', 'This sheet'], ['Arrow keys on a value', 'Step; with Shift fine'], ['Backspace on a value', 'Its default'], ['Enter or a digit on a value', 'Type it, with units'],
 ];
 

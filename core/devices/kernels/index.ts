@@ -14,7 +14,7 @@ interface Simd {
   raise(up: number, g: number, dst: number, n: number, taps: number, skip: number): void;
   lower(even: number, odd: number, g: number, dst: number, n: number, taps: number, skip: number): void;
   split(src: number, even: number, odd: number, n: number): void;
-  saturate(x: number, n: number, gain: number, bias: number, k: number, t: number): void;
+  saturate(x: number, n: number, gain: number, bias: number): void;
   clip(x: number, n: number, gain: number, ceiling: number, soft: number, s: number): void;
 }
 
@@ -132,10 +132,10 @@ export function lower(src: Float64Array, even: Float64Array, odd: Float64Array, 
   plain.lower(src, even, odd, g, dst, n, taps, skip);
 }
 
-/** k · (tanh(gain · x + bias) − t) on the samples from … to − 1, an even number of them. */
-export function saturate(x: Float64Array, from: number, to: number, gain: number, bias: number, k: number, t: number): void {
-  if (simd && x.buffer === buffer) simd.saturate(x.byteOffset + from * 8, to - from, gain, bias, k, t);
-  else plain.saturate(x, from, to, gain, bias, k, t);
+/** (tanh(gain · x + bias) − tanh(bias)) / (1 − tanh²(bias)) on the samples from … to − 1, an even number of them. */
+export function saturate(x: Float64Array, from: number, to: number, gain: number, bias: number): void {
+  if (simd && x.buffer === buffer) simd.saturate(x.byteOffset + from * 8, to - from, gain, bias);
+  else plain.saturate(x, from, to, gain, bias);
 }
 
 /** Clipping by the antiderivative on the samples from … to − 1, an even number of them; see plain.clipBlock. */

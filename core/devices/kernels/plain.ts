@@ -134,7 +134,8 @@ export function tanh(x: number): number {
   if (x > 5 || x < -5) return tanhExact(x);
   return 1 - 2 / (exp2(2 * LOG2_E * x) + 1);
 }
-export function saturate(x: Float64Array, from: number, to: number, gain: number, bias: number, k: number, t: number): void {
+export function saturate(x: Float64Array, from: number, to: number, gain: number, bias: number): void {
+  const t = tanh(bias), k = 1 / (1 - t * t);
   for (let i = from; i < to; i++) x[i] = k * (tanh(gain * x[i] + bias) - t);
 }
 
