@@ -278,7 +278,9 @@ function likeness(session: Session, preset: Preset, end: LooseEnd, spare: Track 
   const shared = a.filter((w) => b.includes(w));
   if (role && shared.length > 0) return [60 + Math.min(9, shared.length), `similar name and the same role`];
   if (role && spare && sketch(spare) && sketch(spare) === sketch(t)) return [55, `the same kind of ${t.role} (${sketch(t)})`];
-  return role ? [25, `also a ${t.role}`] : [5, `a ${t.role}`];
+  const named = `${/^[aeiou]/.test(t.role) ? 'an' : 'a'} ${t.role}`;
+  // for a key or an input any track would do as well as any other: that is no reason to choose it
+  return role && end.kind !== 'key' && end.kind !== 'input' ? [25, `also ${named}`] : [5, named];
 }
 
 /** Devices with their values and states, racks with their strands: what makes two chains sound the same, whatever their ids and names. */

@@ -225,3 +225,55 @@ test('the master as it is heard: loudness, correlation, mono check; the engine�
   assert.deepEqual(await p.axe(), []);
   assert.deepEqual(await p.errors(), []);
 });
+
+test('the panels of racks, keys and several lines are reachable and readable in both themes', async () => {
+  await open('Readable');
+  for (const theme of ['Night theme', 'Day theme']) {
+    await p.click(theme);
+    await select('Bass', 'Rack Dirt and clean');
+    await p.click('Dirt · Drive');
+    await p.click('Controller');
+    assert.deepEqual(await p.axe(), [], `${theme}, rack`);
+    await p.click('Close the controller');
+    await p.js('document.querySelector(\'[aria-label="Lines"]\').scrollTop = 300');
+    await select('All but the drums', 'Duck');
+    assert.deepEqual(await p.axe(), [], `${theme}, key`);
+    await p.js('document.querySelector(\'[aria-label="Lines"]\').scrollTop = 0');
+    await p.click('Line Lead voice', await p.line('Lead voice'));
+    await p.driver.actions().keyDown(Key.SHIFT).click(await p.find('button', 'Line Bass', await p.line('Bass'))).keyUp(Key.SHIFT).perform();
+    assert.deepEqual(await p.axe(), [], `${theme}, several`);
+    await p.click('Choose one again');
+  }
+});
+
+test('a rack is folded and opened on its line; the line takes the room that it needs; keys can be hidden', async () => {
+  await open('Folding');
+  const height = async () => (await (await p.line('Bass')).getRect()).height;
+  const tall = await height();
+  await p.click('Fold Dirt and clean');
+  await p.until('a low line', async () => (await height()) < tall);
+  assert.deepEqual(await p.tiles('Bass'), ['Rack Dirt and clean, on']);
+  await p.click('Open Dirt and clean');
+  await p.until('a high line', async () => (await height()) === tall);
+  const lines = () => p.js('return document.querySelectorAll("svg[role=img][aria-label*=\\"takes its key\\"]").length');
+  await p.until('the key', async () => (await lines()) === 1);
+  await p.check('keys');
+  await p.until('no key', async () => (await lines()) === 0);
+  await p.check('keys');
+});
+
+test('an outboard loop: ports are named, its round trip is measured, and everything beside it waits', async () => {
+  const id = await open('Hardware');
+  await p.click('Add a device to Bass');
+  await p.click('Outboard loop');
+  await p.find('section', 'Outboard loop on Bass');
+  await p.type('Send port', 'Out 5/6' + Key.ENTER);
+  await p.choose('Unit', 'Cable (simulated)');
+  await p.click('Measure the round trip');
+  await p.see('Round trip of “Outboard loop”: 6.48 ms (311 samples)');
+  const loop = (await track(id, 'Bass')).chain.at(-1).params;
+  assert.deepEqual([loop.sendPort, loop.unit, loop.roundTrip], ['Out 5/6', 'wire', 6.48]);
+  await p.click('Play');
+  await p.until('the latency', async () => Number(/latency ([\d.]+) ms/.exec(await p.text())?.[1]) > 12);
+  await p.click('Stop');
+});
