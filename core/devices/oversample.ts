@@ -41,11 +41,14 @@ class Stage {
     this.odd = doubles(this.taps + maxIn);
   }
 
-  /** n frames in, 2n out. */
-  raise(src: Float64Array, dst: Float64Array, n: number): void {
+  /** where the frames that are to be raised are put: behind the past ones */
+  get input(): Float64Array { return this.up; }
+  get start(): number { return this.taps; }
+
+  /** n frames from the input, 2n into dst from `at` on. */
+  raise(dst: Float64Array, at: number, n: number): void {
     const { up, taps } = this;
-    for (let i = 0; i < n; i++) up[taps + i] = src[i];
-    raise(up, this.g, dst, n, taps, this.skip);
+    raise(up, this.g, dst, at, n, taps, this.skip);
     up.copyWithin(0, n, n + taps);
   }
 
@@ -82,9 +85,14 @@ export class Oversampler {
   }
 
   raise(src: Float64Array, n: number): Float64Array {
-    let from = src;
-    for (let i = 0; i < this.stages.length; i++) { this.stages[i].raise(from, this.buffers[i], n << i); from = this.buffers[i]; }
-    return from;
+    const stages = this.stages, last = stages.length - 1;
+    const { input, start } = stages[0];
+    for (let i = 0; i < n; i++) input[start + i] = src[i];
+    // each stage writes straight to where the next one reads
+    for (let i = 0; i < last; i++) stages[i].raise(stages[i + 1].input, stages[i + 1].start, n << i);
+    const top = this.buffers[last];
+    stages[last].raise(top, 0, n << last);
+    return top;
   }
 
   /** Brings the top buffer back down into dst. */

@@ -237,6 +237,8 @@ export const useSession = defineStore('session', () => {
   window.addEventListener('beforeunload', () => {
     if (!id.value || !doc.value || !server || doc.value === server) return;
     keep();
+    // while a change is on its way the next one would be based on a revision that is about to pass: what is kept goes out when the session is opened again
+    if (sending) return;
     void api.patchSession(id.value, revision, jsonpatch.compare(server, doc.value), true).then(() => undefined, () => undefined);
   });
 

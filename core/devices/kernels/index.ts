@@ -116,9 +116,9 @@ export function mix(l: Float64Array, r: Float64Array, n: number, m: plain.MixLis
 }
 
 /** Half-band filter upwards; see plain.raise. */
-export function raise(up: Float64Array, g: Float64Array, dst: Float64Array, n: number, taps: number, skip: number): void {
-  if (simd && up.buffer === buffer && dst.buffer === buffer && g.buffer === buffer) simd.raise(up.byteOffset, g.byteOffset, dst.byteOffset, n, taps, skip);
-  else plain.raise(up, g, dst, n, taps, skip);
+export function raise(up: Float64Array, g: Float64Array, dst: Float64Array, at: number, n: number, taps: number, skip: number): void {
+  if (simd && up.buffer === buffer && dst.buffer === buffer && g.buffer === buffer) simd.raise(up.byteOffset, g.byteOffset, dst.byteOffset + at * 8, n, taps, skip);
+  else plain.raise(up, g, dst, at, n, taps, skip);
 }
 
 /** Half-band filter downwards; see plain.lower. */

@@ -99,15 +99,15 @@ export function linked(l: Float64Array, r: Float64Array, dl: Float64Array, dr: F
   s[0] = s[1] = y; s[2] = s[3] = p; report[0] = most; report[1] = loud;
 }
 
-/** Half-band filter, n frames to 2n: even outputs are the symmetric sum over the history, odd ones a plain delay. `up` holds `taps` past values before the n new ones. */
-export function raise(up: Float64Array, g: Float64Array, dst: Float64Array, n: number, taps: number, skip: number): void {
+/** Half-band filter, n frames to 2n: even outputs are the symmetric sum over the history, odd ones a plain delay. `up` holds `taps` past values before the n new ones; the outputs go into dst from `at` on. */
+export function raise(up: Float64Array, g: Float64Array, dst: Float64Array, at: number, n: number, taps: number, skip: number): void {
   const half = taps >> 1, last = taps - 1;
   for (let i = 0; i < n; i++) {
     const p = taps + i;
     let s = 0;
     for (let k = 0; k < half; k++) s += g[k] * (up[p - k] + up[p - last + k]);
-    dst[2 * i] = s;
-    dst[2 * i + 1] = up[p - skip];
+    dst[at + 2 * i] = s;
+    dst[at + 2 * i + 1] = up[p - skip];
   }
 }
 
