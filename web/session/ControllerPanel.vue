@@ -26,8 +26,8 @@ function send(i: number, v: number) { knobs.value[i].value = v; controllerMoved(
       <button type="button" class="btn btn-plain px-1 py-0" aria-label="Close the controller" @click="ui.controller = false"><X :size="14" aria-hidden="true" /></button></header>
     <div class="grid grid-cols-4 gap-x-4 gap-y-1">
       <div v-for="(k, i) in knobs" :key="i" class="min-w-0 text-[12px]">
-        <div class="flex items-center gap-1"><span class="text-soft">CC</span><input class="field h-[22px] w-[40px] px-1 py-0 text-[12px]" :value="k.cc" inputmode="numeric" :aria-label="`Number of knob ${i + 1}`" @change="renumber(i, $event.target as HTMLInputElement)" @keydown.enter="($event.target as HTMLInputElement).blur()" /><span class="flex-1 text-right">{{ k.value }}</span></div>
-        <input type="range" class="thread w-full" min="0" max="127" :value="k.value" :style="{ '--fill': (k.value / 127) * 100 + '%' }" :aria-label="`Knob ${i + 1}, ${controllerName(k.cc)}`" @input="send(i, Number(($event.target as HTMLInputElement).value))" />
+        <div class="flex items-center gap-1"><span class="text-soft">CC</span><input class="field h-[24px] w-[40px] px-1 py-0 text-[12px]" :value="k.cc" inputmode="numeric" :aria-label="`Number of knob ${i + 1}`" @change="renumber(i, $event.target as HTMLInputElement)" @keydown.enter="($event.target as HTMLInputElement).blur()" /><span class="flex-1 text-right">{{ k.value }}</span></div>
+        <input type="range" class="thread w-full" min="0" max="127" :value="k.value" :style="{ '--fill': (k.value / 127) * 100 + '%', height: '24px' }" :aria-label="`Knob ${i + 1}, ${controllerName(k.cc)}`" @input="send(i, Number(($event.target as HTMLInputElement).value))" />
         <p class="truncate text-[11px] text-soft" :title="moves.get(k.cc)?.join(', ')">{{ moves.get(k.cc)?.join(', ') ?? 'moves nothing' }}</p>
       </div>
     </div>

@@ -40,7 +40,7 @@ function copy() { if (source.value) session.edit(`Copy from ${source.value.name}
       <fieldset class="flex flex-col gap-2"><legend class="mb-1 text-[12px] font-semibold">For all of them</legend>
         <div class="flex flex-wrap gap-1.5">
           <PopMenu label="Output of all" :items="outs" button-class="btn px-2 py-0.5">Output …</PopMenu>
-          <PopMenu label="Send all" :items="sends" button-class="btn px-2 py-0.5">Send to …</PopMenu>
+          <PopMenu label="Send to, for all" :items="sends" button-class="btn px-2 py-0.5">Send to …</PopMenu>
           <PopMenu label="Colour of all" :items="colours" button-class="btn px-2 py-0.5">Colour …</PopMenu>
           <PopMenu label="Add a device to all" :items="devices" button-class="btn px-2 py-0.5">Add a device …</PopMenu>
         </div>

@@ -108,7 +108,7 @@ const nextColour = (c: string) => COLOURS[(COLOURS.findIndex((x) => x.id === c) 
           </div>
           <button type="button" class="ml-[30px] min-h-6 text-left text-[12px] text-soft underline" :aria-expanded="open === h.id" @click="open = open === h.id ? null : h.id">{{ h.ties.length ? h.ties.map((t) => { const x = target(t); return x ? `${x.label} ${formatValue(x.spec, x.value)}` : 'gone'; }).join(' · ') : 'moves nothing yet' }}</button>
           <div v-if="open === h.id" class="ml-[30px]">
-            <div v-for="t in h.ties" :key="t.id" class="grid grid-cols-[minmax(90px,1fr)_104px_104px_96px_24px_24px] items-center gap-x-3 py-1.5 text-[12px]" role="group" :aria-label="`${h.name} moves ${target(t)?.label}`">
+            <div v-for="t in h.ties" :key="t.id" class="tie grid grid-cols-[minmax(90px,1fr)_104px_104px_96px_24px_24px] items-center gap-x-3 py-1.5 text-[12px]" role="group" :aria-label="`${h.name} moves ${target(t)?.label}`">
               <span class="truncate" :title="target(t)?.label">{{ target(t)?.label ?? 'gone' }}</span>
               <template v-if="target(t)">
                 <ValueField :spec="target(t)!.spec" :value="t.from" label="from" :name="`${target(t)!.label} at 0 %`" @change="(v, s) => onTie(h, t, { from: v as number }, s ? 'from' : undefined)" />
@@ -129,3 +129,8 @@ const nextColour = (c: string) => COLOURS[(COLOURS.findIndex((x) => x.id === c) 
     </div>
   </section>
 </template>
+
+<style scoped>
+/* the numbers stand close above these sliders: both must be easy to hit */
+.tie :deep(.thread) { height: 24px; }
+</style>
