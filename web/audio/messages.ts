@@ -13,7 +13,7 @@ export type ToEngine =
   /** forgets held peaks and the loudness so far */
   | { type: 'reset-meters' };
 
-/** What the engine says to the page, about 30 times a second. `readings`: further figures of the slot that is watched; `master`: as METER_READINGS; `load`: share of the time there is; `late`: blocks so far that took longer than they last. */
+/** What the engine says to the page, about 30 times a second. `readings`: further figures of the slot that is watched; `master`: as METER_READINGS; `load`: share of the time there is; `late`: callbacks so far whose blocks took longer than they last. */
 export type FromEngine =
   | { type: 'layout'; nodes: Id[]; slots: Id[]; latency: number }
   | { type: 'meters'; position: number; playing: boolean; values: Float32Array; before: Float32Array | null; after: Float32Array | null; readings: number[] | null; master: number[]; load: number; late: number }

@@ -26,7 +26,7 @@ export const useAudio = defineStore('audio', () => {
   const latency = ref(0);
   const compare = shallowRef<Comparison | null>(null);
   const mono = ref(false);
-  /** share of the time there is for each block that the engine needs, and blocks that came late */
+  /** share of the time there is for each block that the engine needs, and callbacks that came late */
   const load = ref(0);
   const late = ref(0);
   /** set while a preset is listened to instead of the session */
@@ -57,7 +57,7 @@ export const useAudio = defineStore('audio', () => {
     await context?.close();
     context = new AudioContext({ sampleRate: s.sampleRate, latencyHint: 'interactive' });
     await context.audioWorklet.addModule(workletUrl);
-    node = new AudioWorkletNode(context, 'rope-shelf-engine', { numberOfInputs: 0, numberOfOutputs: 1, outputChannelCount: [2] });
+    node = new AudioWorkletNode(context, 'rope-shelf-engine', { numberOfInputs: 0, numberOfOutputs: 1, outputChannelCount: [2], processorOptions: { together: Math.ceil((context.baseLatency * s.sampleRate) / 128) } });
     node.port.onmessage = (m: MessageEvent<FromEngine>) => heard(m.data);
     node.onprocessorerror = () => ui.say('The audio engine stopped. Press play to start it again.', 'error');
     node.connect(context.destination);
