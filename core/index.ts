@@ -26,7 +26,7 @@ export { resample } from './measure/resample.ts';
 export { decayCurve, rt60 } from './measure/decay.ts';
 export { Spectrum } from './measure/spectrum.ts';
 export { logFrequencies, responseCurve } from './measure/response.ts';
-export { DUPLICATE_PARTS, PARTS, USUAL_PARTS } from './drop/parts.ts';
+export { DUPLICATE_PARTS, PARTS, USUAL_PARTS, isPiece } from './drop/parts.ts';
 export { capture, captureSlot, createPreset, requirementsOf, type CaptureOptions as CaptureArgs, type PresetDraft } from './drop/capture.ts';
 export { planDrop, type Adaptation, type Choice, type DropPlan, type EndPlan, type Place, type PlanOptions } from './drop/plan.ts';
 export { DropRefused, applyDrop } from './drop/apply.ts';

@@ -18,6 +18,7 @@ export const delay = defineDevice({
     toggle('pingPong', 'Ping-pong', 'Loop', false),
     percent('mix', 'Mix', 'Output', 0, 100, 100, { step: 1 }),
   ],
+  used: (p, id) => (id === 'note' ? p.mode === 'note' : id === 'time' ? p.mode === 'ms' : true),
   latency: () => 0,
   create: (params, ctx) => new DelayProcessor(params, ctx),
 });

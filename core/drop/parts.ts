@@ -1,4 +1,4 @@
-import type { PartId, Parts } from '../model/types.ts';
+import type { PartId, Parts, PresetKind } from '../model/types.ts';
 
 /** What capturing, dropping onto a line, duplicating and copying choose among. */
 export const PARTS: { id: PartId; label: string; help: string }[] = [
@@ -20,3 +20,6 @@ export const PARTS: { id: PartId; label: string; help: string }[] = [
 export const USUAL_PARTS: Parts = PARTS.map((p) => p.id).filter((p) => p !== 'clips');
 /** Usual for duplicating a line. */
 export const DUPLICATE_PARTS: Parts = ['chain', 'sends', 'level', 'pan', 'output', 'input', 'keys', 'folder', 'name', 'colour', 'note'];
+
+/** A device or rack: a piece of a chain, not a line of its own. */
+export const isPiece = (kind: PresetKind | (string & {})): kind is 'device' | 'rack' => kind === 'device' || kind === 'rack';

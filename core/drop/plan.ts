@@ -327,8 +327,7 @@ function planAdaptations(session: Session, preset: Preset, parts: Parts, ends: E
       const v = d.params[ps.id];
       // a value that the home session's own rate could not hold either is not this session's business
       if (ps.unit === 'Hz' && typeof v === 'number' && v > top && session.sampleRate < preset.reference.sampleRate && isUsed(d, ps.id)) add(ps.id, Math.max(ps.min!, Math.floor(top / 10) * 10), `over half the sample rate of ${session.sampleRate / 1000} kHz`);
-      if (!ps.tempoBound || typeof v !== 'number' || was === is) continue;
-      if (d.type === 'delay' && d.params.mode !== 'ms') continue;
+      if (!ps.tempoBound || typeof v !== 'number' || was === is || !isUsed(d, ps.id)) continue;
       // a release only belongs to the tempo when something else sets its rhythm
       if (spec.hasKey && d.key.kind !== 'track') continue;
       const note = noteFor(v, was);

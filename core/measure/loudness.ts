@@ -1,4 +1,5 @@
 import { kWeighting } from '../devices/live-meter.ts';
+import { settled } from '../devices/math.ts';
 import { truePeak } from './truepeak.ts';
 
 export { kWeighting };
@@ -48,8 +49,6 @@ function hundredths(channels: Float32Array[], fs: number): Float64Array {
   for (let i = 0; i < count; i++) out[i] /= step;
   return out;
 }
-
-const settled = (v: number) => (v < 1e-30 && v > -1e-30 ? 0 : v);
 
 function weigh(l: Float32Array, r: Float32Array | null, out: Float64Array, step: number, [[b0, b1, b2, a1, a2], [, , , e1, e2]]: [number, number, number, number, number][]): void {
   let s1 = 0, s2 = 0, p1 = 0, p2 = 0, t1 = 0, t2 = 0, q1 = 0, q2 = 0;

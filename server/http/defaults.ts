@@ -1,6 +1,6 @@
 import { Router } from 'express';
-import { DEVICE_TYPES, createDevice, createSession, createTrack, masterOf, validateSession, type Params } from '../../core/index.ts';
 import { IsNull } from 'typeorm';
+import { DEVICE_TYPES, createDevice, createSession, createTrack, masterOf, validateSession, type Params } from '../../core/index.ts';
 import { DefaultRow, OWNER, PresetRow } from '../db/entities.ts';
 import { DefaultDto, check } from './dto.ts';
 import type { Context } from './context.ts';
@@ -23,7 +23,7 @@ export function defaultRoutes({ db }: Context): Router {
     const dto = check(DefaultDto, req.body);
     if (kind === 'device') {
       if (!DEVICE_TYPES[what] || what === 'opaque' || !dto.params) throw new HttpProblem(400, 'Not valid', `“${req.params.name.slice(0, 60)}” needs the values of a device that is built in.`);
-      const bad = paramsOf(what, dto.params as Params);
+      const bad = problemsOf(what, dto.params as Params);
       if (bad.length) throw invalid(`The default of ${DEVICE_TYPES[what].label}`, bad);
     } else if (kind === 'track' && ROLES.includes(what)) {
       if (!dto.preset) throw new HttpProblem(400, 'Not valid', 'A default for lines is a preset of the shelf.');
@@ -42,7 +42,7 @@ export function defaultRoutes({ db }: Context): Router {
 }
 
 /** What would be wrong with a device of these values. */
-function paramsOf(type: string, params: Params) {
+function problemsOf(type: string, params: Params) {
   const s = createSession();
   return validateSession({ ...s, tracks: [createTrack('audio', { chain: [createDevice(type, params)], output: { kind: 'track', track: masterOf(s).id } }), ...s.tracks] });
 }

@@ -53,21 +53,21 @@ async function match(s: Session, track: Id, hearings: Hearing[], signal: { abort
   const loaded = new Map<string, Sound>();
   for (const id of used) loaded.set(id, await load(id, s.sampleRate));
   const to = Math.min(onMaster ? 8 : 15, sessionLength(part) || 5);
+  const tapOf = (h: Hearing) => (h.at === 'master' ? 'master' : `${track}:pre`);
   const out: Match = { lufs: [], gains: [], first: [] };
+  // the first one is measured wherever any of them is: all are matched to it at their own place
   const base: Record<string, number> = {};
   for (const [i, h] of hearings.entries()) {
-    const line = auditioned(part, { ...h.audition, gains: {} });
-    const x: Session = { ...line, tracks: line.tracks.map((t) => ({ ...t, chain: mapSlots(t.chain, (d) => (h.audition.bypass.includes(d.id) ? { ...d, state: 'bypassed' as const } : d)) })) };
-    // what all is measured against is the first one, at the same place
-    const taps = i === 0 ? [...new Set(hearings.map((y) => (y.at === 'master' ? 'master' : `${track}:pre`)))] : [h.at === 'master' ? 'master' : `${track}:pre`];
+    const heard = auditioned(part, { ...h.audition, gains: {} });
+    const x: Session = { ...heard, tracks: heard.tracks.map((t) => ({ ...t, chain: mapSlots(t.chain, (d) => (h.audition.bypass.includes(d.id) ? { ...d, state: 'bypassed' as const } : d)) })) };
+    const taps = i === 0 ? [...new Set(hearings.map(tapOf))] : [tapOf(h)];
     const rendered = await renderOverTwo(x, { sounds: loaded, to, taps, signal: signal as AbortSignal, onProgress: (p) => onProgress((i + p) / hearings.length) }, () => new Worker(new URL('./render.worker.ts', import.meta.url), { type: 'module' }));
-    const tap = h.at === 'master' ? 'master' : `${track}:pre`;
-    for (const t of taps) if (i === 0) base[t] = integratedLoudness(rendered[t], s.sampleRate);
-    const lufs = i === 0 ? base[tap] : integratedLoudness(rendered[tap], s.sampleRate);
-    const gain = Number.isFinite(lufs) && Number.isFinite(base[tap]) ? Math.max(-24, Math.min(24, base[tap] - lufs)) : 0;
+    const measured = Object.fromEntries(taps.map((t) => [t, integratedLoudness(rendered[t], s.sampleRate)]));
+    if (i === 0) Object.assign(base, measured);
+    const [lufs, first] = [measured[tapOf(h)], base[tapOf(h)]];
     out.lufs.push(lufs);
-    out.first.push(base[tap]);
-    out.gains.push(i === 0 ? 0 : gain);
+    out.first.push(first);
+    out.gains.push(Number.isFinite(lufs) && Number.isFinite(first) ? Math.max(-24, Math.min(24, first - lufs)) : 0);
   }
   return out;
 }

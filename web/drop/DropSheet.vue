@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The look before a drop: what is added, what each loose end is tied to and why, what is adapted, what is renamed. Nothing happens until Drop. */
 import { computed } from 'vue';
-import { PARTS, formatDb, type Parts } from '../../core/index.ts';
+import { PARTS, formatDb, isPiece, type Parts } from '../../core/index.ts';
 import { useDrop } from '../stores/drop.ts';
 import { useSession } from '../stores/session.ts';
 import Sheet from '../ui/Sheet.vue';
@@ -37,7 +37,7 @@ const sendLevel = (end: string) => { const s = preset.value.content.tracks.flatM
 <template>
   <Sheet v-if="drop.preset && drop.plan" :title="`Drop “${preset.name}”, version ${preset.version}`" :width="900" @close="drop.cancel()">
     <div class="flex flex-col gap-3 text-[13px]">
-      <FlowPicture :content="preset.content" :tempo="session.doc!.tempo" :piece="preset.kind === 'device' || preset.kind === 'rack'" />
+      <FlowPicture :content="preset.content" :tempo="session.doc!.tempo" :piece="isPiece(preset.kind)" />
       <div class="flex flex-wrap items-center gap-x-4 gap-y-1">
         <label class="flex items-center gap-2"><span class="font-semibold">Where</span>
           <select v-model="target" class="field max-w-[240px] py-0.5" aria-label="Where to drop"><option value="">As a new line</option><option v-for="t in session.doc!.tracks" :key="t.id" :value="t.id">Onto {{ t.name }}</option></select></label>

@@ -16,7 +16,6 @@ import { stateWord } from './shapes.ts';
 const props = defineProps<{ track: Track; container: string; slots: Slot[]; tile: number; isOpen: (rack: string) => boolean; inside?: boolean }>();
 const session = useSession();
 const ui = useUi();
-const emit = defineEmits<{ context: [slot: Slot, e: MouseEvent] }>();
 
 /** Curves from the middle of the rack to the middle of each strand. */
 const curves = computed(() => (r: Rack, back: boolean) => {
@@ -44,13 +43,13 @@ const toggle = (s: Slot) => session.edit(`${s.state === 'on' ? 'Bypass' : 'Switc
         <div class="flex flex-col justify-center gap-[3px]">
           <div v-for="(st, i) in s.strands" :key="st.id" class="strand relative flex items-center" :class="{ 'opacity-50': silent(s, i) }" :style="{ height: strandHeight(st.chain, isOpen) + 'px' }" role="group" :aria-label="`Strand ${st.name} of ${s.name}`">
             <span class="relative w-[54px] shrink-0 truncate bg-paper pr-1 text-[10px] leading-[12px]" :title="`${st.name}, ${formatDb(st.level)}`"><span class="block truncate">{{ st.name }}</span><span class="block text-soft">{{ st.mute ? 'muted' : s.blend.mode !== 'off' && i < 2 && s.strands.length > 1 ? `${Math.round(i ? s.blend.position : 100 - s.blend.position)} %` : formatDb(st.level) }}</span></span>
-            <ChainSlots :track="track" :container="st.id" :slots="st.chain" :tile="tile" :is-open="isOpen" inside @context="(x: Slot, e: MouseEvent) => emit('context', x, e)" />
+            <ChainSlots :track="track" :container="st.id" :slots="st.chain" :tile="tile" :is-open="isOpen" inside />
           </div>
         </div>
         <svg class="self-center" width="14" :height="curves(s, true).total" aria-hidden="true"><path v-for="(p, i) in curves(s, true).paths" :key="i" :d="p" fill="none" stroke="var(--track)" stroke-width="2" :opacity="silent(s, i) ? 0.25 : 1" /></svg>
       </div>
       <div v-else class="relative shrink-0" :data-slot="s.id">
-        <DeviceTile :slot-data="s" :track="track.id" :width="tile" :small="inside" :selected="isChosen(s)" @click.stop="pick(s, $event)" @contextmenu.prevent="emit('context', s, $event)" @dragstart="startDrag($event, { kind: 'device', track: track.id, device: s.id })" @dblclick="toggle(s)" />
+        <DeviceTile :slot-data="s" :track="track.id" :width="tile" :small="inside" :selected="isChosen(s)" @click.stop="pick(s, $event)" @dragstart="startDrag($event, { kind: 'device', track: track.id, device: s.id })" @dblclick="toggle(s)" />
         <button v-if="s.kind === 'rack' && tile >= 40" type="button" class="absolute -right-1.5 top-1/2 grid h-6 w-6 -translate-y-1/2 place-items-center rounded bg-paper text-soft hover:bg-sunk" :aria-label="`Open ${s.name}`" title="Open in place" @click.stop="ui.fold(s.id)"><ChevronRight :size="13" aria-hidden="true" /></button>
       </div>
     </template>

@@ -5,15 +5,15 @@ import { computed } from 'vue';
 import { controllerName, racksIn } from '../../core/index.ts';
 import { useSession } from '../stores/session.ts';
 import { useUi } from '../stores/ui.ts';
-import { connect, controllerMoved, knobs, learning, ports } from './controller.ts';
+import { connect, controllerMoved, controllerNumber, knobs, learning, ports } from './controller.ts';
 
 const ui = useUi();
 const session = useSession();
 /** names of the handles that each number moves */
 const moves = computed(() => { const out = new Map<number, string[]>(); for (const t of session.doc?.tracks ?? []) for (const r of racksIn(t.chain)) for (const h of r.handles) if (h.cc !== null) out.set(h.cc, [...(out.get(h.cc) ?? []), `${h.name} (${t.name})`]); return out; });
 function renumber(i: number, el: HTMLInputElement) {
-  const n = Number(el.value);
-  if (Number.isInteger(n) && n >= 0 && n <= 119) knobs.value[i].cc = n; else { ui.say(`“${el.value}” is not a controller number: they go from 0 to 119.`, 'error'); el.value = String(knobs.value[i].cc); }
+  const n = controllerNumber(el.value);
+  if (n === null) el.value = String(knobs.value[i].cc); else knobs.value[i].cc = n;
 }
 function send(i: number, v: number) { knobs.value[i].value = v; controllerMoved(knobs.value[i].cc, v); }
 </script>

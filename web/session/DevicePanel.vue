@@ -2,6 +2,7 @@
 /** The selected device: its picture, every value, its state, key and comparison. */
 import { computed, ref, watch } from 'vue';
 import { DEVICE_TYPES, formatValue, moversOf, noteMs, racksAround, type Device, type ParamSpec, type ParamValue, type Track } from '../../core/index.ts';
+import { isUsed } from '../../core/drop/capture.ts';
 import { bandName } from '../../core/devices/multiband.ts';
 import { measureRoundTrip } from '../../core/devices/outboard.ts';
 import { onDevice, setParams } from '../stores/edits.ts';
@@ -33,7 +34,7 @@ const groups = computed(() => {
   for (const p of spec.value.params) if (!p.group.startsWith('Band')) out.set(p.group, [...(out.get(p.group) ?? []), p]);
   return [...out].map(([name, params]) => ({ name, params }));
 });
-const usable = (p: ParamSpec) => (spec.value.used?.(props.device.params, p.id) ?? true) && !(props.device.type === 'delay' && ((p.id === 'note' && props.device.params.mode === 'ms') || (p.id === 'time' && props.device.params.mode === 'note')));
+const usable = (p: ParamSpec) => isUsed(props.device, p.id);
 const columns = [['threshold', 'Threshold'], ['ratio', 'Ratio'], ['attack', 'Attack'], ['release', 'Release'], ['gain', 'Gain']] as const;
 const shownBands = computed(() => Array.from({ length: Number(props.device.params.bands ?? 0) }, (_, i) => i + 1));
 /** The simulated unit is measured as hardware would be: an impulse out, and when it comes back. */

@@ -3,14 +3,14 @@
 import { ArrowLeftRight, Plus, SlidersHorizontal, Trash2, X } from '@lucide/vue';
 import { computed, ref } from 'vue';
 import { BLEND_SPEC, COLOURS, STRAND_LEVEL, STRAND_PAN, colourOf, controllerName, controllersIn, findSlot, formatValue, freeController, handleConflicts, moversOf, racksAround, tieTarget, tieTargets, type Handle, type HandleConflict, type Rack, type Strand, type Tie, type Track } from '../../core/index.ts';
-import { addHandle, addStrand, onHandle, onRack, onStrand, removeHandle, removeStrand, turnHandle, type Edit } from '../stores/edits.ts';
+import { addHandle, addStrand, addTie, onHandle, onRack, onStrand, removeHandle, removeStrand, turnHandle, type Edit } from '../stores/edits.ts';
 import { useSession } from '../stores/session.ts';
 import { useUi } from '../stores/ui.ts';
 import type { MenuEntry } from '../ui/menu.ts';
 import PopMenu from '../ui/PopMenu.vue';
 import ValueField from '../ui/ValueField.vue';
 import SlotHeader from './SlotHeader.vue';
-import { learning } from './controller.ts';
+import { controllerNumber, learning } from './controller.ts';
 import { typicalHandles } from './handles.ts';
 import { HANDLE_VALUE, TIE_CURVE } from './specs.ts';
 
@@ -33,11 +33,14 @@ const mark = (slot: string, param: string) => {
 const targets = computed(() => tieTargets(props.rack));
 const open = ref<string | null>(null);
 const target = (tie: Tie) => tieTarget(props.rack, tie);
-function addTie(h: Handle, key: string) {
+function tieTo(h: Handle, key: string) {
   const t = targets.value.find((x) => `${x.slot}/${x.param}` === key);
-  if (!t) return;
-  // from where the value stands now to the top of its range
-  edit(`Tie ${t.label} to ${h.name}`, (s) => turnHandle(...ids.value, h.id, h.value)(onHandle(...ids.value, h.id, { ties: [...h.ties, { id: 'tie-' + crypto.randomUUID().slice(0, 12), slot: t.slot, param: t.param, from: t.value, to: t.spec.max!, curve: 0 }] })(s)));
+  if (t) edit(`Tie ${t.label} to ${h.name}`, addTie(...ids.value, h, t));
+}
+/** An empty field takes the number off; what is no number is said, and the old one stands again. */
+function setNumber(h: Handle, el: HTMLInputElement) {
+  const n = el.value.trim() === '' ? undefined : controllerNumber(el.value);
+  if (n === null) el.value = String(h.cc ?? ''); else handle(h, 'Controller', { cc: n ?? null });
 }
 const free = (h: Handle) => targets.value.filter((t) => !h.ties.some((x) => x.slot === t.slot && x.param === t.param));
 
@@ -102,7 +105,7 @@ const nextColour = (c: string) => COLOURS[(COLOURS.findIndex((x) => x.id === c) 
             <button type="button" class="grid h-6 w-6 place-items-center" :aria-label="`Colour of ${h.name}: ${colourOf(h.colour).label}; next`" @click="handle(h, 'Colour', { colour: nextColour(h.colour) })"><span class="h-4 w-4 rounded-full border border-ink" :style="{ background: swatch(h.colour) }" /></button>
             <input class="field h-[24px] px-1 py-0 text-[13px] font-semibold" :value="h.name" :aria-label="`Name of the handle ${h.name}`" @change="handle(h, 'Name', { name: ($event.target as HTMLInputElement).value.trim() || h.name })" @keydown.enter="($event.target as HTMLInputElement).blur()" />
             <ValueField compact :spec="HANDLE_VALUE" :value="h.value" :name="h.name" @change="(v) => turn(h, v as number)" />
-            <span class="flex items-center gap-1"><input class="field h-[24px] w-[46px] px-1 py-0 text-[12px]" inputmode="numeric" placeholder="CC" :value="h.cc ?? ''" :aria-label="`Controller number of ${h.name}`" @change="(e) => { const t = (e.target as HTMLInputElement).value.trim(), n = Number(t); if (t === '') handle(h, 'Controller', { cc: null }); else if (Number.isInteger(n) && n >= 0 && n <= 119) handle(h, 'Controller', { cc: n }); else { ui.say(`“${t}” is not a controller number: they go from 0 to 119.`, 'error'); (e.target as HTMLInputElement).value = String(h.cc ?? ''); } }" @keydown.enter="($event.target as HTMLInputElement).blur()" />
+            <span class="flex items-center gap-1"><input class="field h-[24px] w-[46px] px-1 py-0 text-[12px]" inputmode="numeric" placeholder="CC" :value="h.cc ?? ''" :aria-label="`Controller number of ${h.name}`" @change="setNumber(h, $event.target as HTMLInputElement)" @keydown.enter="($event.target as HTMLInputElement).blur()" />
               <button type="button" class="btn px-1.5 py-0 text-[12px]" :aria-pressed="learning?.handle === h.id" :title="h.cc === null ? 'Move a knob of the controller: its number is taken' : controllerName(h.cc)" @click="learn(h)">{{ learning?.handle === h.id ? 'move …' : 'learn' }}</button></span>
             <button type="button" class="btn btn-plain px-1 py-0" :aria-label="`Remove the handle ${h.name}`" @click="edit(`Remove ${h.name}`, removeHandle(...ids, h.id))"><Trash2 :size="13" aria-hidden="true" /></button>
           </div>
@@ -118,7 +121,7 @@ const nextColour = (c: string) => COLOURS[(COLOURS.findIndex((x) => x.id === c) 
               </template>
               <button type="button" class="btn btn-plain px-0.5 py-0" :aria-label="`Untie ${target(t)?.label}`" @click="handle(h, 'Untie', { ties: h.ties.filter((y) => y.id !== t.id) })"><X :size="13" aria-hidden="true" /></button>
             </div>
-            <select class="field mt-1 h-[24px] max-w-full py-0 text-[12px]" :aria-label="`Tie a value to ${h.name}`" value="" @change="addTie(h, ($event.target as HTMLSelectElement).value); ($event.target as HTMLSelectElement).value = ''"><option value="">Tie another value …</option><option v-for="t in free(h)" :key="t.slot + t.param" :value="`${t.slot}/${t.param}`">{{ t.label }}</option></select>
+            <select class="field mt-1 h-[24px] max-w-full py-0 text-[12px]" :aria-label="`Tie a value to ${h.name}`" value="" @change="tieTo(h, ($event.target as HTMLSelectElement).value); ($event.target as HTMLSelectElement).value = ''"><option value="">Tie another value …</option><option v-for="t in free(h)" :key="t.slot + t.param" :value="`${t.slot}/${t.param}`">{{ t.label }}</option></select>
           </div>
         </div>
         <div v-for="c in conflicts" :key="c.text" class="mt-1 rounded border border-warn px-2 py-1 text-[12px]" role="status">

@@ -43,6 +43,7 @@ async function load() {
 }
 onMounted(load);
 void useDefaults().load();
+void drop.loadPieces();
 watch(() => route.params.id, (id) => { if (id) void load(); });
 
 type Item = { kind: 'head'; text: string; key: string } | { kind: 'line'; track: Track; depth: number; key: string };

@@ -5,20 +5,19 @@ import { computed, nextTick, ref } from 'vue';
 import { DEVICE_TYPES, chainAt, placeOf, racksAround, type Slot, type Track } from '../../core/index.ts';
 import { useAudio } from '../stores/audio.ts';
 import { useDrop } from '../stores/drop.ts';
-import { duplicateSlot, moveSlot, removeSlot, renameSlot, setState } from '../stores/edits.ts';
+import { moveSlot, renameSlot, setState } from '../stores/edits.ts';
 import { useSession } from '../stores/session.ts';
-import { useShelf } from '../stores/shelf.ts';
 import PopMenu from '../ui/PopMenu.vue';
 import CompareButton from './CompareButton.vue';
 import StateSwitch from './StateSwitch.vue';
 import { slotMenu } from './menus.ts';
 import { savingSlot } from './saving.ts';
+import { duplicate, remove } from './slots.ts';
 
 const props = defineProps<{ track: Track; slotData: Slot }>();
 const session = useSession();
 const audio = useAudio();
 const drop = useDrop();
-const shelf = useShelf();
 const x = computed(() => props.slotData);
 const place = computed(() => placeOf(props.track, x.value.id) ?? { container: props.track.id, at: 0 });
 const chain = computed(() => chainAt(props.track, place.value.container) ?? []);
@@ -30,20 +29,13 @@ const listening = computed(() => audio.compare?.id === `key ${x.value.id}`);
 const trial = computed(() => (drop.trial?.slot === x.value.id ? drop.trial : null));
 
 const shift = (by: number) => session.edit(`Move ${x.value.name}`, moveSlot(props.track.id, x.value.id, { track: props.track.id, container: place.value.container, at: place.value.at + (by < 0 ? -1 : 2) }));
-function remove() { session.edit(`Remove ${x.value.name}`, removeSlot(props.track.id, x.value.id)); session.select(props.track.id); }
-function duplicate() { const d = duplicateSlot(props.track.id, x.value.id); if (session.edit(`Duplicate ${x.value.name}`, d.edit)) session.select(props.track.id, d.id); }
-const others = () => {
-  if (!shelf.loaded) void shelf.refresh();
-  const list = drop.pieces;
-  return [{ heading: `In place of ${x.value.name}, to listen first` }, ...(list.length ? list.map((p) => ({ label: p.name, run: () => void drop.tryInstead(p.id, props.track.id, x.value.id) })) : [{ label: 'No racks or devices on the shelf yet', disabled: true }])];
-};
+const others = () => [{ heading: `In place of ${x.value.name}, to listen first` }, ...(drop.pieces.length ? drop.pieces.map((p) => ({ label: p.name, run: () => void drop.tryInstead(p.id, props.track.id, x.value.id) })) : [{ label: 'No racks or devices on the shelf yet', disabled: true }])];
 
 const renaming = ref(false);
 const name = ref('');
 const nameInput = ref<HTMLInputElement | null>(null);
 function rename() { renaming.value = true; name.value = x.value.name; void nextTick(() => nameInput.value?.select()); }
 function renamed() { if (!renaming.value) return; renaming.value = false; const n = name.value.trim(); if (n && n !== x.value.name) session.edit(`Rename ${x.value.name}`, renameSlot(props.track.id, x.value.id, n)); }
-void drop.loadPieces();
 </script>
 
 <template>
@@ -64,8 +56,8 @@ void drop.loadPieces();
     <StateSwitch :state="x.state" :name="x.name" @set="(s) => session.edit(`${x.name}: ${s}`, setState(track.id, x.id, s))" />
     <button type="button" class="btn btn-plain px-1 py-0.5" :aria-label="`Move ${what} earlier`" :disabled="place.at === 0" @click="shift(-1)"><ChevronLeft :size="15" aria-hidden="true" /></button>
     <button type="button" class="btn btn-plain px-1 py-0.5" :aria-label="`Move ${what} later`" :disabled="place.at === chain.length - 1" @click="shift(1)"><ChevronRight :size="15" aria-hidden="true" /></button>
-    <button type="button" class="btn btn-plain px-1 py-0.5" :aria-label="`Duplicate ${what}`" @click="duplicate"><Copy :size="14" aria-hidden="true" /></button>
-    <button type="button" class="btn btn-plain px-1 py-0.5" :aria-label="`Remove ${what}`" @click="remove"><Trash2 :size="14" aria-hidden="true" /></button>
+    <button type="button" class="btn btn-plain px-1 py-0.5" :aria-label="`Duplicate ${what}`" @click="duplicate(track, x)"><Copy :size="14" aria-hidden="true" /></button>
+    <button type="button" class="btn btn-plain px-1 py-0.5" :aria-label="`Remove ${what}`" @click="remove(track, x)"><Trash2 :size="14" aria-hidden="true" /></button>
     <PopMenu :label="`More for ${x.name}`" :items="() => slotMenu(track, x, () => { savingSlot = { track: track.id, slot: x.id }; })" button-class="btn btn-plain px-0.5 py-0.5" :width="250"><Ellipsis :size="15" aria-hidden="true" /></PopMenu>
   </header>
 </template>

@@ -10,6 +10,14 @@ export const learning = ref<{ track: Id; rack: Id; handle: Id } | null>(null);
 export const knobs = ref([21, 22, 23, 24, 25, 26, 27, 28].map((cc) => ({ cc, value: 0 })));
 export const ports = shallowRef<string[]>([]);
 
+/** A typed controller number; null, with a message, when it is none. */
+export function controllerNumber(text: string): number | null {
+  const n = Number(text);
+  if (text.trim() !== '' && Number.isInteger(n) && n >= 0 && n <= 119) return n;
+  useUi().say(`“${text}” is not a controller number: they go from 0 to 119.`, 'error');
+  return null;
+}
+
 /** A controller sent a value (0–127): the handle that is learning takes the number, otherwise every handle with this number moves. */
 export function controllerMoved(cc: number, value: number): void {
   const session = useSession();

@@ -2,9 +2,10 @@ import { Copy, FolderPlus, Group, Package, PackagePlus, Pencil, Split, Trash2, U
 import { ADDABLE, COLOURS, DEVICE_TYPES, chainAt, createRack, placeOf, type Role, type Slot, type Track } from '../../core/index.ts';
 import { useDefaults } from '../stores/defaults.ts';
 import { useDrop } from '../stores/drop.ts';
-import { addDevice, addSend, addTrack, alongside, destinations, duplicateSlot, duplicateTrack, groupSlots, insertSlots, moveTrack, onDevice, onTrack, removeSlot, removeTrack, ungroup, type Spot } from '../stores/edits.ts';
+import { addDevice, addSend, addTrack, alongside, destinations, duplicateTrack, insertSlots, moveTrack, onDevice, onTrack, removeTrack, type Spot } from '../stores/edits.ts';
 import { useSession } from '../stores/session.ts';
 import type { MenuEntry } from '../ui/menu.ts';
+import { duplicate, group, remove, takeApart } from './slots.ts';
 import { chooseSound } from './sound.ts';
 
 export function putRack(spot: Spot): void {
@@ -15,7 +16,6 @@ export function putRack(spot: Spot): void {
 
 export function deviceMenu(spot: Spot): MenuEntry[] {
   const drop = useDrop();
-  void drop.loadPieces();
   const pieces = drop.pieces.slice(0, 30);
   return [{ heading: 'Add a device' }, ...ADDABLE.map((d) => ({
     label: d.label, run: () => { putDevice(spot, d.type); },
@@ -36,17 +36,16 @@ export function slotMenu(t: Track, slot: Slot, save: () => void): MenuEntry[] {
   const place = placeOf(t, slot.id)!;
   const chain = chainAt(t, place.container)!;
   const next = chain[place.at + 1];
-  const wrap = (ids: string[], label: string) => { const g = groupSlots(t.id, ids, ids.length > 1 || slot.kind === 'rack' ? 'Rack' : slot.name); if (session.edit(label, g.edit)) session.select(t.id, g.id); };
   const type = slot.kind === 'device' ? slot.type : '';
   return [
     ...(type === 'opaque' ? [] : [{ label: slot.kind === 'rack' ? 'Save the rack to the shelf …' : 'Save the settings to the shelf …', icon: Package, run: save }]),
-    { label: 'Duplicate', icon: Copy, run: () => { const d = duplicateSlot(t.id, slot.id); if (session.edit(`Duplicate ${slot.name}`, d.edit)) session.select(t.id, d.id); } },
+    { label: 'Duplicate', icon: Copy, run: () => duplicate(t, slot) },
     { heading: 'Rack' },
-    ...(session.picked.length > 1 ? [{ label: `Put the ${session.picked.length} chosen into a rack`, icon: Group, keys: 'G', run: () => wrap([...session.picked], 'Put devices into a rack') }] : [{ label: 'Put into a rack', icon: Group, keys: 'G', run: () => wrap([slot.id], `Put ${slot.name} into a rack`) }]),
-    ...(next ? [{ label: `Put into a rack together with ${next.name}`, run: () => wrap([slot.id, next.id], `Put ${slot.name} and ${next.name} into a rack`) }] : []),
-    ...(chain.length > 1 ? [{ label: `Put all ${chain.length} of this chain into a rack`, run: () => wrap(chain.map((x) => x.id), 'Put the chain into a rack') }] : []),
+    ...(session.picked.length > 1 ? [{ label: `Put the ${session.picked.length} chosen into a rack`, icon: Group, keys: 'G', run: () => group(t, [...session.picked], slot) }] : [{ label: 'Put into a rack', icon: Group, keys: 'G', run: () => group(t, [slot.id], slot) }]),
+    ...(next ? [{ label: `Put into a rack together with ${next.name}`, run: () => group(t, [slot.id, next.id], slot, `Put ${slot.name} and ${next.name} into a rack`) }] : []),
+    ...(chain.length > 1 ? [{ label: `Put all ${chain.length} of this chain into a rack`, run: () => group(t, chain.map((x) => x.id), slot, 'Put the chain into a rack') }] : []),
     { label: 'Blend it with the dry sound', icon: Split, run: () => { const a = alongside(t.id, slot.id); if (session.edit(`Blend ${slot.name} with the dry sound`, a.edit)) session.select(t.id, a.id); } },
-    ...(slot.kind === 'rack' ? [{ label: 'Ungroup', icon: Ungroup, keys: 'Shift G', run: () => { if (session.edit(`Ungroup ${slot.name}`, ungroup(t.id, slot.id))) session.select(t.id); } }] : []),
+    ...(slot.kind === 'rack' ? [{ label: 'Ungroup', icon: Ungroup, keys: 'Shift G', run: () => takeApart(t, slot) }] : []),
     ...(slot.kind === 'device' && type !== 'opaque' ? [
       { heading: `Every new ${DEVICE_TYPES[type].label}` },
       { label: 'Begins with these settings', run: () => void defaults.setDevice(slot) },
@@ -54,7 +53,7 @@ export function slotMenu(t: Track, slot: Slot, save: () => void): MenuEntry[] {
       { label: 'Back to factory settings here', run: () => { session.edit(`Factory settings of ${slot.name}`, onDevice(t.id, slot.id, { params: { ...DEVICE_TYPES[type].defaults } })); } },
     ] : []),
     { heading: ' ' },
-    { label: 'Remove', icon: Trash2, danger: true, keys: 'Del', run: () => { session.edit(`Remove ${slot.name}`, removeSlot(t.id, slot.id)); session.select(t.id); } },
+    { label: 'Remove', icon: Trash2, danger: true, keys: 'Del', run: () => remove(t, slot) },
   ];
 }
 

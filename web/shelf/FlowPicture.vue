@@ -10,7 +10,7 @@ const props = defineProps<{ content: PresetContent; tempo: number; piece?: boole
 const ui = useUi();
 const TILE = 76, GAP = 9, TOP = 18, ROW = 48, EDGE = 16;
 interface Box { slot: Slot; x: number; y: number; shape: { line: string; fill?: string } }
-interface Fork { id: string; name: string; x: number; y: number; paths: string[] }
+interface Fork { id: string; name: string; x: number; y: number; paths: string[]; from: number; to: number }
 
 /** Height of a chain: racks are as high as their strands together. */
 const heightOf = (chain: Slot[]): number => Math.max(ROW, ...chain.map((s) => (s.kind === 'rack' ? s.strands.reduce((h, x) => h + heightOf(x.chain), 0) + 14 : ROW)));
@@ -23,7 +23,7 @@ function lay(chain: Slot[], x: number, y: number, boxes: Box[], forks: Fork[]): 
     const mids = heights.map((h) => { const m = at + h / 2; at += h; return m; });
     const ends = s.strands.map((st, i) => lay(st.chain, x + EDGE + GAP, mids[i], boxes, forks));
     const end = Math.max(x + EDGE + 40, ...ends);
-    forks.push({ id: s.id, name: s.name, x: x + EDGE, y: mids[0] - 26, paths: mids.map((m) => `M${x - GAP} ${y}C${x + 6} ${y} ${x} ${m} ${x + EDGE} ${m}H${end}C${end + EDGE} ${m} ${end + 10} ${y} ${end + EDGE + GAP} ${y}`) });
+    forks.push({ id: s.id, name: s.name, x: x + EDGE, y: mids[0] - 26, from: x - GAP, to: end + EDGE + GAP, paths: mids.map((m) => `M${x - GAP} ${y}C${x + 6} ${y} ${x} ${m} ${x + EDGE} ${m}H${end}C${end + EDGE} ${m} ${end + 10} ${y} ${end + EDGE + GAP} ${y}`) });
     x = end + EDGE + GAP + GAP;
   }
   return x;
@@ -33,22 +33,18 @@ const lines = computed(() => {
   return props.content.tracks.map((t) => {
     const high = heightOf(t.chain), mid = y + high / 2 - 4 + (high > ROW ? 14 : 0);
     const boxes: Box[] = [], forks: Fork[] = [];
-    const end = lay(t.chain, 92, mid, boxes, forks) + 6;
-    const end2 = Math.max(end, 98);
-    const sends = t.sends.map((s, i) => ({ label: props.content.looseEnds.find((e) => e.id === s.to)?.label ?? 'inside', spare: !!props.content.looseEnds.find((e) => e.id === s.to)?.spare, level: formatDb(s.level), y: y + high + 10 + i * 20 + (high > ROW ? 16 : 0), x: end2 + i * 10 }));
+    const end = Math.max(98, lay(t.chain, 92, mid, boxes, forks) + 6);
+    const sends = t.sends.map((s, i) => ({ label: props.content.looseEnds.find((e) => e.id === s.to)?.label ?? 'inside', spare: !!props.content.looseEnds.find((e) => e.id === s.to)?.spare, level: formatDb(s.level), y: y + high + 10 + i * 20 + (high > ROW ? 16 : 0), x: end + i * 10 }));
     const out = t.output.kind === 'track' ? (props.content.looseEnds.find((e) => e.id === (t.output as { track: string }).track)?.label ?? 'inside') : t.output.kind === 'none' ? 'nowhere' : t.output.port;
-    // the thread is broken where a rack forks
-    const line = { t, y: mid, boxes, forks, end: end2, sends, out, colour: ui.theme === 'night' ? colourOf(t.colour).night : colourOf(t.colour).day };
+    const line = { t, y: mid, boxes, forks, end, sends, out, colour: ui.theme === 'night' ? colourOf(t.colour).night : colourOf(t.colour).day };
     y += high + 14 + (high > ROW ? 16 : 0) + t.sends.length * 20;
     return line;
   });
 });
-/** Parts of the thread that are not inside a rack. */
+/** Parts of the thread that are not inside a rack: it is broken where a rack of the line itself forks. */
 const thread = (l: (typeof lines.value)[number]) => {
-  const top = props.content.tracks.find((t) => t.id === l.t.id)!.chain.filter((s) => s.kind === 'rack');
-  const spans = top.map((r) => { const f = l.forks.find((k) => k.id === r.id)!; const m = /C\S+ \S+ \S+ \S+ (\S+) \S+$/.exec(f.paths[0])!; return [f.x - EDGE - GAP, Number(m[1])]; });
   let path = '', x = 8;
-  for (const [a, b] of spans) { path += `M${x} ${l.y}H${a}`; x = b; }
+  for (const f of l.forks.filter((k) => l.t.chain.some((s) => s.id === k.id))) { path += `M${x} ${l.y}H${f.from}`; x = f.to; }
   return path + `M${x} ${l.y}H${l.end + 60}`;
 };
 const width = computed(() => Math.max(560, ...lines.value.map((l) => l.end + 215)));

@@ -3,7 +3,7 @@
 import { Pin, Play, Square, Trash2 } from '@lucide/vue';
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
-import { DEVICE_TYPES, applyDrop, createSession, diffPresets, formatDb, controllerName, formatPan, formatValue, planDrop, racksAround, tieTarget, walkSlots, type Device, type Rack, type MediaRef, type Preset } from '../../core/index.ts';
+import { DEVICE_TYPES, applyDrop, createSession, diffPresets, formatDb, controllerName, formatPan, formatValue, isPiece, planDrop, racksAround, tieTarget, walkSlots, type Device, type Rack, type MediaRef, type Preset } from '../../core/index.ts';
 import { isUsed } from '../../core/drop/capture.ts';
 import { api, type PresetDetail, type SessionEntry } from '../api.ts';
 import CompareButton from '../session/CompareButton.vue';
@@ -58,7 +58,6 @@ const rackValues = (r: Rack) => [
   ...r.handles.map((h) => ({ id: h.id, label: `handle ${h.name}`, text: `${h.value} %${h.cc === null ? '' : `, ${controllerName(h.cc)}`}, moves ${h.ties.map((t) => tieTarget(r, t)?.label ?? '?').join(' and ')}` })),
 ];
 function relevant(d: Device, id: string): boolean {
-  if (d.type === 'delay') return !(id === 'note' && d.params.mode === 'ms') && !(id === 'time' && d.params.mode === 'note');
   if (d.type === 'compressor') return d.params.keyFilter === true || !['keyLow', 'keyHigh', 'listen'].includes(id);
   const m = /^(b\d)\.(.+)$/.exec(id);
   if (!m) return true;
@@ -66,7 +65,7 @@ function relevant(d: Device, id: string): boolean {
   return m[2] !== 'on' && (m[2] === 'slope' ? pass : m[2] === 'gain' ? !pass : m[2] === 'q' ? !pass : true);
 }
 
-const piece = computed(() => shown.value?.kind === 'device' || shown.value?.kind === 'rack');
+const piece = computed(() => !!shown.value && isPiece(shown.value.kind));
 const mine = computed(() => audio.listening?.preset === props.id);
 const playingTrack = computed(() => (mine.value ? audio.listening!.session.tracks.find((t) => t.id === audio.listening!.track) ?? null : null));
 /** The preset alone with its spares, on the chosen sound. */

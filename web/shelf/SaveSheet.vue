@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Saving a line, or one device or rack of it (`piece`), to the shelf: parts, name, category, tags, note, and its loose ends with the copies that travel along. New, or the next version of what it came from. */
 import { computed, onMounted, ref, watch } from 'vue';
-import { PARTS, USUAL_PARTS, capture, captureSlot, createPreset, diffPresets, same, type Parts, type Slot, type Track } from '../../core/index.ts';
+import { PARTS, USUAL_PARTS, capture, captureSlot, createPreset, diffPresets, isPiece, same, type Parts, type Slot, type Track } from '../../core/index.ts';
 import { api, type PresetDetail } from '../api.ts';
 import { onSlot, onTrack } from '../stores/edits.ts';
 import { useDrop } from '../stores/drop.ts';
@@ -40,7 +40,7 @@ onMounted(async () => {
   try {
     const found = await api.preset(what.value.origin.preset);
     // a device that came with a whole line is not that line
-    if (props.piece ? found.kind !== props.piece.kind : ['device', 'rack'].includes(found.kind)) return;
+    if (props.piece ? found.kind !== props.piece.kind : isPiece(found.kind)) return;
     known.value = found;
     const p = known.value.preset;
     mode.value = 'version';

@@ -3,7 +3,7 @@
 import { Ellipsis, Pin, Search } from '@lucide/vue';
 import { onMounted } from 'vue';
 import { useRouter } from 'vue-router';
-import { colourOf } from '../../core/index.ts';
+import { colourOf, isPiece } from '../../core/index.ts';
 import { startDrag } from '../session/drag.ts';
 import { useDrop } from '../stores/drop.ts';
 import { useSession } from '../stores/session.ts';
@@ -19,8 +19,8 @@ const ui = useUi();
 const router = useRouter();
 onMounted(() => void shelf.refresh());
 const swatch = (c: string) => (ui.theme === 'night' ? colourOf(c).night : colourOf(c).day);
-/** A device or rack: it goes into a chain, and one gesture is enough. */
-const piece = (p: PresetEntry) => p.kind === 'device' || p.kind === 'rack';
+/** A piece goes into a chain, and one gesture is enough. */
+const piece = (p: PresetEntry) => isPiece(p.kind);
 const items = (p: PresetEntry) => piece(p) ? [
   ...(session.track ? [{ label: `To the end of “${session.track.name}”`, keys: 'Enter', run: () => void take(p) }] : []),
   ...(session.track && session.slot ? [{ label: `In place of ${session.slot.name}, to listen first`, run: () => void drop.tryInstead(p.id, session.track!.id, session.slot!.id) }] : []),

@@ -165,13 +165,13 @@ export const useAudio = defineStore('audio', () => {
   const compareHolds = (s: Session) => { const t = s.tracks.find((x) => x.id === compare.value!.track); return !!t && (!compare.value!.slot || !!findSlot(t.chain, compare.value!.slot)); };
 
   /** Begins a comparison: measures all hearings once, then switches to the second. Asked again with the same ones, it switches between the first and the one heard last. */
-  async function compareHearings(id: string, track: Track, slot: Id | null, label: string, others: Hearing[], start = 1): Promise<void> {
+  async function compareHearings(id: string, track: Track, slot: Id | null, label: string, others: Hearing[]): Promise<void> {
     const s = source.value;
     if (!s) return;
     const hearings = [AS_IS, ...others];
     if (compare.value?.id === id && compare.value.match) { hear(compare.value.now === 0 ? compare.value.last : 0); return; }
     endCompare();
-    const c: Comparison = { id, track: track.id, slot, label, hearings, now: 0, last: start, match: null, busy: 0 };
+    const c: Comparison = { id, track: track.id, slot, label, hearings, now: 0, last: 1, match: null, busy: 0 };
     compare.value = c;
     const same = () => compare.value?.hearings === hearings;
     matching = jobs.match({ session: s, track: track.id, hearings }, (p) => { if (same() && compare.value!.busy !== null) compare.value = { ...compare.value!, busy: p }; });
@@ -179,7 +179,7 @@ export const useAudio = defineStore('audio', () => {
       const match = await matching.done;
       if (!same()) return;
       compare.value = { ...c, match, busy: null };
-      hear(start);
+      hear(1);
     } catch (e) { if (same()) { endCompare(); ui.fail(e); } }
   }
 

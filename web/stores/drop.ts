@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
-import { DropRefused, applyDrop, findSlot, planDrop, type DropPlan, type IntactReport, type NullResult, type Place, type Preset, type Session } from '../../core/index.ts';
+import { DropRefused, applyDrop, findSlot, isPiece, planDrop, type DropPlan, type IntactReport, type NullResult, type Place, type Preset, type Session } from '../../core/index.ts';
 import { api, type PresetEntry } from '../api.ts';
 import { jobs, type Running } from '../audio/jobs.ts';
 import { useAudio } from './audio.ts';
@@ -44,7 +44,7 @@ export const useDrop = defineStore('drop', () => {
       place.value = where;
       const p = { ...detail.preset, name: detail.name };
       // a device or rack goes into a chain: on the chosen line when no spot was given
-      if ((p.kind === 'device' || p.kind === 'rack') && where.kind === 'new' && where.index === undefined && session.track) place.value = { kind: 'onto', track: session.track.id, chain: 'append' };
+      if (isPiece(p.kind) && where.kind === 'new' && where.index === undefined && session.track) place.value = { kind: 'onto', track: session.track.id, chain: 'append' };
       preset.value = p;
       if (plan.value) keep.value = { ids: plan.value.ids, drop: plan.value.drop };
       if (quick && plan.value && !plan.value.ends.length && !plan.value.problems.length && !plan.value.adaptations.length) apply(true);
@@ -64,7 +64,7 @@ export const useDrop = defineStore('drop', () => {
     if (!session.edit(`Drop “${p.name}”`, () => result.session)) return;
     const landed = pl.tracks[0]?.id ?? pl.target?.id;
     const first = p.content.tracks[0]?.chain[0];
-    const inner = (p.kind === 'device' || p.kind === 'rack') && first ? pl.ids[first.id] ?? null : null;
+    const inner = isPiece(p.kind) && first ? pl.ids[first.id] ?? null : null;
     if (landed) session.select(landed, inner);
     preset.value = null;
     finished.value = { preset: p, plan: pl, report: result.report, session: result.session, sessionId: sid, nulls: null, progress: 0, error: '', at: new Date().toISOString() };

@@ -1,7 +1,7 @@
 import {
   COLOURS, DEVICE_TYPES, DUPLICATE_PARTS, clone, createDevice, createRack, createSend, createStrand, createTrack, dropDeadTies, findSlot, freeName, mapDevices, mapSlots, masterOf, moveHandle, placeFor, placeOf, racksIn,
   randomIds, renewSlot, withChainAt,
-  type Clip, type Device, type Handle, type Id, type Params, type ParamValue, type PartId, type Rack, type Role, type Send, type Session, type Slot, type SlotState, type Strand, type Track,
+  type Clip, type Device, type Handle, type Id, type Params, type ParamValue, type PartId, type Rack, type Role, type Send, type Session, type Slot, type SlotState, type Strand, type TieTarget, type Track,
 } from '../../core/index.ts';
 
 /** Edits of a session as pure functions: a session in, a new one out, everything that did not change shared. */
@@ -179,6 +179,10 @@ export function addHandle(track: Id, rack: Id, targets: { slot: Id; param: strin
     handles: [...r.handles, { id, name: freeName(name, r.handles.map((h) => h.name)), colour: COLOURS[r.handles.length % COLOURS.length].id, value: 0, cc: null, ties: targets.map((x) => ({ id: randomIds('tie'), curve: 0, ...x })) }],
   })) };
 }
+
+/** Ties one more value to a handle, from where it stands now to the top of its range. */
+export const addTie = (track: Id, rack: Id, handle: Handle, target: TieTarget): Edit => (s) =>
+  turnHandle(track, rack, handle.id, handle.value)(onHandle(track, rack, handle.id, { ties: [...handle.ties, { id: randomIds('tie'), slot: target.slot, param: target.param, from: target.value, to: target.spec.max!, curve: 0 }] })(s));
 
 export const removeHandle = (track: Id, rack: Id, handle: Id): Edit => onRack(track, rack, (r) => ({ handles: r.handles.filter((h) => h.id !== handle) }));
 

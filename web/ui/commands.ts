@@ -1,10 +1,11 @@
 import { useRouter } from 'vue-router';
-import { ADDABLE, chainAt, placeOf } from '../../core/index.ts';
+import { ADDABLE, chainAt, isPiece, placeOf } from '../../core/index.ts';
 import { addLine, putDevice } from '../session/menus.ts';
 import { saving, savingSlot } from '../session/saving.ts';
+import { group, remove, takeApart } from '../session/slots.ts';
 import { useAudio } from '../stores/audio.ts';
 import { useDrop } from '../stores/drop.ts';
-import { duplicateTrack, groupSlots, onTrack, removeSlot, removeTrack, setState, ungroup } from '../stores/edits.ts';
+import { duplicateTrack, onTrack, removeTrack, setState } from '../stores/edits.ts';
 import { useSession } from '../stores/session.ts';
 import { useShelf } from '../stores/shelf.ts';
 import { useUi } from '../stores/ui.ts';
@@ -38,20 +39,20 @@ export function useCommands(): () => Command[] {
       const x = session.slot;
       if (x) {
         const ids = session.picked.length > 1 ? [...session.picked] : [x.id];
-        out.push({ group: `On ${t.name}`, label: ids.length > 1 ? `Put ${ids.length} devices into a rack` : `Put ${x.name} into a rack`, keys: 'G', run: () => { const g = groupSlots(t.id, ids, ids.length > 1 || x.kind === 'rack' ? 'Rack' : x.name); if (session.edit(ids.length > 1 ? `Put ${ids.length} devices into a rack` : `Put ${x.name} into a rack`, g.edit)) session.select(t.id, g.id); } });
-        if (x.kind === 'rack') out.push({ group: `On ${t.name}`, label: `Ungroup ${x.name}`, keys: 'Shift G', run: () => { if (session.edit(`Ungroup ${x.name}`, ungroup(t.id, x.id))) session.select(t.id); } });
+        out.push({ group: `On ${t.name}`, label: ids.length > 1 ? `Put ${ids.length} devices into a rack` : `Put ${x.name} into a rack`, keys: 'G', run: () => group(t, ids, x) });
+        if (x.kind === 'rack') out.push({ group: `On ${t.name}`, label: `Ungroup ${x.name}`, keys: 'Shift G', run: () => takeApart(t, x) });
         const keyed = audio.keyHearings(t, x);
         if (keyed.length) out.push({ group: `On ${t.name}`, label: `Compare the key of ${x.name}`, keys: 'Shift W', run: () => void audio.compareHearings(`key ${x.id}`, t, x.id, x.name, keyed) });
       }
       if (t.role !== 'master') {
         out.push({ group: `On ${t.name}`, label: session.slot ? `Save ${session.slot.name} to the shelf` : 'Save to the shelf', keys: 'K', run: () => { const x = session.slot; if (x) savingSlot.value = { track: t.id, slot: x.id }; else saving.value = t.id; } });
         out.push({ group: `On ${t.name}`, label: 'Duplicate the line', run: () => { const d = duplicateTrack(t.id, true); if (session.edit(`Duplicate ${t.name}`, d.edit)) session.select(d.id); } });
-        out.push({ group: `On ${t.name}`, label: 'Delete', keys: 'Delete', run: () => { const d = session.slot; if (d) { session.edit(`Remove ${d.name}`, removeSlot(t.id, d.id)); session.select(t.id); } else session.edit(`Delete ${t.name}`, removeTrack(t.id)); } });
+        out.push({ group: `On ${t.name}`, label: 'Delete', keys: 'Delete', run: () => { const d = session.slot; if (d) remove(t, d); else session.edit(`Delete ${t.name}`, removeTrack(t.id)); } });
       }
     }
     for (const p of shelf.items) {
       out.push({ group: 'Drop', label: `Drop “${p.name}” as a new line`, run: () => void drop.begin(p.id) });
-      const piece = p.kind === 'device' || p.kind === 'rack';
+      const piece = isPiece(p.kind);
       if (t) out.push({ group: 'Drop', label: `Drop “${p.name}” onto ${t.name}`, run: () => void drop.begin(p.id, { kind: 'onto', track: t.id, chain: piece ? 'append' : 'replace' }, piece) });
     }
     return out;

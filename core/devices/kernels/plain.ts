@@ -1,4 +1,4 @@
-import { exp2, log2 } from '../math.ts';
+import { exp2, log2, settled } from '../math.ts';
 
 /** The inner loops in TypeScript: what the SIMD kernels are checked against, and what runs where there is no SIMD. */
 
@@ -8,10 +8,6 @@ const { abs, sqrt } = Math;
 export const FLOOR = 1e-7, CEILING = 8e6;
 /** Places in a compressor's values: threshold, knee, 1 − 1/ratio, (attack + release)/2, (attack − release)/2, makeup, mix, link. */
 export const T = 0, W = 1, S = 2, K1 = 3, K2 = 4, MK = 5, MX = 6, LK = 7;
-
-/** State under this is set to zero once a block: denormal numbers cost ten times. */
-const TINY = 1e-30;
-const settle = (x: number) => (x < TINY && x > -TINY ? 0 : x);
 
 /**
  * Second-order sections after each other on both sides, transposed direct form II. Two sections and both channels share one loop, state in locals: that shape is what makes it fast.
@@ -46,8 +42,8 @@ function pair(l: Float64Array, r: Float64Array, from: number, to: number, c: Flo
     l[k] = g;
     r[k] = h;
   }
-  s[u] = settle(s1); s[u + 1] = settle(s2); s[u + 2] = settle(t1); s[u + 3] = settle(t2);
-  s[v] = settle(p1); s[v + 1] = settle(p2); s[v + 2] = settle(q1); s[v + 3] = settle(q2);
+  s[u] = settled(s1); s[u + 1] = settled(s2); s[u + 2] = settled(t1); s[u + 3] = settled(t2);
+  s[v] = settled(p1); s[v + 1] = settled(p2); s[v + 2] = settled(q1); s[v + 3] = settled(q2);
 }
 
 function single(l: Float64Array, r: Float64Array, from: number, to: number, c: Float64Array, s: Float64Array, i: number): void {
@@ -65,7 +61,7 @@ function single(l: Float64Array, r: Float64Array, from: number, to: number, c: F
     l[k] = y;
     r[k] = w;
   }
-  s[u] = settle(s1); s[u + 1] = settle(s2); s[u + 2] = settle(t1); s[u + 3] = settle(t2);
+  s[u] = settled(s1); s[u + 1] = settled(s2); s[u + 2] = settled(t1); s[u + 3] = settled(t2);
 }
 
 /**
