@@ -48,17 +48,23 @@ class ChorusProcessor implements Processor {
       const m = this.glide.span(n - at);
       const step = v[0], fb = v[3], wet = v[4], dry = 1 - wet, dd = this.glide.slope(1), dl = this.glide.slope(2);
       let depth = v[1], delay = v[2];
+      // the swing turns by one small angle each sample (a rotation); it starts from the true angle in each span, so errors do not add up
+      const turnC = Math.cos(step), turnS = Math.sin(step);
+      let c = Math.cos(this.phase), s = Math.sin(this.phase);
       for (let i = at; i < at + m; i++) {
-        const a = this.left.read(delay + depth * Math.sin(this.phase));
-        const b = this.right.read(delay + depth * Math.cos(this.phase));
+        const a = this.left.read(delay + depth * s);
+        const b = this.right.read(delay + depth * c);
         this.left.write(l[i] + fb * a);
         this.right.write(r[i] + fb * b);
         l[i] = dry * l[i] + wet * a;
         r[i] = dry * r[i] + wet * b;
-        this.phase += step;
+        const turned = c * turnC - s * turnS;
+        s = s * turnC + c * turnS;
+        c = turned;
         depth += dd;
         delay += dl;
       }
+      this.phase += step * m;
       if (this.phase > 6.283185307179586) this.phase -= 6.283185307179586;
       this.glide.advance(m);
       at += m;

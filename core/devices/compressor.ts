@@ -1,5 +1,6 @@
 import { Cascade, cookbook } from './biquad.ts';
-import { DB_PER_OCTAVE, Ramp, StereoDelay, exp2, log2, poleFor, smoothing } from './math.ts';
+import { StereoDelay } from './align.ts';
+import { DB_PER_OCTAVE, Ramp, exp2, log2, poleFor, smoothing } from './math.ts';
 import { choice, decibels, defineDevice, hertz, millis, percent, toggle, type DeviceContext, type Processor } from './spec.ts';
 import { CEILING, FLOOR, K1, K2, LK, MK, MX, S, T, W, doubles, linked } from './kernels/index.ts';
 import type { Params } from '../model/types.ts';

@@ -1,6 +1,7 @@
 import { doubles } from './kernels/index.ts';
 import { Cascade, cookbook } from './biquad.ts';
-import { DB_PER_OCTAVE, Glide, Ramp, StereoDelay, exp2, log2, poleFor, settled, smoothing } from './math.ts';
+import { StereoDelay } from './align.ts';
+import { DB_PER_OCTAVE, Glide, Ramp, exp2, log2, poleFor, settled, smoothing } from './math.ts';
 import { decibels, defineDevice, hertz, millis, toggle, type DeviceContext, type Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';
 

@@ -1,7 +1,8 @@
 import { doubles } from './kernels/index.ts';
 import { Cascade, cookbook } from './biquad.ts';
 import { compressor } from './compressor.ts';
-import { Glide, StereoDelay, dbToGain, smoothing } from './math.ts';
+import { StereoDelay } from './align.ts';
+import { Glide, dbToGain, smoothing } from './math.ts';
 import { reverb } from './reverb.ts';
 import { choice, decibels, defineDevice, percent, words, type DeviceContext, type Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';

@@ -1,5 +1,6 @@
 import { doubles } from './kernels/index.ts';
-import { Glide, Ramp, StereoDelay, smoothing } from './math.ts';
+import { StereoDelay } from './align.ts';
+import { Glide, Ramp, smoothing } from './math.ts';
 import { GrainShifter, PitchTracker, SpliceShifter } from './pitch.ts';
 import { choice, defineDevice, percent, wholeNumber, type DeviceContext, type Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';

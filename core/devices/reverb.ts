@@ -1,6 +1,7 @@
 import { doubles } from './kernels/index.ts';
 import { Cascade, cookbook, firstOrder } from './biquad.ts';
-import { Ramp, StereoDelay, smoothing } from './math.ts';
+import { StereoDelay } from './align.ts';
+import { Ramp, smoothing } from './math.ts';
 import { choice, defineDevice, hertz, percent, type DeviceContext, type Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';
 

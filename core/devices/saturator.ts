@@ -1,7 +1,8 @@
 import { doubles, saturate as saturateBlock } from './kernels/index.ts';
 import { tanh } from './kernels/plain.ts';
 import { Oversampler } from './oversample.ts';
-import { Glide, StereoDelay, dbToGain, gainToDb, settled, smoothing } from './math.ts';
+import { StereoDelay } from './align.ts';
+import { Glide, dbToGain, gainToDb, settled, smoothing } from './math.ts';
 import { decibels, defineDevice, percent, type DeviceContext, type Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';
 

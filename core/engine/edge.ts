@@ -1,5 +1,6 @@
-import { Ramp, StereoDelay } from '../devices/math.ts';
-import { MixList, doubles, mix } from '../devices/kernels/index.ts';
+import { StereoDelay } from '../devices/align.ts';
+import { Ramp } from '../devices/math.ts';
+import { MixList, copy, doubles, mix } from '../devices/kernels/index.ts';
 
 const list = new MixList();
 
@@ -39,7 +40,8 @@ export class EdgeRun {
   add(sl: Float64Array, sr: Float64Array, dl: Float64Array, dr: Float64Array, n: number): void {
     if (!this.delay.idle) {
       const cl = this.sl!, cr = this.sr!;
-      for (let i = 0; i < n; i++) { cl[i] = sl[i]; cr[i] = sr[i]; }
+      copy(cl, 0, sl, 0, n);
+      copy(cr, 0, sr, 0, n);
       this.delay.process(cl, cr, n);
       sl = cl;
       sr = cr;

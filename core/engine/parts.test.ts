@@ -1,4 +1,5 @@
-import { Ramp, StereoDelay, poleFor } from '../devices/math.ts';
+import { StereoDelay } from '../devices/align.ts';
+import { Ramp, poleFor } from '../devices/math.ts';
 import { Cascade, cookbook } from '../devices/biquad.ts';
 import { EdgeRun } from './edge.ts';
 import { both, clipOf, dev, device, difference, noise, peak, send, sessionWith, sine } from '../../tests/support/build.ts';

@@ -1,4 +1,5 @@
-import { Ramp, StereoDelay } from '../devices/math.ts';
+import { StereoDelay } from '../devices/align.ts';
+import { Ramp } from '../devices/math.ts';
 import { doubles } from '../devices/kernels/index.ts';
 import type { DeviceContext, Processor } from '../devices/spec.ts';
 import type { StrandPlan } from './compile.ts';

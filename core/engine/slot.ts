@@ -1,5 +1,6 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
-import { Ramp, StereoDelay } from '../devices/math.ts';
+import { StereoDelay } from '../devices/align.ts';
+import { Ramp } from '../devices/math.ts';
 import { doubles } from '../devices/kernels/index.ts';
 import type { DeviceContext, Processor } from '../devices/spec.ts';
 import type { KeyEdge, SlotPlan } from './compile.ts';

@@ -9,14 +9,17 @@ import { PER_NODE, PER_SLOT, SCOPE, type FromEngine, type ToEngine } from './mes
 /** The live engine: the core's renderer in the audio thread. */
 class EngineProcessor extends AudioWorkletProcessor {
   private readonly sounds = new Map<string, Sound>();
-  private readonly renderer = new Renderer(sampleRate, 128, this.sounds);
+  private readonly renderer: Renderer;
   private tracks = new Map<string, Track>();
   private session: Session | null = null;
   private slots: string[] = [];
   private blocks = 0;
-  private readonly meter = new LiveMeter(sampleRate, 128);
-  private readonly l = new Float64Array(128);
-  private readonly r = new Float64Array(128);
+  private readonly meter: LiveMeter;
+  /** what was worked out ahead, and how much of it has been handed over: longer blocks than the browser's 128 frames cost little more than half as much */
+  private readonly ahead: [Float32Array, Float32Array];
+  private given: number;
+  private readonly l: Float64Array;
+  private readonly r: Float64Array;
   /** milliseconds of work and the blocks they were for, over about a second: the clock here counts whole milliseconds, so only sums say something */
   private spent = 0;
   private counted = 0;
@@ -30,6 +33,15 @@ class EngineProcessor extends AudioWorkletProcessor {
   constructor(options?: { processorOptions?: { together?: number } }) {
     super();
     this.together = Math.max(1, options?.processorOptions?.together ?? 4);
+    // never more than the browser asks for in one go, so that working ahead never makes one callback do the work of two
+    let block = 128;
+    while (block < 512 && block * 2 <= this.together * 128) block *= 2;
+    this.renderer = new Renderer(sampleRate, block, this.sounds);
+    this.meter = new LiveMeter(sampleRate, block);
+    this.ahead = [new Float32Array(block), new Float32Array(block)];
+    this.given = block;
+    this.l = new Float64Array(block);
+    this.r = new Float64Array(block);
     this.port.onmessage = (m: MessageEvent<ToEngine>) => this.take(m.data);
   }
 
@@ -77,9 +89,15 @@ class EngineProcessor extends AudioWorkletProcessor {
   process(_inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
     const [l, r] = outputs[0];
     const began = Date.now();
-    this.renderer.process(l, r ?? l, l.length);
-    for (let i = 0; i < l.length; i++) { this.l[i] = l[i]; this.r[i] = (r ?? l)[i]; }
-    this.meter.take(this.l, this.r, l.length);
+    const [al, ar] = this.ahead;
+    if (this.given >= al.length) {
+      this.renderer.process(al, ar, al.length);
+      for (let i = 0; i < al.length; i++) { this.l[i] = al[i]; this.r[i] = ar[i]; }
+      this.meter.take(this.l, this.r, al.length);
+      this.given = 0;
+    }
+    for (let i = 0, at = this.given; i < l.length; i++) { l[i] = al[at + i]; (r ?? l)[i] = ar[at + i]; }
+    this.given += l.length;
     const ms = Date.now() - began;
     this.spent += ms;
     this.sum += ms;

@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
-import { NO_AUDITION, findSlot, sessionLength, type Id, type Session, type Slot, type Track } from '../../core/index.ts';
+import { NO_AUDITION, devicesIn, findSlot, sessionLength, type Id, type Session, type Slot, type Track } from '../../core/index.ts';
 import workletUrl from '../audio/engine.worklet.ts?worker&url';
 import { jobs, type Running } from '../audio/jobs.ts';
 import { PER_NODE, PER_SLOT, type FromEngine, type Hearing, type Match, type ToEngine } from '../audio/messages.ts';
@@ -10,6 +10,11 @@ import { useUi } from './ui.ts';
 export interface NodeMeter { before: number; left: number; right: number; rms: number }
 /** What is compared: several hearings of one line, the first being all as it is; `now` is heard. */
 export interface Comparison { id: string; track: Id; slot: Id | null; label: string; hearings: Hearing[]; now: number; last: number; match: Match | null; busy: number | null }
+/** A small session answers at once; a large one gets a longer buffer (seconds), so that what else the machine does makes no gap. */
+const roomFor = (s: Session): 'interactive' | number => {
+  const devices = s.tracks.reduce((n, t) => n + devicesIn(t.chain).length, 0);
+  return devices > 120 ? 0.08 : devices > 60 ? 0.04 : 'interactive';
+};
 const AS_IS: Hearing = { id: 'as-is', label: 'As it is', at: 'line', audition: { bypass: [] } };
 
 /**
@@ -29,6 +34,8 @@ export const useAudio = defineStore('audio', () => {
   /** share of the time there is for each block that the engine needs, and callbacks that came late */
   const load = ref(0);
   const late = ref(0);
+  /** gaps in what was heard, as the browser counts them; where it does not count, callbacks that came late */
+  const dropouts = ref(0);
   /** set while a preset is listened to instead of the session */
   const listening = shallowRef<{ preset: string; session: Session; track: Id } | null>(null);
 
@@ -39,6 +46,7 @@ export const useAudio = defineStore('audio', () => {
   const master: { readings: number[] } = { readings: [] };
 
   let context: AudioContext | null = null;
+  let room: ReturnType<typeof roomFor> = 'interactive';
   let node: AudioWorkletNode | null = null;
   let sent = new Map<Id, Track>();
   let sentMedia = new Set<string>();
@@ -52,10 +60,10 @@ export const useAudio = defineStore('audio', () => {
   const post = (m: ToEngine, transfer: Transferable[] = []) => node?.port.postMessage(m, transfer);
 
   async function start(s: Session): Promise<void> {
-    if (context?.sampleRate === s.sampleRate && node) { await context.resume(); return; }
+    if (context?.sampleRate === s.sampleRate && node && roomFor(s) === room) { await context.resume(); return; }
     node?.disconnect();
     await context?.close();
-    context = new AudioContext({ sampleRate: s.sampleRate, latencyHint: 'interactive' });
+    context = new AudioContext({ sampleRate: s.sampleRate, latencyHint: (room = roomFor(s)) });
     await context.audioWorklet.addModule(workletUrl);
     node = new AudioWorkletNode(context, 'rope-shelf-engine', { numberOfInputs: 0, numberOfOutputs: 1, outputChannelCount: [2], processorOptions: { together: Math.ceil((context.baseLatency * s.sampleRate) / 128) } });
     node.port.onmessage = (m: MessageEvent<FromEngine>) => heard(m.data);
@@ -89,6 +97,7 @@ export const useAudio = defineStore('audio', () => {
       master.readings = m.master;
       load.value = m.load;
       late.value = m.late;
+      dropouts.value = (context as AudioContext & { playbackStats?: { underrunEvents: number } }).playbackStats?.underrunEvents ?? m.late;
     }
   }
 
@@ -236,5 +245,5 @@ export const useAudio = defineStore('audio', () => {
     listening.value = null;
   }
 
-  return { playing, starting, seconds, length, latency, compare, listening, nodes, slots, scope, play, stop, toggle, seek, mono, load, late, master, resetMeters, watchSlot, compareHearings, toggleCompare, keyHearings, hear, endCompare, listen, endListening };
+  return { playing, starting, seconds, length, latency, compare, listening, nodes, slots, scope, play, stop, toggle, seek, mono, load, late, dropouts, master, resetMeters, watchSlot, compareHearings, toggleCompare, keyHearings, hear, endCompare, listen, endListening };
 });

@@ -31,6 +31,8 @@ const TABLE_SLOTS = 64;
 
 let buffer: ArrayBuffer | null = null;
 let simd: Simd | null = null;
+/** all of the kernels' memory as doubles */
+let heap: Float64Array | null = null;
 let wanted = true;
 let top = 256;
 const free = new Map<number, number[]>();
@@ -144,6 +146,14 @@ export function clipBlock(x: Float64Array, from: number, to: number, gain: numbe
   else plain.clipBlock(x, from, to, gain, ceiling, soft, s);
 }
 
+/** dst[at …] = src[from …], n of them; the two stretches may lie in one buffer. Inside the kernels' memory the machine's own move does it, without making a view. */
+export function copy(dst: Float64Array, at: number, src: Float64Array, from: number, n: number): void {
+  if (heap && dst.buffer === buffer && src.buffer === buffer) {
+    const s = src.byteOffset / 8 + from;
+    heap.copyWithin(dst.byteOffset / 8 + at, s, s + n);
+  } else for (let i = 0; i < n; i++) dst[at + i] = src[from + i];
+}
+
 /** Which kernels run: “simd” or “plain”. */
 export const backend = (): 'simd' | 'plain' => (simd ? 'simd' : 'plain');
 
@@ -160,6 +170,7 @@ for (const binary of BINARIES) {
     const memory = new wasm.Memory({ initial: BYTES / 65536, maximum: BYTES / 65536 });
     const instance = new wasm.Instance(new wasm.Module(binary), { env: { memory, abort: () => { throw new Error('A kernel stopped.'); } } });
     buffer = memory.buffer;
+    heap = new Float64Array(buffer);
     simd = loaded = instance.exports as Simd;
     table = 256;
     tableInts = new Int32Array(buffer, table, TABLE_SLOTS * 6);
