@@ -21,7 +21,7 @@ export function applyDrop(session: Session, plan: DropPlan, preset: Preset): { s
   const ties: Record<string, string> = {};
   for (const e of plan.ends) {
     const choice = e.choices.find((c) => c.id === e.chosen)!;
-    if (choice.kind === 'track') ties[tieKey(preset.id, e.end)] = choice.track!;
+    if (choice.kind === 'track') ties[tieKey(preset, e.end)] = choice.track!;
   }
   if (Object.keys(ties).length) next.lastTies = { ...session.lastTies, ...ties };
   const problems = validateSession(next);

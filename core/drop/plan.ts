@@ -1,16 +1,18 @@
 import { compile, CompileError } from '../engine/compile.ts';
 import { DEVICE_TYPES } from '../devices/index.ts';
-import { createTrack, freeName, masterOf, placeFor, trackOf } from '../model/create.ts';
+import { createDevice, createTrack, freeName, masterOf, placeFor, trackOf } from '../model/create.ts';
 import { clone, hashOf } from '../model/json.ts';
 import { randomIds, type IdMaker } from '../model/ids.ts';
 import { NOTES, formatValue, noteFor, noteMs } from '../model/units.ts';
 import { controllerName, controllersIn, dropDeadTies, freeController } from '../model/handles.ts';
-import { chainAt, devicesIn, mapSlots, placeOf as placeIn, racksIn, renewSlot, withChainAt } from '../model/slots.ts';
-import type { Id, LooseEnd, ParamValue, Parts, Preset, Problem, Session, Slot, Track } from '../model/types.ts';
+import { chainAt, devicesIn, mapSlots, placeOf as placeIn, racksIn, renewSlot, walkSlots, withChainAt } from '../model/slots.ts';
+import type { Id, LooseEnd, Origin, ParamValue, Parts, Preset, Problem, Session, Slot, Track } from '../model/types.ts';
 import { isUsed } from './capture.ts';
 
 export type Place =
   | { kind: 'new'; index?: number; folder?: Id | null }
+  /** the preset makes up the whole session: for a starter in an empty one */
+  | { kind: 'whole' }
   /** `container`: the line itself or a strand on it, for “at”; `slot`: the device or rack whose place is taken, for “swap” */
   | { kind: 'onto'; track: Id; chain: 'replace' | 'append' | 'before' | 'at' | 'swap'; at?: number; container?: Id; slot?: Id };
 
@@ -45,6 +47,28 @@ export interface Adaptation {
   on: boolean;
 }
 
+/** A third-party device that this program cannot run, and the built-in one that may stand in for it. */
+export interface StandIn {
+  /** place in the preset's content, such as "t1/dev4" */
+  path: string;
+  label: string;
+  name: string;
+  type: string;
+  typeLabel: string;
+  reason: string;
+  on: boolean;
+}
+
+/** A hardware input or output by name, and which name it gets here. */
+export interface PortPlan {
+  side: 'input' | 'output';
+  port: string;
+  choices: string[];
+  /** null: left unconnected */
+  chosen: string | null;
+  reason: string;
+}
+
 export interface DropPlan {
   preset: { id: string; version: number; hash: string; name: string };
   drop: Id;
@@ -60,6 +84,8 @@ export interface DropPlan {
   target: Track | null;
   renames: { local: Id; from: string; to: string }[];
   adaptations: Adaptation[];
+  standIns: StandIn[];
+  ports: PortPlan[];
   /** what changes by itself and needs no decision, for the person to know */
   facts: string[];
   problems: Problem[];
@@ -72,6 +98,12 @@ export interface PlanOptions {
   parts?: Parts;
   /** path of an adaptation → whether it is made; all are when left out */
   adapt?: Record<string, boolean>;
+  /** path of a third-party device → whether the built-in one takes its place; none does when left out */
+  standIns?: Record<string, boolean>;
+  /** "input/Mic 1" → the port's name here, or null for none */
+  ports?: Record<string, string | null>;
+  /** false: what arrives does not remember a preset (borrowed from a session) */
+  origin?: boolean;
   /** for a repeatable plan */
   ids?: IdMaker;
   /** ids of an earlier plan of the same drop, so that re-planning keeps them */
@@ -86,17 +118,19 @@ export function planDrop(session: Session, preset: Preset, options: PlanOptions 
   const ids = options.ids ?? randomIds;
   const c = preset.content;
   const place: Place = options.place ?? { kind: 'new' };
-  const parts = (options.parts ?? (place.kind === 'onto' ? ['chain', 'sends', 'keys'] : c.parts)).filter((p) => c.parts.includes(p));
+  const own = new Set([...c.parts, ...Object.values(c.trackParts ?? {}).flat()]);
+  const parts = (options.parts ?? (place.kind === 'onto' ? ['chain', 'sends', 'keys'] : [...own])).filter((p) => own.has(p));
   const map: Record<Id, Id> = {};
   const fresh = (local: Id, prefix: string) => (map[local] ??= options.keep?.ids[local] ?? ids(prefix));
   const drop = options.keep?.drop ?? ids('drop');
   const problems: Problem[] = [];
   const facts: string[] = [];
 
-  const needed = c.looseEnds.filter((e) => isNeeded(e, c.tracks, parts));
-  const ends = needed.map((e) => planEnd(session, preset, e, options.ties?.[e.id], place));
+  const arriving = place.kind === 'onto' ? c.tracks.slice(0, 1) : c.tracks;
+  const needed = c.looseEnds.filter((e) => arriving.some((t) => usesEnd(t, e, parts)));
+  const ends = planEnds(session, preset, needed, options.ties ?? {}, place);
   const renames: DropPlan['renames'] = [];
-  const names = session.tracks.map((t) => t.name);
+  const names = place.kind === 'whole' ? [] : session.tracks.map((t) => t.name);
   const rename = (local: Id, name: string) => {
     const to = freeName(name, names);
     if (to !== name) renames.push({ local, from: name, to });
@@ -113,38 +147,44 @@ export function planDrop(session: Session, preset: Preset, options: PlanOptions 
   function bring(end: LooseEnd, kind: 'spare' | 'empty'): Id {
     const local = kind === 'spare' ? end.spare! : `empty-${end.id}`;
     const known = map[local];
-    if (known) return known;
+    if (known && spares.some((t) => t.id === known)) return known;
     const source = kind === 'spare' ? c.spares.find((s) => s.id === end.spare)! : createTrack(end.role === 'master' ? 'bus' : end.role, { id: local, name: end.label, channels: end.channels });
-    const t = clone(source);
-    t.id = fresh(local, 'trk');
-    t.name = rename(local, t.name);
-    t.output = { kind: 'track', track: masterOf(session).id };
-    t.chain = t.chain.map((d) => renewSlot(d, fresh));
+    const t: Track = { ...clone(source), id: fresh(local, 'trk'), name: rename(local, source.name), output: { kind: 'track', track: masterOf(session).id } };
     spares.push(t);
     return t.id;
   }
 
-  const adaptations = planAdaptations(session, preset, parts, ends, options.adapt ?? {}, facts);
+  const adaptations = planAdaptations(session, preset, arriving, parts, ends, options.adapt ?? {}, facts);
+  const standIns = planStandIns([...arriving.filter((t) => partsOf(preset, t, parts).includes('chain')), ...c.spares.filter((x) => map[x.id])], options.standIns ?? {});
+  const ports = planPorts(session, preset, arriving, parts, options.ports ?? {});
+  const portFor = (side: PortPlan['side'], port: string) => ports.find((x) => x.side === side && x.port === port)?.chosen ?? null;
   const adapted = (track: Id, slot: Slot): Slot => mapSlots([clone(slot)], (d) => {
     if (d.kind === 'rack') return { ...d, handles: d.handles.map((h) => { const a = adaptations.find((x) => x.on && x.path === `${track}/${h.id}/cc`); return a ? { ...h, cc: a.to as number } : h; }) };
+    const instead = standIns.find((x) => x.on && x.path === `${track}/${d.id}`);
+    if (instead) return createDevice(instead.type, {}, { id: d.id, name: d.name, state: d.state, key: d.key });
     const out = { ...d, params: { ...d.params } };
     for (const a of adaptations) if (a.on && a.path.startsWith(`${track}/${d.id}/`)) out.params[a.path.slice(track.length + d.id.length + 2)] = a.to;
     return out;
   })[0];
-  for (const s of spares) {
-    const local = c.spares.find((x) => map[x.id] === s.id);
-    if (local) s.chain = local.chain.map((d) => renewSlot(adapted(local.id, d), fresh));
-  }
 
-  for (const t of c.tracks) fresh(t.id, 'trk');
-  const originOf = (local: Id) => ({ preset: preset.id, version: preset.version, hash: preset.hash, name: preset.name, drop, local });
+  const master = masterOf(session);
+  // a session keeps its own master: what went to the preset's goes there
+  const staysOut = (t: Track) => t.role === 'master' && place.kind === 'new' && c.tracks.length > 1;
+  for (const t of arriving) if (staysOut(t)) map[t.id] = master.id; else fresh(t.id, 'trk');
+  const originOf = (local: Id): Origin => ({ preset: preset.id, version: preset.version, hash: preset.hash, name: preset.name, drop, local });
+  /** The uppermost origin: with what it takes to tell later what was changed here. */
+  const rootOrigin = (local: Id, track: Id, named: Id[], takes: Parts, renamed?: string): Origin => ({
+    ...originOf(local), parts: takes, ids: Object.fromEntries(named.flatMap((x) => (map[x] ? [[map[x], x]] : []))),
+    adapted: { ...Object.fromEntries(adaptations.filter((x) => x.on && x.path.startsWith(track + '/') && named.includes(x.path.split('/')[1])).map((x) => [x.path.slice(track.length + 1), x.to])), ...(renamed ? { name: renamed } : {}) },
+  });
+  const remember = options.origin !== false;
   const end = (id: Id): Id | null => (id in tied ? tied[id] : (map[id] ?? null));
-  const slotFor = (track: Id, slot: Slot): Slot => {
+  const slotFor = (t: Track, slot: Slot, keys: boolean): Slot => {
     // local ids are needed for the origins, so keys and origins come before the ids
-    const local = mapSlots([adapted(track, slot)], (d) => {
-      const out: Slot = { ...d, origin: originOf(d.id) };
+    const local = mapSlots([adapted(t.id, slot)], (d) => {
+      const out: Slot = remember ? { ...d, origin: originOf(d.id) } : { ...d };
       if (out.kind === 'device' && out.key.kind === 'track') {
-        const to = parts.includes('keys') ? end(out.key.track) : null;
+        const to = keys ? end(out.key.track) : null;
         out.key = to ? { ...out.key, track: to } : { kind: 'own' };
       }
       return out;
@@ -155,32 +195,45 @@ export function planDrop(session: Session, preset: Preset, options: PlanOptions 
     const to = end(s.to);
     return to ? [{ ...clone(s), id: fresh(s.id, 'snd'), to }] : [];
   });
-  const has = (p: Parts[number]) => parts.includes(p);
+  for (const [i, s] of spares.entries()) {
+    const local = c.spares.find((x) => map[x.id] === s.id);
+    if (!local) continue;
+    const chain = local.chain.map((d) => slotFor(local, d, false));
+    spares[i] = { ...s, chain, ...(remember ? { origin: rootOrigin(local.id, local.id, [local.id, ...idsIn(local)], SPARE_PARTS, s.name === local.name ? undefined : s.name) } : {}) };
+  }
 
   let target: Track | null = null;
   const tracks: Track[] = [];
-  if (place.kind === 'new') {
+  if (place.kind !== 'onto') {
+    const home: Track['output'] = { kind: 'track', track: place.kind === 'whole' ? (map[masterIn(c)] ?? master.id) : master.id };
     for (const t of c.tracks) {
-      const isMaster = t.role === 'master';
-      const role = isMaster ? 'bus' : t.role;
-      const out: Track = { ...clone(t), id: map[t.id], role, name: rename(t.id, t.name), origin: originOf(t.id), sends: has('sends') ? sendsFor(t) : [], chain: has('chain') ? t.chain.map((d) => slotFor(t.id, d)) : [] };
-      out.output = t.output.kind === 'track' ? (({ kind: 'track', track: end(t.output.track) ?? '' })) : { kind: 'track', track: masterOf(session).id };
-      if (out.output.kind === 'track' && !out.output.track) out.output = { kind: 'none' };
-      if (t.output.kind === 'none' && c.parts.includes('output') && !isMaster) out.output = { kind: 'none' };
-      if (t.output.kind === 'hardware') out.output = t.output;
-      out.input = t.input.kind === 'track' ? (end(t.input.track) ? { ...t.input, track: end(t.input.track)! } : { kind: 'none' }) : t.input;
-      out.folder = t.folder ? end(t.folder) : (place.folder ?? null);
-      out.clips = t.clips.map((k) => ({ ...clone(k), id: fresh(k.id, 'clp') }));
+      if (staysOut(t)) { if (t.chain.length) facts.push(`“${session.name}” keeps its own master; the ${t.chain.length === 1 ? 'device' : `${t.chain.length} devices`} of the preset’s stay${t.chain.length === 1 ? 's' : ''} out.`); continue; }
+      const takes = partsOf(preset, t, parts);
+      const has = (p: Parts[number]) => takes.includes(p);
+      const isMaster = t.role === 'master' && place.kind !== 'whole';
+      const name = rename(t.id, t.name);
+      const out: Track = { ...clone(t), id: map[t.id], role: isMaster ? 'bus' : t.role, name, sends: has('sends') ? sendsFor(t) : [], chain: has('chain') ? t.chain.map((d) => slotFor(t, d, has('keys'))) : [] };
+      if (t.role === 'master' && !isMaster) out.output = t.output.kind === 'hardware' ? t.output : { kind: 'none' };
+      else if (t.output.kind === 'track') { const to = end(t.output.track); out.output = to ? { kind: 'track', track: to } : { kind: 'none' }; }
+      else if (t.output.kind === 'hardware') { const port = portFor('output', t.output.port); out.output = port ? { kind: 'hardware', port } : home; }
+      else out.output = has('output') && !isMaster ? { kind: 'none' } : home;
+      if (t.input.kind === 'track') { const from = end(t.input.track); out.input = from ? { ...t.input, track: from } : { kind: 'none' }; }
+      else if (t.input.kind === 'hardware') { const port = portFor('input', t.input.port); out.input = port ? { kind: 'hardware', port } : { kind: 'none' }; }
+      out.folder = t.folder ? end(t.folder) : place.kind === 'new' ? (place.folder ?? null) : null;
+      out.clips = has('clips') ? t.clips.map((k) => ({ ...clone(k), id: fresh(k.id, 'clp') })) : [];
+      if (remember) out.origin = rootOrigin(t.id, t.id, [t.id, ...idsIn(t)], takes, name === t.name ? undefined : name);
       tracks.push(out);
     }
   } else {
     const before = trackOf(session, place.track);
     if (!before) throw new Error('The line that the preset was to be dropped onto is not in this session any more.');
     const t = c.tracks[0];
+    const has = (p: Parts[number]) => partsOf(preset, t, parts).includes(p);
     map[t.id] = before.id;
     target = { ...before };
+    const whole = place.chain === 'replace';
     if (has('chain')) {
-      const chain = t.chain.map((d) => slotFor(t.id, d));
+      const chain = t.chain.map((d) => slotFor(t, d, has('keys'))).map((x, i) => (whole || !remember ? x : { ...x, origin: rootOrigin(t.chain[i].id, t.id, slotIds(t.chain[i]), ['chain', ...(has('keys') ? ['keys' as const] : [])]) }));
       const swapped = place.chain === 'swap' && place.slot ? placeIn(before, place.slot) : null;
       if (place.chain === 'swap' && !swapped) throw new Error('The device or rack that was to be replaced is not on this line any more.');
       const container = swapped?.container ?? (place.chain === 'at' ? (place.container ?? before.id) : before.id);
@@ -191,7 +244,6 @@ export function planDrop(session: Session, preset: Preset, options: PlanOptions 
         return place.chain === 'replace' ? chain : [...was.slice(0, at), ...chain, ...was.slice(at)];
       });
       target = { ...target, chain: dropDeadTies(target.chain) };
-      if (place.chain === 'replace') target.origin = originOf(t.id);
     }
     if (has('sends')) {
       const add = sendsFor(t);
@@ -205,11 +257,12 @@ export function planDrop(session: Session, preset: Preset, options: PlanOptions 
     if (has('colour')) target.colour = t.colour;
     if (has('note')) target.note = t.note;
     if (has('name')) { const free = freeName(t.name, session.tracks.filter((x) => x.id !== before.id).map((x) => x.name)); if (free !== t.name) renames.push({ local: t.id, from: t.name, to: free }); target.name = free; }
+    if (whole && has('chain')) { if (remember) target.origin = rootOrigin(t.id, t.id, [t.id, ...idsIn(t)], partsOf(preset, t, parts), has('name') && target.name !== t.name ? target.name : undefined); else delete target.origin; }
     if (t.channels !== before.channels && has('chain')) facts.push(`The preset was made on a ${width(t.channels)} track; “${before.name}” is ${width(before.channels)}. Every device here plays both.`);
   }
   if (preset.reference.sampleRate !== session.sampleRate) facts.push(`Saved at ${preset.reference.sampleRate / 1000} kHz, dropped at ${session.sampleRate / 1000} kHz: values are in dB, Hz and ms, so they stay as they are.`);
 
-  const plan: DropPlan = { preset: { id: preset.id, version: preset.version, hash: preset.hash, name: preset.name }, drop, place, parts, ids: map, ends, tracks, spares, target, renames, adaptations, facts, problems };
+  const plan: DropPlan = { preset: { id: preset.id, version: preset.version, hash: preset.hash, name: preset.name }, drop, place, parts, ids: map, ends, tracks, spares, target, renames, adaptations, standIns, ports, facts, problems };
   try { compile(placeDrop(session, plan)); } catch (e) {
     if (!(e instanceof CompileError)) throw e;
     problems.push({ path: '', rule: 'loop', message: `This drop would make a loop. ${e.message}` });
@@ -222,6 +275,7 @@ const width = (n: 1 | 2) => (n === 1 ? 'mono' : 'stereo');
 
 /** The session with the plan carried out; shared with applyDrop. */
 export function placeDrop(session: Session, plan: DropPlan): Session {
+  if (plan.place.kind === 'whole') return { ...session, tracks: plan.tracks };
   let tracks = [...session.tracks];
   if (plan.target) tracks = tracks.map((t) => (t.id === plan.target!.id ? plan.target! : t));
   const draft = { ...session, tracks };
@@ -233,10 +287,39 @@ export function placeDrop(session: Session, plan: DropPlan): Session {
   return { ...session, tracks };
 }
 
-function isNeeded(e: LooseEnd, tracks: Track[], parts: Parts): boolean {
-  if (e.kind === 'send') return parts.includes('sends') && tracks.some((t) => t.sends.some((s) => s.to === e.id));
-  if (e.kind === 'key') return parts.includes('keys') && parts.includes('chain');
-  return parts.includes(e.kind);
+/** What of a preset's track is meant: its own parts where it has them, and of these what was asked for. */
+export const partsOf = (preset: Preset, t: Track, parts: Parts): Parts => (preset.content.trackParts?.[t.id] ?? preset.content.parts).filter((p) => parts.includes(p));
+
+const SPARE_PARTS: Parts = ['chain', 'level', 'pan', 'colour', 'note'];
+const masterIn = (c: Preset['content']): Id => c.tracks.find((t) => t.role === 'master')?.id ?? '';
+/** Every id of a slot: itself, strands, handles, ties and what is inside. */
+const slotIds = (slot: Slot): Id[] => [...walkSlots([slot])].flatMap((s) => (s.kind === 'device' ? [s.id] : [s.id, ...s.strands.map((x) => x.id), ...s.handles.flatMap((h) => [h.id, ...h.ties.map((t) => t.id)])]));
+const idsIn = (t: Track): Id[] => [...t.chain.flatMap(slotIds), ...t.sends.map((s) => s.id)];
+
+/** Whether a track of the preset leads to a loose end with one of the parts. */
+function usesEnd(t: Track, e: LooseEnd, parts: Parts): boolean {
+  if (!(e.kind === 'send' ? parts.includes('sends') : e.kind === 'key' ? parts.includes('keys') && parts.includes('chain') : parts.includes(e.kind))) return false;
+  if (e.kind === 'send') return t.sends.some((s) => s.to === e.id);
+  if (e.kind === 'key') return devicesIn(t.chain).some((d) => d.key.kind === 'track' && d.key.track === e.id);
+  if (e.kind === 'folder') return t.folder === e.id;
+  const far = e.kind === 'output' ? t.output : t.input;
+  return far.kind === 'track' && far.track === e.id;
+}
+
+/** Choices for all loose ends; two far sides of one name do not land on the same track by themselves when there is a second that fits as well. */
+function planEnds(session: Session, preset: Preset, ends: LooseEnd[], ties: Record<Id, string>, place: Place): EndPlan[] {
+  const out: EndPlan[] = [];
+  for (const e of ends) {
+    const p = planEnd(session, preset, e, ties[e.id], place);
+    const taken = out.filter((x) => x.end.kind === e.kind && x.end.label === e.label).map((x) => x.chosen);
+    const first = p.choices.find((x) => x.id === p.chosen)!;
+    if (!p.decided && first.kind === 'track' && taken.includes(first.id)) {
+      const other = p.choices.find((x) => !taken.includes(x.id) && (x.kind === 'spare' || (x.kind === 'track' && x.score >= Math.min(60, first.score))));
+      if (other) p.chosen = other.id;
+    }
+    out.push(p);
+  }
+  return out;
 }
 
 /** Ranked choices for one loose end: same content, the last choice in this session, same name, similar name or sound and same role; then spare, empty, master, open. */
@@ -271,7 +354,7 @@ function fits(end: LooseEnd, t: Track): boolean {
 
 function likeness(session: Session, preset: Preset, end: LooseEnd, spare: Track | undefined, t: Track): [number, string] {
   if (spare && spare.chain.length > 0 && soundHash(spare) === soundHash(t)) return [100, 'has exactly the same devices and values'];
-  if (session.lastTies?.[tieKey(preset.id, end)] === t.id) return [90, 'chosen last time in this session'];
+  if (session.lastTies?.[tieKey(preset, end)] === t.id) return [90, 'chosen last time in this session'];
   const [a, b] = [words(end.label), words(t.name)];
   const role = t.role === end.role;
   if (a.join(' ') === b.join(' ')) return role ? [80, 'has the same name'] : [60, `has the same name, as a ${t.role}`];
@@ -297,13 +380,49 @@ const words = (s: string) => {
 const sketch = (t: Track) => devicesIn(t.chain).filter((d) => d.type === 'reverb' || d.type === 'delay' || d.type === 'opaque')
   .map((d) => (d.type === 'reverb' ? `${String(d.params.type)} reverb` : d.type === 'opaque' ? d.name : 'delay')).join(' + ');
 
-/** Under which name a session remembers how a loose end was tied. */
-export const tieKey = (preset: string, end: LooseEnd) => `${preset}/${end.kind}/${end.label}`;
+/** Under which name a session remembers how a loose end was tied; the second of one name has its id behind it. */
+export const tieKey = (preset: Preset, end: LooseEnd) => {
+  const twin = preset.content.looseEnds.find((e) => e.kind === end.kind && e.label === end.label);
+  return `${preset.id}/${end.kind}/${end.label}${twin && twin.id !== end.id ? `/${end.id}` : ''}`;
+};
 
-function planAdaptations(session: Session, preset: Preset, parts: Parts, ends: EndPlan[], adapt: Record<string, boolean>, facts: string[]): Adaptation[] {
+/** Words in a third-party device's name that say what it does, and the built-in device that does the same. */
+const KINDS: [RegExp, string][] = [
+  [/de-?ess|sibil/i, 'deesser'], [/multi-?band/i, 'multiband'], [/limit|maxim/i, 'limiter'], [/comp|level(l)?er|squash|squeeze/i, 'compressor'], [/gate|expand/i, 'gate'], [/clip/i, 'clipper'],
+  [/\beq\b|equal|filter|tone/i, 'eq'], [/verb|plate|hall|room|chamber/i, 'reverb'], [/delay|echo|slap/i, 'delay'], [/satur|tape|tube|drive|warm|distort/i, 'saturator'], [/chorus|flang|ensemble/i, 'chorus'],
+  [/doubl/i, 'doubler'], [/tune|pitch corr/i, 'pitchcorrect'], [/pitch|shift|octav/i, 'pitchshift'], [/wid(e|th)|stereo|imag/i, 'width'], [/gain|trim|util/i, 'trim'],
+];
+
+function planStandIns(tracks: Track[], wanted: Record<string, boolean>): StandIn[] {
+  return tracks.flatMap((t) => devicesIn(t.chain).flatMap((d): StandIn[] => {
+    if (!d.foreign) return [];
+    const name = d.foreign.name || d.name;
+    const type = KINDS.find(([words, id]) => words.test(`${d.name} ${name}`) && DEVICE_TYPES[id])?.[1] ?? 'trim';
+    const label = DEVICE_TYPES[type].label, path = `${t.id}/${d.id}`;
+    return [{ path, label: `${t.name} · ${d.name}`, name, type, typeLabel: label, on: wanted[path] ?? false, reason: type === 'trim' ? 'its name does not say what it does; a Trim keeps its place' : `by its name the nearest built-in device is ${label}, with its factory values` }];
+  }));
+}
+
+/** Hardware is known by name: the same name, a similar one, or it stays under its own name for another setup. */
+function planPorts(session: Session, preset: Preset, tracks: Track[], parts: Parts, wanted: Record<string, string | null>): PortPlan[] {
+  const out: PortPlan[] = [];
+  for (const side of ['input', 'output'] as const) {
+    const known = [...new Set(session.tracks.flatMap((t) => (t[side].kind === 'hardware' ? [(t[side] as { port: string }).port] : [])))];
+    for (const t of tracks) {
+      const far = t[side];
+      if (far.kind !== 'hardware' || !partsOf(preset, t, parts).includes(side) || out.some((x) => x.side === side && x.port === far.port)) continue;
+      const exact = known.includes(far.port), like = known.find((k) => words(k).some((w) => words(far.port).includes(w)));
+      const key = `${side}/${far.port}`, chosen = key in wanted ? wanted[key] : exact ? far.port : (like ?? far.port);
+      out.push({ side, port: far.port, choices: [...new Set([far.port, ...known])], chosen, reason: key in wanted ? 'your choice' : exact ? 'has the same name' : like ? 'similar name' : 'no other line here uses hardware of that name; it keeps its own' });
+    }
+  }
+  return out;
+}
+
+function planAdaptations(session: Session, preset: Preset, arriving: Track[], parts: Parts, ends: EndPlan[], adapt: Record<string, boolean>, facts: string[]): Adaptation[] {
   const out: Adaptation[] = [];
   const spares = preset.content.spares.filter((s) => ends.some((e) => e.chosen === 'spare' && e.end.spare === s.id));
-  const tracks = [...(parts.includes('chain') ? preset.content.tracks : []), ...spares];
+  const tracks = [...arriving.filter((t) => partsOf(preset, t, parts).includes('chain')), ...spares];
   const [was, is] = [preset.reference.tempo, session.tempo];
   const top = session.sampleRate * 0.49;
   // what the preset moves with one controller on purpose stays together

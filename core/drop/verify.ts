@@ -5,7 +5,7 @@ import { controllerName } from '../model/handles.ts';
 import { chainAt, placeOf } from '../model/slots.ts';
 import { formatDb, formatPan, formatValue } from '../model/units.ts';
 import type { Device, Id, Parts, Preset, Rack, Session, Slot, Track } from '../model/types.ts';
-import type { DropPlan } from './plan.ts';
+import { partsOf, type DropPlan } from './plan.ts';
 
 export type Verdict = 'intact' | 'tied' | 'adapted' | 'left out' | 'unexplained';
 
@@ -44,7 +44,11 @@ export function verifyDrop(session: Session, preset: Preset, plan: DropPlan): In
 
   const spares = preset.content.spares.filter((s) => plan.ids[s.id]);
   const everything: Parts = preset.content.parts;
-  for (const t of preset.content.tracks) track(t, trackOf(session, plan.ids[t.id]), plan.parts, plan.place.kind === 'new', false);
+  const all = preset.content.tracks;
+  for (const t of plan.place.kind === 'onto' ? all.slice(0, 1) : all) {
+    if (t.role === 'master' && plan.place.kind === 'new' && all.length > 1) rows.push({ path: `${t.id}/chain`, label: `${t.name} · chain`, wanted: `${t.chain.length} devices`, found: '—', verdict: 'left out', reason: 'the session keeps its own master' });
+    else track(t, trackOf(session, plan.ids[t.id]), partsOf(preset, t, plan.parts), plan.place.kind !== 'onto', false);
+  }
   for (const s of spares) track(s, trackOf(session, plan.ids[s.id]), [...new Set([...everything, 'chain', 'level', 'pan', 'name', 'colour', 'note'] as Parts)].filter((p) => p !== 'sends' && p !== 'output'), true, true);
 
   const counts: IntactReport['counts'] = { intact: 0, tied: 0, adapted: 0, 'left out': 0, unexplained: 0 };
@@ -54,7 +58,8 @@ export function verifyDrop(session: Session, preset: Preset, plan: DropPlan): In
   function track(want: Track, found: Track | undefined, parts: Parts, whole: boolean, spare: boolean) {
     const at = want.id;
     const has = (p: Parts[number]) => parts.includes(p);
-    const skip = (p: Parts[number]) => (has(p) || !preset.content.parts.includes(p) ? null : { verdict: 'left out' as const, reason: 'this part was not chosen' });
+    const saved = spare ? preset.content.parts : partsOf(preset, want, plan.parts.concat(preset.content.parts));
+    const skip = (p: Parts[number]) => (has(p) || !saved.includes(p) ? null : { verdict: 'left out' as const, reason: 'this part was not chosen' });
     const field = (part: Parts[number] | null, key: keyof Track, label: string, text: (v: never) => string, explain?: { verdict: Verdict; reason: string } | null) => {
       const out = part && skip(part);
       if (out && !whole) { rows.push({ path: `${at}/${key}`, label: `${want.name} · ${label}`, wanted: text(want[key] as never), found: '—', ...out }); return; }
@@ -69,7 +74,7 @@ export function verifyDrop(session: Session, preset: Preset, plan: DropPlan): In
     field('level', 'polarity', 'polarity', (v: boolean) => (v ? 'turned over' : 'as is'));
     field('pan', 'pan', 'pan', (v: number) => formatPan(v));
     if (whole) {
-      const asBus = want.role === 'master' && found?.role === 'bus' ? { verdict: 'adapted' as const, reason: 'a session has one master; the chain arrives as a bus' } : null;
+      const asBus = want.role === 'master' && found?.role === 'bus' && plan.place.kind === 'new' ? { verdict: 'adapted' as const, reason: 'a session has one master; the chain arrives as a bus' } : null;
       field(null, 'role', 'role', String, asBus);
       field(null, 'channels', 'width', (v: number) => (v === 1 ? 'mono' : 'stereo'));
       field(null, 'soloSafe', 'solo safe', (v: boolean) => (v ? 'yes' : 'no'));
@@ -78,11 +83,11 @@ export function verifyDrop(session: Session, preset: Preset, plan: DropPlan): In
     if (has('output') && !spare) {
       const wanted = want.output.kind === 'track' ? want.output.track : null;
       if (wanted) tie(`${at}/output`, `${want.name} · output`, wanted, found?.output.kind === 'track' ? found.output.track : null);
-      else if (want.role !== 'master' && whole) row(`${at}/output`, `${want.name} · output`, want.output, found?.output, (v: Track['output']) => v.kind);
+      else if (want.role !== 'master' && whole) row(`${at}/output`, `${want.name} · output`, want.output, found?.output, (v: Track['output']) => (v.kind === 'hardware' ? v.port : v.kind), portText('output', want.output, found?.output));
     }
     if (has('input') && whole && !spare) {
       if (want.input.kind === 'track') tie(`${at}/input`, `${want.name} · input`, want.input.track, found?.input.kind === 'track' ? found.input.track : null);
-      else row(`${at}/input`, `${want.name} · input`, want.input, found?.input, (v: Track['input']) => (v.kind === 'hardware' ? v.port : v.kind));
+      else row(`${at}/input`, `${want.name} · input`, want.input, found?.input, (v: Track['input']) => (v.kind === 'hardware' ? v.port : v.kind), portText('input', want.input, found?.input));
     }
     if (has('folder') && want.folder && whole) tie(`${at}/folder`, `${want.name} · folder`, want.folder, found?.folder ?? null);
     if (has('clips')) want.clips.forEach((c, i) => row(`${at}/clips/${i}`, `${want.name} · clip ${i + 1}`, { ...c, id: '' }, found?.clips[i] && { ...found.clips[i], id: '' }, () => 'clip'));
@@ -150,6 +155,12 @@ export function verifyDrop(session: Session, preset: Preset, plan: DropPlan): In
     const spec = DEVICE_TYPES[want.type];
     const at = `${t.id}/${want.id}`;
     const label = `${t.name} · ${want.name}`;
+    const instead = plan.standIns.find((x) => x.on && x.path === at);
+    if (instead && found?.type === instead.type) {
+      rows.push({ path: `${at}/type`, label: label + ' · device', wanted: instead.name, found: instead.typeLabel, verdict: 'adapted', reason: 'a built-in device takes its place, as chosen' });
+      row(`${at}/state`, label + ' · state', want.state, found.state, String);
+      return;
+    }
     row(`${at}/type`, label + ' · device', want.type, found?.type, String);
     row(`${at}/name`, label + ' · name', want.name, found?.name, String);
     row(`${at}/state`, label + ' · state', want.state, found?.state, String);
@@ -159,11 +170,19 @@ export function verifyDrop(session: Session, preset: Preset, plan: DropPlan): In
       const ok = a && found && canonicalJson(found.params[p]) === canonicalJson(a.to);
       row(`${at}/${p}`, `${label} · ${spec.byId[p]?.label ?? p}`, want.params[p], found?.params[p], (v: never) => (spec.byId[p] ? formatValue(spec.byId[p], v) : String(v)), ok ? { verdict: 'adapted', reason: a.reason } : null);
     }
+    const keyed = plan.parts.includes('keys') && (preset.content.trackParts?.[t.id] ?? preset.content.parts).includes('keys');
     if (want.key.kind === 'own') row(`${at}/key`, label + ' · key', want.key, found?.key, (v: Device['key']) => v.kind);
     else {
-      if (!plan.parts.includes('keys')) rows.push({ path: `${at}/key`, label: label + ' · key', wanted: nameOf(want.key.track), found: '—', verdict: 'left out', reason: 'this part was not chosen' });
+      if (!keyed) rows.push({ path: `${at}/key`, label: label + ' · key', wanted: nameOf(want.key.track), found: '—', verdict: 'left out', reason: 'this part was not chosen' });
       else tie(`${at}/key`, label + ' · key', want.key.track, found?.key.kind === 'track' ? found.key.track : null);
     }
+  }
+
+  function portText(side: 'input' | 'output', want: Track['input'] | Track['output'], found: Track['input'] | Track['output'] | undefined): { verdict: Verdict; reason: string } | null {
+    const p = want.kind === 'hardware' ? plan.ports.find((x) => x.side === side && x.port === want.port) : undefined;
+    if (!p) return null;
+    if (found?.kind === 'hardware' && found.port === p.chosen) return { verdict: 'tied', reason: p.reason };
+    return p.chosen === null && found?.kind !== 'hardware' ? { verdict: 'left out', reason: 'left unconnected on the drop sheet' } : null;
   }
 
   /** A connection: the wanted end is local; what is found must be the track that the choice names, and must exist. */

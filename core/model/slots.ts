@@ -1,5 +1,5 @@
 import { randomIds, type IdMaker } from './ids.ts';
-import type { Device, Id, Rack, Slot, Strand, Track } from './types.ts';
+import type { Device, Id, Origin, Rack, Slot, Strand, Track } from './types.ts';
 
 /** Racks nest at most this deep. */
 export const MAX_DEPTH = 8;
@@ -90,10 +90,24 @@ export function renewSlot<T extends Slot>(slot: T, fresh: (old: Id, prefix: stri
   const map = new Map<Id, Id>();
   const id = (old: Id, prefix: string) => { const n = fresh(old, prefix); map.set(old, n); return n; };
   const walk = (s: Slot): Slot => {
-    if (s.kind === 'device') return { ...s, id: id(s.id, 'dev') };
+    if (s.kind === 'device') return moved({ ...s, id: id(s.id, 'dev') });
     const own = id(s.id, 'rak');
     const strands = s.strands.map((st) => ({ ...st, id: id(st.id, 'str'), chain: st.chain.map(walk) }));
-    return { ...s, id: own, strands, handles: s.handles.map((h) => ({ ...h, id: id(h.id, 'hdl'), ties: h.ties.map((t) => ({ ...t, id: id(t.id, 'tie'), slot: map.get(t.slot) ?? t.slot })) })) };
+    return moved({ ...s, id: own, strands, handles: s.handles.map((h) => ({ ...h, id: id(h.id, 'hdl'), ties: h.ties.map((t) => ({ ...t, id: id(t.id, 'tie'), slot: map.get(t.slot) ?? t.slot })) })) });
   };
+  const moved = (s: Slot): Slot => (s.origin?.ids ? { ...s, origin: renewOrigin(s.origin, map) } : s);
   return walk(slot) as T;
+}
+
+/** An origin whose ids follow the objects that it speaks of; what has no new id is left out. */
+export function renewOrigin(o: Origin, map: ReadonlyMap<Id, Id>): Origin {
+  return o.ids ? { ...o, ids: Object.fromEntries(Object.entries(o.ids).flatMap(([old, local]) => { const now = map.get(old); return now ? [[now, local]] : []; })) } : o;
+}
+
+/** A track with new ids throughout, what it remembers of its preset included. */
+export function renewTrack(t: Track, fresh: (old: Id, prefix: string) => Id): Track {
+  const map = new Map<Id, Id>();
+  const id = (old: Id, prefix: string) => { const n = fresh(old, prefix); map.set(old, n); return n; };
+  const out: Track = { ...t, id: id(t.id, 'trk'), chain: t.chain.map((s) => renewSlot(s, id)), sends: t.sends.map((s) => ({ ...s, id: id(s.id, 'snd') })), clips: t.clips.map((c) => ({ ...c, id: id(c.id, 'clp') })) };
+  return out.origin ? { ...out, origin: renewOrigin(out.origin, map) } : out;
 }

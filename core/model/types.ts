@@ -128,7 +128,7 @@ export interface Clip {
   gain: number;
 }
 
-/** Which preset a line or device was dropped from. */
+/** Which preset a line or device was dropped from. The uppermost object of a drop also keeps what telling its changes apart from the shelf's needs. */
 export interface Origin {
   preset: string;
   version: number;
@@ -137,6 +137,12 @@ export interface Origin {
   drop: string;
   /** the id that this object has inside the preset */
   local: Id;
+  /** the parts that came in */
+  parts?: Parts;
+  /** id here → id inside the preset, for everything that came in with it */
+  ids?: Record<Id, Id>;
+  /** what the drop made different on purpose: path inside the track, such as "dev4/time", "hdl1/cc" or "name" → the value that it got */
+  adapted?: Record<string, ParamValue>;
 }
 
 export interface Track {
@@ -223,6 +229,21 @@ export interface PresetContent {
   spares: Track[];
   /** loose ends of the spares themselves go to the master */
   media: MediaRef[];
+  /** tracks whose parts differ from the common choice */
+  trackParts?: Record<Id, Parts>;
+  /** of a starter: what the session itself is set to */
+  session?: StarterSettings;
+}
+
+/** What a starter keeps of the session around its tracks. */
+export interface StarterSettings {
+  sampleRate: number;
+  bitDepth: 16 | 24 | 32;
+  tempo: number;
+  meter: [number, number];
+  panLaw: -3 | -4.5 | 0;
+  setupId: string | null;
+  note: string;
 }
 
 export interface Requirements {
