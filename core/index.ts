@@ -5,7 +5,7 @@ export { createSession, createTrack, createDevice, createSend, masterOf, trackOf
 export { validateSession } from './model/validate.ts';
 export { validatePreset } from './model/validate-preset.ts';
 export { canonicalJson, clone, hashOf, merge3, same, sha256Hex, type Conflict } from './model/json.ts';
-export { MAX_DEPTH, chainAt, createRack, createStrand, devicesIn, findSlot, mapDevices, mapSlots, placeOf, racksAround, racksIn, renewOrigin, renewSlot, renewTrack, walkSlots, withChainAt } from './model/slots.ts';
+export { MAX_DEPTH, chainAt, createRack, createStrand, devicesIn, findSlot, mapDevices, mapSlots, placeOf, racksAround, racksIn, renewOrigin, renewSlot, renewTrack, slotIds, walkSlots, withChainAt } from './model/slots.ts';
 export {
   BLEND_SPEC, CONTROLLER_NAMES, STRAND_LEVEL, STRAND_PAN, bend, controllerName, controllersIn, dropDeadTies, freeController, handleConflicts, moveController, moveHandle, moversOf, setTarget, tieTarget, tieTargets, tieValue,
   type HandleConflict, type TieTarget,
@@ -28,9 +28,13 @@ export { Spectrum } from './measure/spectrum.ts';
 export { logFrequencies, responseCurve } from './measure/response.ts';
 export { DUPLICATE_PARTS, PARTS, USUAL_PARTS, isPiece } from './drop/parts.ts';
 export { capture, captureSlot, captureStarter, createPreset, requirementsOf, type CaptureOptions, type Captured, type EndChoice, type Leaving, type PresetDraft } from './drop/capture.ts';
-export { planDrop, type Adaptation, type Choice, type DropPlan, type EndPlan, type Place, type PlanOptions } from './drop/plan.ts';
+export { planDrop, type PortPlan, type StandIn, type Adaptation, type Choice, type DropPlan, type EndPlan, type Place, type PlanOptions } from './drop/plan.ts';
 export { DropRefused, applyDrop } from './drop/apply.ts';
 export { verifyDrop, type IntactReport, type ReportRow, type Verdict } from './drop/verify.ts';
+export { lineOf, rootsOf, type Form, type Root } from './drop/forms.ts';
+export { changesOf, type Change } from './drop/changes.ts';
+export { letGo, putBack, stateOf, updateFromShelf, type RootState, type Update, type UpdateConflict, type UpdateOptions } from './drop/update.ts';
+export { borrow, dropSeveral, nothingToDecide, startSession, type Several } from './drop/several.ts';
 export { nullTest, testSignal, type NullResult } from './drop/nulltest.ts';
 export { diffPresets, type Difference } from './drop/diff.ts';
 export { FormatError } from './formats/errors.ts';

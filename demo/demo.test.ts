@@ -16,7 +16,7 @@ test('it is what the scenario says: three songs with their tempi and rates, thei
   for (const s of [kelp, ninth, room]) { expect(validateSession(s)).toEqual([]); expect(() => compile(s)).not.toThrow(); }
 });
 
-test('strips, racks, devices and a rig, each sound, with a category, tags and a note on what to touch first', () => {
+test('strips, racks, devices, rigs and starters, each sound, with a category, tags and a note on what to touch first', () => {
   for (const p of demo.presets) {
     expect(validatePreset(p)).toEqual([]);
     expect(p.category).toMatch(/^\w+\/\w+/);
@@ -27,7 +27,7 @@ test('strips, racks, devices and a rig, each sound, with a category, tags and a 
   }
   expect(new Set(demo.presets.map((p) => p.name)).size).toBe(demo.presets.length);
   const names = (kind: string) => demo.presets.filter((p) => p.kind === kind).length;
-  expect(['strip', 'rack', 'device', 'rig'].map(names)).toEqual([10, 6, 4, 1]);
+  expect(['strip', 'rack', 'device', 'rig', 'starter'].map(names)).toEqual([11, 6, 4, 6, 3]);
 });
 
 test('the classic sets do what they are for', () => {
@@ -49,7 +49,7 @@ test('the classic sets do what they are for', () => {
 
 test('starting settings keep to common practice: voices are high-passed, returns are fully wet, delay returns have their highs rolled off, bus compression is gentle', () => {
   for (const p of demo.presets.filter((x) => x.category.startsWith('Voice'))) {
-    const eqs = devicesIn(p.content.tracks[0].chain).filter((d) => d.type === 'eq');
+    const eqs = p.content.tracks.filter((t) => t.role === 'audio').flatMap((t) => devicesIn(t.chain)).filter((d) => d.type === 'eq');
     expect(eqs.some((d) => d.params['b1.on'] && d.params['b1.type'] === 'highPass' && (d.params['b1.freq'] as number) >= 80)).toBe(true);
   }
   for (const d of demo.sessions) for (const t of d.session.tracks) {

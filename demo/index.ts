@@ -1,5 +1,6 @@
 import { capture, createPreset, createRack, createSend, createSession, createStrand, createTrack, masterOf, placeFor, type Preset, type Track } from '../core/index.ts';
 import { lanternPieces, lanternRoom } from './lantern.ts';
+import { rigsAndStarters } from './rigs.ts';
 import { addSound, bands, maker, plateChain, type DemoSession } from './make.ts';
 import { bass, choir, concertina, deckDrums, leadVoice, type Song } from './sounds.ts';
 
@@ -93,10 +94,10 @@ function strips(home: DemoSession): Preset[] {
   const line = (name: string, colour: string, over: Partial<Track>) => createTrack('audio', { name, colour, output: voice, ...over }, m.ids);
   const home1 = (name: string) => home.session.tracks.find((t) => t.name === name)!;
 
-  const made: { track: Track; name: string; category: string; tags: string[]; pinned?: boolean }[] = [
+  const made: { track: Track; name: string; category: string; tags: string[]; variant?: boolean }[] = [
     { track: home1('Lead voice'), name: 'Lead, close and warm', category: 'Voice/Lead', tags: ['lead', 'folk', 'warm'] },
     {
-      name: 'Double, tucked under', category: 'Voice/Double', tags: ['double', 'quiet'],
+      name: 'Double, tucked under', category: 'Voice/Double', tags: ['double', 'quiet'], variant: true,
       track: line('Double', 'lantern', {
         channels: 1, level: -12, pan: -35, sends: [send('Plate', -10)], note: 'Level first: it should be missed when muted, not heard. Then the high-pass.',
         chain: [m.d('eq', 'Thin out', bands({ 1: ['highPass', 180, 0, 0.71, 24], 3: ['bell', 350, -4, 1.2], 7: ['highShelf', 9000, -2] })), m.d('compressor', 'Flatten', { threshold: -30, ratio: 6, attack: 2, release: 60, makeup: 5 })],
@@ -127,17 +128,17 @@ function strips(home: DemoSession): Preset[] {
       }),
     },
   ];
-  return made.map(({ track, name, category, tags }, i) => {
+  return made.map(({ track, name, category, tags, variant }, i) => {
     const inHome = home.session.tracks.some((t) => t.id === track.id);
     const tracks = [...home.session.tracks];
     if (!inHome) tracks.splice(placeFor(home.session, track.role), 0, track);
     const draft = capture({ ...home.session, tracks }, [track.id]);
-    return createPreset(draft, { id: `demo-strip-${i + 1}`, name, category, tags, colour: track.colour, note: track.note || 'A starting point: each voice, microphone and song needs its own adjustment.' });
+    return createPreset(draft, { id: `demo-strip-${i + 1}`, name, category, tags, parent: variant ? { preset: 'demo-strip-1', version: 1 } : null, colour: track.colour, note: track.note || 'A starting point: each voice, microphone and song needs its own adjustment.' });
   });
 }
 
 /** Everything the first start puts into the database. The same every time. */
 export function makeDemo(): DemoShelf {
-  const home = kelpAndCopper(), room = lanternRoom();
-  return { presets: [...strips(home), ...lanternPieces(room)], sessions: [home, ninthWaveOut(), room] };
+  const home = kelpAndCopper(), hall = ninthWaveOut(), room = lanternRoom();
+  return { presets: [...strips(home), ...lanternPieces(room), ...rigsAndStarters(home.session, hall.session, room.session)], sessions: [home, hall, room] };
 }

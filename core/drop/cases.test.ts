@@ -1,4 +1,4 @@
-import { applyDrop, capture, clone, createPreset, diffPresets, planDrop, requirementsOf, validatePreset, validateSession, verifyDrop, type CaptureArgs, type PlanOptions, type Preset, type Session } from '../index.ts';
+import { applyDrop, capture, clone, createPreset, diffPresets, planDrop, requirementsOf, validatePreset, validateSession, verifyDrop, type CaptureOptions, type PlanOptions, type Preset, type Session } from '../index.ts';
 import { clipOf, dev, device, mediaRef, send, sessionWith } from '../../tests/support/build.ts';
 
 /** a line with everything that can leave it: output, two sends, a key, a folder, an input, a sound */
@@ -13,7 +13,7 @@ function home(): Session {
   s.tracks[2].sends = [send('room', -9, { tap: 'pre' }), send('low', -20, { panMode: 'own', pan: -30, on: false })];
   return s;
 }
-const preset = (o?: CaptureArgs, over: Partial<Preset> = {}): Preset => createPreset(capture(home(), ['line'], o), { id: 'duck', name: 'Ducked bass', ...over });
+const preset = (o?: CaptureOptions, over: Partial<Preset> = {}): Preset => createPreset(capture(home(), ['line'], o), { id: 'duck', name: 'Ducked bass', ...over });
 const drop = (s: Session, p: Preset, o: PlanOptions = {}) => { const plan = planDrop(s, p, o); return { plan, ...applyDrop(s, plan, p) }; };
 const all = ['chain', 'sends', 'level', 'pan', 'output', 'input', 'keys', 'folder', 'name', 'colour', 'note', 'clips'] as const;
 

@@ -101,7 +101,7 @@ function diffTracks(a: Track, b: Track, out: Difference[], nameA: (id: string) =
 }
 
 /** Pairs slots of two chains: equal types in order (longest common subsequence, names preferred), the rest stand alone. */
-function align(a: Slot[], b: Slot[]): [Slot | null, Slot | null][] {
+export function align(a: Slot[], b: Slot[]): [Slot | null, Slot | null][] {
   const type = (x: Slot) => (x.kind === 'rack' ? 'rack' : x.type);
   const score = (x: Slot, y: Slot) => (type(x) !== type(y) ? 0 : x.name === y.name ? 2 : 1);
   const L = Array.from({ length: a.length + 1 }, () => new Array<number>(b.length + 1).fill(0));

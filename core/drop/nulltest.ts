@@ -3,7 +3,7 @@ import type { Sound } from '../engine/node.ts';
 import { createSession, masterOf, trackOf } from '../model/create.ts';
 import { clone } from '../model/json.ts';
 import { findSlot, mapDevices } from '../model/slots.ts';
-import type { Preset, Session, Slot, Track } from '../model/types.ts';
+import type { Id, Preset, Session, Track } from '../model/types.ts';
 import type { DropPlan } from './plan.ts';
 
 export interface NullResult {
@@ -32,46 +32,60 @@ export function testSignal(sampleRate: number, seconds = 3): Sound {
 }
 
 /**
- * Renders the preset alone, as it was saved, and the dropped line inside the session, from the same signal, and compares the line's output after its fader. Values that were adapted are
- * different sound and show as a residual in dB; with nothing adapted the two are equal sample for sample.
- * Rig presets compare their first track. Both renders use the session's sample rate.
+ * Renders the preset alone, as it was saved, and the dropped lines inside the session, from the same signal, and compares every line's output after its fader. Values that were adapted are
+ * different sound and show as a residual in dB; with nothing adapted the two are equal sample for sample. Lines of a rig are heard together, with the keys, sends and buses between them; what lies outside
+ * the preset is not part of the comparison. Both renders use the session's sample rate.
  */
 export async function nullTest(session: Session, preset: Preset, plan: DropPlan, options: { seconds?: number; onProgress?: (share: number) => void; signal?: AbortSignal } = {}): Promise<NullResult> {
   const seconds = options.seconds ?? 3;
   const signal = testSignal(session.sampleRate, seconds);
-  const local = preset.content.tracks[0];
-  const dropped = trackOf(session, plan.ids[local.id]);
-  if (!dropped) throw new Error('The dropped line is not in the session any more.');
-  const clip = (id: string) => [{ id, media: 'null-test', start: 0, offset: 0, length: seconds, gain: 0 }];
+  const alone = plan.place.kind === 'onto' ? preset.content.tracks.slice(0, 1) : preset.content.tracks.filter((t) => plan.tracks.some((x) => x.id === plan.ids[t.id]));
+  const pairs = alone.flatMap((local) => { const there = trackOf(session, plan.ids[local.id]); return there ? [{ local, there }] : []; });
+  if (pairs.length < alone.length || !pairs.length) throw new Error('The dropped line is not in the session any more.');
   const media = [{ id: 'null-test', name: 'test signal', sampleRate: session.sampleRate, channels: 2 as const, frames: signal.l.length }];
+  const sources = pairs.filter((p) => ['audio', 'instrument', 'midi'].includes(p.local.role)).length;
+  // where nothing makes a sound of its own, each line is given the signal
+  const sounds = (t: Track) => sources === 0 || ['audio', 'instrument', 'midi'].includes(t.role);
+  const clips = (t: Track, n: number): Track['clips'] => (sounds(t) ? [{ id: `null-${n}`, media: 'null-test', start: 0, offset: 0, length: seconds, gain: 0 }] : []);
+  const role = (t: Track): Track['role'] => (sources === 0 && (pairs.length === 1 || t.role === 'master') ? 'audio' : t.role === 'folder' ? 'folder' : sounds(t) ? 'audio' : t.role);
+  const among = (ids: Set<Id>) => (t: Track): Partial<Track> => ({
+    input: { kind: 'none' }, mute: false, solo: false, state: 'on', sends: t.sends.filter((s) => ids.has(s.to)), chain: mapDevices(t.chain, (d) => (d.key.kind === 'track' && !ids.has(d.key.track) ? { ...d, key: { kind: 'own' } } : d)),
+  });
 
   const bare = createSession({ sampleRate: session.sampleRate, tempo: preset.reference.tempo, panLaw: session.panLaw, media });
-  const alone: Track = { ...clone(local), role: 'audio', folder: null, input: { kind: 'none' }, sends: [], mute: false, solo: false, state: 'on', clips: clip('n1'), output: { kind: 'track', track: masterOf(bare).id } };
-  alone.chain = ownKeys(alone.chain);
-  // on an existing line only the chosen parts are the preset's: the rest of the line plays the same role in both renders
-  const has = (p: Preset['content']['parts'][number]) => plan.place.kind === 'new' ? preset.content.parts.includes(p) : plan.parts.includes(p);
-  if (!has('level')) Object.assign(alone, { level: dropped.level, polarity: dropped.polarity });
-  if (!has('pan')) alone.pan = dropped.pan;
-  alone.channels = dropped.channels;
-  // what was dropped may stand inside a strand: it is found by id, wherever it is
-  const kept = local.chain.flatMap((x) => findSlot(dropped.chain, plan.ids[x.id]) ?? []);
-  bare.tracks = [alone, ...bare.tracks];
+  const master = masterOf(bare).id;
+  const locals = new Set(pairs.map((p) => p.local.id)), dropped = new Set(pairs.map((p) => p.there.id));
+  const onlyOne = plan.place.kind === 'onto';
+  const inBare = pairs.map(({ local, there }, i): Track => {
+    const t: Track = { ...clone(local), ...among(locals)(clone(local)), id: local.id, role: role(local), folder: null, clips: clips(local, i), output: local.output.kind === 'track' && locals.has(local.output.track) ? local.output : { kind: 'track', track: master } };
+    // on an existing line only the chosen parts are the preset's: the rest of the line plays the same role in both renders
+    const has = (p: Preset['content']['parts'][number]) => (onlyOne ? plan.parts.includes(p) : preset.content.parts.includes(p));
+    if (!has('level')) Object.assign(t, { level: there.level, polarity: there.polarity });
+    if (!has('pan')) t.pan = there.pan;
+    return { ...t, channels: there.channels, ...(onlyOne ? { sends: [] } : {}) };
+  });
+  bare.tracks = [...inBare, ...bare.tracks];
 
   const inside: Session = {
     ...session, media: [...session.media, ...media],
-    tracks: session.tracks.map((t) => (t.id === dropped.id
-      ? { ...t, clips: clip('n2'), mute: false, solo: false, state: 'on' as const, input: { kind: 'none' as const }, chain: ownKeys(kept) }
-      : { ...t, solo: false, clips: [], output: t.output.kind === 'track' && t.output.track === dropped.id ? { kind: 'none' as const } : t.output })),
+    tracks: session.tracks.map((t) => {
+      const i = pairs.findIndex((p) => p.there.id === t.id);
+      if (i < 0) return { ...t, solo: false, clips: [], sends: t.sends.filter((s) => !dropped.has(s.to)), output: t.output.kind === 'track' && dropped.has(t.output.track) ? { kind: 'none' as const } : t.output };
+      const local = pairs[i].local, fixed = among(dropped)(t);
+      // what was dropped may stand inside a strand: it is found by id, wherever it is
+      const kept = onlyOne ? local.chain.flatMap((x) => findSlot(fixed.chain!, plan.ids[x.id]) ?? []) : fixed.chain!;
+      return { ...t, ...fixed, chain: kept, clips: clips(local, i), role: t.role === 'master' ? t.role : role(local), folder: null, ...(onlyOne ? { sends: [] } : {}) };
+    }),
   };
-  const sounds = new Map([['null-test', signal]]);
+  const known = new Map([['null-test', signal]]);
   const half = (from: number) => (share: number) => options.onProgress?.(from + share / 2);
-  const a = (await render(bare, { sounds, to: seconds, taps: [alone.id], onProgress: half(0), signal: options.signal }))[alone.id];
-  const b = (await render(inside, { sounds, to: seconds, taps: [dropped.id], onProgress: half(0.5), signal: options.signal }))[dropped.id];
+  const a = await render(bare, { sounds: known, to: seconds, taps: [...locals], onProgress: half(0), signal: options.signal });
+  const b = await render(inside, { sounds: known, to: seconds, taps: [...dropped], onProgress: half(0.5), signal: options.signal });
   let diff = 0, ref = 0;
-  for (let c = 0; c < 2; c++) for (let i = 0; i < a[c].length; i++) { ref += a[c][i] ** 2; diff += (a[c][i] - b[c][i]) ** 2; }
+  for (const { local, there } of pairs) for (let c = 0; c < 2; c++) {
+    const [x, y] = [a[local.id][c], b[there.id][c]];
+    for (let i = 0; i < x.length; i++) { ref += x[i] ** 2; diff += (x[i] - y[i]) ** 2; }
+  }
   options.onProgress?.(1);
-  return { residual: diff === 0 ? -Infinity : 10 * Math.log10(diff / Math.max(ref, 1e-30)), reference: 10 * Math.log10(Math.max(ref / (2 * a[0].length), 1e-30)), seconds };
+  return { residual: diff === 0 ? -Infinity : 10 * Math.log10(diff / Math.max(ref, 1e-30)), reference: 10 * Math.log10(Math.max(ref / (2 * pairs.length * signal.l.length), 1e-30)), seconds };
 }
-
-/** Keys come from other lines, which are not part of the comparison. */
-const ownKeys = (chain: Slot[]): Slot[] => mapDevices(chain, (d) => ({ ...d, key: { kind: 'own' } }));

@@ -5,9 +5,10 @@ import { clone, hashOf } from '../model/json.ts';
 import { randomIds, type IdMaker } from '../model/ids.ts';
 import { NOTES, formatValue, noteFor, noteMs } from '../model/units.ts';
 import { controllerName, controllersIn, dropDeadTies, freeController } from '../model/handles.ts';
-import { chainAt, devicesIn, mapSlots, placeOf as placeIn, racksIn, renewSlot, walkSlots, withChainAt } from '../model/slots.ts';
+import { chainAt, devicesIn, mapSlots, placeOf as placeIn, racksIn, renewSlot, slotIds, withChainAt } from '../model/slots.ts';
 import type { Id, LooseEnd, Origin, ParamValue, Parts, Preset, Problem, Session, Slot, Track } from '../model/types.ts';
 import { isUsed } from './capture.ts';
+import { LEFT_OUT } from './forms.ts';
 
 export type Place =
   | { kind: 'new'; index?: number; folder?: Id | null }
@@ -175,8 +176,16 @@ export function planDrop(session: Session, preset: Preset, options: PlanOptions 
   /** The uppermost origin: with what it takes to tell later what was changed here. */
   const rootOrigin = (local: Id, track: Id, named: Id[], takes: Parts, renamed?: string): Origin => ({
     ...originOf(local), parts: takes, ids: Object.fromEntries(named.flatMap((x) => (map[x] ? [[map[x], x]] : []))),
-    adapted: { ...Object.fromEntries(adaptations.filter((x) => x.on && x.path.startsWith(track + '/') && named.includes(x.path.split('/')[1])).map((x) => [x.path.slice(track.length + 1), x.to])), ...(renamed ? { name: renamed } : {}) },
+    adapted: { ...openEnds(local, named, takes), ...Object.fromEntries(standIns.filter((x) => x.on && x.path.startsWith(track + '/') && named.includes(x.path.split('/')[1])).map((x) => [`${x.path.split('/')[1]}/type`, x.type])), ...Object.fromEntries(adaptations.filter((x) => x.on && x.path.startsWith(track + '/') && named.includes(x.path.split('/')[1])).map((x) => [x.path.slice(track.length + 1), x.to])), ...(renamed ? { name: renamed } : {}) },
   });
+  /** Keys that listen to their own input and sends that stay out because their end was left open. */
+  const openEnds = (local: Id, named: Id[], takes: Parts): Record<string, string> => {
+    const t = [...c.tracks, ...c.spares].find((x) => x.id === local) ?? c.tracks[0];
+    return Object.fromEntries([
+      ...devicesIn(t.chain).flatMap((d) => (named.includes(d.id) && d.key.kind === 'track' && !(takes.includes('keys') && end(d.key.track)) ? [[`${d.id}/key`, 'own']] : [])),
+      ...t.sends.flatMap((s) => (takes.includes('sends') && !end(s.to) ? [[s.id, LEFT_OUT]] : [])),
+    ]);
+  };
   const remember = options.origin !== false;
   const end = (id: Id): Id | null => (id in tied ? tied[id] : (map[id] ?? null));
   const slotFor = (t: Track, slot: Slot, keys: boolean): Slot => {
@@ -233,7 +242,7 @@ export function planDrop(session: Session, preset: Preset, options: PlanOptions 
     target = { ...before };
     const whole = place.chain === 'replace';
     if (has('chain')) {
-      const chain = t.chain.map((d) => slotFor(t, d, has('keys'))).map((x, i) => (whole || !remember ? x : { ...x, origin: rootOrigin(t.chain[i].id, t.id, slotIds(t.chain[i]), ['chain', ...(has('keys') ? ['keys' as const] : [])]) }));
+      const chain = t.chain.map((d) => slotFor(t, d, has('keys'))).map((x, i) => (whole || !remember ? x : { ...x, origin: rootOrigin(t.chain[i].id, t.id, slotIds([t.chain[i]]), ['chain', ...(has('keys') ? ['keys' as const] : [])]) }));
       const swapped = place.chain === 'swap' && place.slot ? placeIn(before, place.slot) : null;
       if (place.chain === 'swap' && !swapped) throw new Error('The device or rack that was to be replaced is not on this line any more.');
       const container = swapped?.container ?? (place.chain === 'at' ? (place.container ?? before.id) : before.id);
@@ -292,9 +301,7 @@ export const partsOf = (preset: Preset, t: Track, parts: Parts): Parts => (prese
 
 const SPARE_PARTS: Parts = ['chain', 'level', 'pan', 'colour', 'note'];
 const masterIn = (c: Preset['content']): Id => c.tracks.find((t) => t.role === 'master')?.id ?? '';
-/** Every id of a slot: itself, strands, handles, ties and what is inside. */
-const slotIds = (slot: Slot): Id[] => [...walkSlots([slot])].flatMap((s) => (s.kind === 'device' ? [s.id] : [s.id, ...s.strands.map((x) => x.id), ...s.handles.flatMap((h) => [h.id, ...h.ties.map((t) => t.id)])]));
-const idsIn = (t: Track): Id[] => [...t.chain.flatMap(slotIds), ...t.sends.map((s) => s.id)];
+const idsIn = (t: Track): Id[] => [...slotIds(t.chain), ...t.sends.map((s) => s.id)];
 
 /** Whether a track of the preset leads to a loose end with one of the parts. */
 function usesEnd(t: Track, e: LooseEnd, parts: Parts): boolean {

@@ -16,6 +16,9 @@ export function* walkSlots(chain: readonly Slot[]): Generator<Slot> {
 export const devicesIn = (chain: readonly Slot[]): Device[] => [...walkSlots(chain)].filter((s): s is Device => s.kind === 'device');
 export const racksIn = (chain: readonly Slot[]): Rack[] => [...walkSlots(chain)].filter((s): s is Rack => s.kind === 'rack');
 
+/** Every id in a chain: slots, strands, handles, ties. */
+export const slotIds = (chain: readonly Slot[]): Id[] => [...walkSlots(chain)].flatMap((s) => (s.kind === 'device' ? [s.id] : [s.id, ...s.strands.map((x) => x.id), ...s.handles.flatMap((h) => [h.id, ...h.ties.map((t) => t.id)])]));
+
 export function findSlot(chain: readonly Slot[], id: Id): Slot | undefined {
   for (const s of walkSlots(chain)) if (s.id === id) return s;
   return undefined;

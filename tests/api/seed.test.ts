@@ -43,7 +43,7 @@ test('its strips are found by what a person would type, and their facets add up'
   expect(await find({ kind: 'rig' })).toEqual(['Trigger ducks all but the drums']);
   expect(await find({ kind: 'device', q: 'pitch' })).toEqual(['A fifth below, quiet', 'Nearest note in C, unhurried']);
   const facets = (await request(app).get('/api/presets/facets').expect(200)).body as { categories: { n: number }[]; kinds: { name: string; n: number }[] };
-  expect(facets.categories.reduce((s, c) => s + c.n, 0)).toBe(21);
+  expect(facets.categories.reduce((s, c) => s + c.n, 0)).toBe(30);
   expect(facets.kinds).toEqual(expect.arrayContaining([{ name: 'strip', n: 10 }, { name: 'rack', n: 6 }, { name: 'device', n: 4 }, { name: 'rig', n: 1 }]));
   expect(((await request(app).get('/api/media').expect(200)).body as { name: string }[]).some((m) => m.name === 'lead voice.wav')).toBe(true);
 });

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { ADDABLE, capture, countedIds, createDevice, createPreset, createRack, createSend, createSession, createStrand, createTrack, mapDevices, masterOf, renewSlot, tieTargets, type Device, type Params, type Preset, type Session, type Slot, type Track } from '../../core/index.ts';
+import { ADDABLE, capture, captureSlot, captureStarter, countedIds, createDevice, createPreset, createRack, createSend, createSession, createStrand, createTrack, mapDevices, masterOf, renewSlot, tieTargets, type Device, type Params, type Preset, type Session, type Slot, type Track } from '../../core/index.ts';
 
 /** Sessions and presets by chance, always valid: buses and returns flow only towards the master. */
 const anyDevice = (): fc.Arbitrary<Device> => fc.tuple(fc.constantFrom(...ADDABLE), fc.array(fc.tuple(fc.nat(), fc.double({ min: 0, max: 1, noNaN: true })), { maxLength: 6 }), fc.constantFrom('on' as const, 'bypassed' as const, 'inactive' as const)).map(([spec, picks, state]) => {
@@ -56,3 +56,23 @@ export const anySession = (): fc.Arbitrary<Session> => fc.tuple(fc.array(anySket
 
 export const anyPreset = (): fc.Arbitrary<Preset> => fc.tuple(fc.array(anySketch(), { minLength: 2, maxLength: 2 }), fc.array(anySketch(), { maxLength: 3 }), fc.constantFrom(74, 96, 132), fc.boolean())
   .map(([a, b, tempo, spares]) => { const s = lay(a, b, tempo, 48000, 'p'); return createPreset(capture(s, [s.tracks[1].id], { spares }), { id: 'generated', name: a[1].name }); });
+
+/** Presets of every kind: one line, several with their buses, folders and keys, a piece of a chain, a whole session. */
+export const anyKind = (): fc.Arbitrary<Preset> => fc.tuple(fc.array(anySketch(), { minLength: 2, maxLength: 4 }), fc.array(anySketch(), { maxLength: 3 }), fc.constantFrom(74, 96, 132), fc.nat(10000)).map(([a, b, tempo, n]) => {
+  const s = lay(a, b, tempo, 48000, 'k');
+  const kind = (['strip', 'rig', 'rig', 'piece', 'starter'] as const)[n % 5], name = 'Generated';
+  if (kind === 'starter') return createPreset(captureStarter(s), { id: 'generated', name });
+  if (kind === 'piece') {
+    const t = s.tracks.find((x) => x.chain.length && x.role === 'audio');
+    if (t) { const d = captureSlot(s, t.id, t.chain[n % t.chain.length].id); return createPreset(d, { id: 'generated', name, kind: d.kind }); }
+  }
+  if (kind === 'rig') {
+    // a folder around the first lines, itself inside or outside of what is saved
+    const folder = createTrack('folder', { name: 'Crew', output: { kind: 'track', track: masterOf(s).id } }, countedIds('f'));
+    s.tracks = [folder, ...s.tracks.map((t, i) => (i < 2 && t.role === 'audio' ? { ...t, folder: folder.id } : t))];
+    const picked = s.tracks.filter((t, i) => t.role !== 'master' && (n >> i) % 3 !== 0).map((t) => t.id);
+    const ids = picked.length > 1 ? picked : s.tracks.slice(0, 2).map((t) => t.id);
+    return createPreset(capture(s, ids, { spares: n % 7 !== 0 }), { id: 'generated', name });
+  }
+  return createPreset(capture(s, [s.tracks[1].id], { spares: n % 2 === 0 }), { id: 'generated', name });
+});
