@@ -1,6 +1,7 @@
 import { join } from 'node:path';
 import { makeApp } from './app.ts';
 import { dbFromEnv, makeDataSource } from './db/data-source.ts';
+import { fillUses } from './db/store.ts';
 import { seedDemo } from './seed.ts';
 
 // An error nobody caught must not take the server down with unsaved work in open windows.
@@ -14,6 +15,7 @@ const db = makeDataSource(dbFromEnv());
 await db.initialize();
 await db.runMigrations();
 if (process.env.SEED !== 'no' && (await seedDemo(db))) console.log('The demo is in place: three sessions and 30 presets.');
+await fillUses(db);
 const port = Number(process.env.PORT ?? 4310);
 const client = join(import.meta.dirname, '../../client');
 const server = makeApp(db, client).listen(port, '127.0.0.1', () => {

@@ -51,6 +51,9 @@ export class PresetRow {
   @Column('varchar', { length: 32 }) colour: string;
   @Column('tinyint', { default: 0 }) pinned: number;
   @Column('int') currentVersion: number;
+  /** the preset that this one is a variant of */
+  @Index('preset_parent')
+  @Column('varchar', { length: 64, nullable: true }) parent: string | null;
   @Column('json') summary: object;
   @Index('preset_search', { fulltext: true })
   @Column('text') search: string;
@@ -114,6 +117,18 @@ export class DropRecordRow {
   @CreateDateColumn(NOW) createdAt: Date;
 }
 
+/** Which presets a session holds lines or pieces of, kept beside its document so that "who uses this" needs no reading of documents. */
+@Entity('session_use')
+@Index(['owner', 'preset', 'version'])
+export class SessionUseRow {
+  @PrimaryColumn('varchar', { length: 64 }) session: string;
+  @PrimaryColumn('varchar', { length: 64 }) preset: string;
+  @PrimaryColumn('int') version: number;
+  @Column('varchar', { length: 64 }) owner: string;
+  /** lines and pieces of that version */
+  @Column('int') places: number;
+}
+
 /** What new devices of a type and new lines of a role begin with: “device:compressor” → its values, “track:audio” → a preset. */
 @Entity('default_setting')
 export class DefaultRow {
@@ -123,4 +138,4 @@ export class DefaultRow {
   @CreateDateColumn(NOW) createdAt: Date;
 }
 
-export const ENTITIES = [UserRow, SessionRow, SessionRevisionRow, PresetRow, PresetVersionRow, TagRow, MediaRow, MediaChunkRow, DropRecordRow, DefaultRow];
+export const ENTITIES = [UserRow, SessionRow, SessionRevisionRow, PresetRow, PresetVersionRow, TagRow, MediaRow, MediaChunkRow, DropRecordRow, SessionUseRow, DefaultRow];

@@ -1,7 +1,8 @@
 import { createHash } from 'node:crypto';
 import type { DataSource, EntityManager } from 'typeorm';
-import { devicesIn, readWav, walkSlots, type MediaRef, type Preset, type Session } from '../../core/index.ts';
-import { MediaChunkRow, MediaRow, OWNER, PresetRow, PresetVersionRow, SessionRow, TagRow } from './entities.ts';
+import { devicesIn, readWav, rootsOf, walkSlots, type MediaRef, type Preset, type Session } from '../../core/index.ts';
+import { IsNull } from 'typeorm';
+import { MediaChunkRow, MediaRow, OWNER, PresetRow, PresetVersionRow, SessionRevisionRow, SessionRow, SessionUseRow, TagRow } from './entities.ts';
 
 const CHUNK = 1024 * 1024;
 
@@ -36,6 +37,41 @@ export function sessionRow(id: string, s: Session): SessionRow {
   return Object.assign(row, { id, owner: OWNER, revision: 1, document: s, ...columnsOf(s), deletedAt: null });
 }
 
+/** Puts a new session in, with what it uses of the shelf. */
+export async function putSession(m: EntityManager, id: string, s: Session): Promise<void> {
+  await m.insert(SessionRow, sessionRow(id, s));
+  await putUses(m, id, s);
+}
+
+/**
+ * The next revision of a session: the document, the change that led to it and what it uses.
+ * @returns false when another change was first; nothing is written then
+ */
+export async function putRevision(m: EntityManager, id: string, based: number, next: Session, patch: unknown[], client: string): Promise<boolean> {
+  const r = await m.update(SessionRow, { id, revision: based, deletedAt: IsNull() }, { document: next, revision: based + 1, ...columnsOf(next) });
+  if (r.affected !== 1) return false;
+  await m.insert(SessionRevisionRow, { session: id, revision: based + 1, owner: OWNER, client, patch: JSON.stringify(patch) });
+  // most changes turn a knob: only those that touch an origin can change what is used
+  if (patch.length > 50 || JSON.stringify(patch).includes('origin') || (patch as { path?: string }[]).some((o) => /^\/tracks(\/[^/]+)?$|chain(\/[^/]+)?$/.test(o.path ?? ''))) await putUses(m, id, next);
+  return true;
+}
+
+async function putUses(m: EntityManager, id: string, s: Session): Promise<void> {
+  const uses = new Map<string, Partial<SessionUseRow>>();
+  for (const { origin: o } of rootsOf(s)) { const key = `${o.preset}/${o.version}`, u = uses.get(key); uses.set(key, { session: id, preset: o.preset, version: o.version, owner: OWNER, places: (u?.places ?? 0) + 1 }); }
+  await m.delete(SessionUseRow, { session: id });
+  if (uses.size) await m.insert(SessionUseRow, [...uses.values()]);
+}
+
+/** For databases from before uses were kept: reads every session once. */
+export async function fillUses(db: DataSource): Promise<void> {
+  if ((await db.getRepository(SessionUseRow).count()) > 0) return;
+  for (const { id } of await db.getRepository(SessionRow).find({ where: { deletedAt: IsNull() }, select: { id: true } })) {
+    const row = await db.getRepository(SessionRow).findOne({ where: { id }, select: { id: true, document: true } });
+    if (row) await db.transaction((m) => putUses(m, id, row.document as Session));
+  }
+}
+
 /** What the list shows, kept beside the document. */
 export const columnsOf = (s: Session) => ({ name: s.name, tempo: s.tempo, sampleRate: s.sampleRate, trackCount: s.tracks.length });
 
@@ -44,7 +80,7 @@ export function presetRow(p: Preset): PresetRow {
   const devices = p.content.tracks.flatMap((t) => devicesIn(t.chain));
   const row = new PresetRow();
   return Object.assign(row, {
-    id: p.id, owner: OWNER, kind: p.kind, name: p.name, category: p.category, colour: p.colour, pinned: 0, currentVersion: p.version, deletedAt: null,
+    id: p.id, owner: OWNER, kind: p.kind, name: p.name, category: p.category, colour: p.colour, pinned: 0, currentVersion: p.version, parent: p.parent && p.parent.preset !== p.id ? p.parent.preset : null, deletedAt: null,
     summary: { note: p.note, tags: p.tags, tracks: p.content.tracks.length, spares: p.content.spares.map((s) => s.name), devices: devices.map((d) => ({ type: d.type, name: d.name, state: d.state })) },
     search: searchText(p),
   });

@@ -6,7 +6,7 @@ import { DefaultDto, check } from './dto.ts';
 import type { Context } from './context.ts';
 import { HttpProblem, invalid, notFound } from './problem.ts';
 
-const NAME = /^(device|track):([A-Za-z]{1,40})$/;
+const NAME = /^(device|track|session):([A-Za-z]{1,40})$/;
 const ROLES = ['audio', 'instrument', 'midi', 'bus', 'return', 'folder'];
 
 /** What new devices and new lines begin with; without an entry they begin as they came. */
@@ -25,8 +25,8 @@ export function defaultRoutes({ db }: Context): Router {
       if (!DEVICE_TYPES[what] || what === 'opaque' || !dto.params) throw new HttpProblem(400, 'Not valid', `“${req.params.name.slice(0, 60)}” needs the values of a device that is built in.`);
       const bad = problemsOf(what, dto.params as Params);
       if (bad.length) throw invalid(`The default of ${DEVICE_TYPES[what].label}`, bad);
-    } else if (kind === 'track' && ROLES.includes(what)) {
-      if (!dto.preset) throw new HttpProblem(400, 'Not valid', 'A default for lines is a preset of the shelf.');
+    } else if ((kind === 'track' && ROLES.includes(what)) || (kind === 'session' && what === 'new')) {
+      if (!dto.preset) throw new HttpProblem(400, 'Not valid', 'A default for lines or sessions is a preset of the shelf.');
       if (!(await db.getRepository(PresetRow).existsBy({ id: dto.preset, owner: OWNER, deletedAt: IsNull() }))) throw notFound('This preset');
     } else throw new HttpProblem(400, 'Not valid', `“${req.params.name.slice(0, 60)}” is neither a device type nor a kind of line.`);
     await repo.upsert({ owner: OWNER, name: req.params.name, value: kind === 'device' ? { params: dto.params } : { preset: dto.preset } }, ['owner', 'name']);

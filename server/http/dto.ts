@@ -24,6 +24,8 @@ export class NewSessionDto {
   @IsOptional() @IsInt() @Min(8000) @Max(384000) sampleRate?: number;
   @IsOptional() @IsIn([16, 24, 32]) bitDepth?: 16 | 24 | 32;
   @IsOptional() @IsString() @Matches(ID) copyOf?: string;
+  /** a starter, or another preset in an empty session */
+  @IsOptional() @IsString() @Matches(ID) preset?: string;
 }
 
 class OpDto {
@@ -55,8 +57,19 @@ export class ShelfQueryDto {
   @IsOptional() @IsString() @MaxLength(60) tag?: string;
   @IsOptional() @IsIn(['true', 'false']) pinned?: string;
   @IsOptional() @IsIn(['name', 'used']) sort?: 'name' | 'used';
+  @IsOptional() @IsString() @Matches(ID) parent?: string;
   @IsOptional() @IsString() @MaxLength(500) after?: string;
   @IsOptional() @Type(() => Number) @IsInt() @Min(1) @Max(200) limit?: number;
+}
+
+export class VersionsDto {
+  @IsArray() @ArrayMaxSize(2000) @IsString({ each: true }) ids: string[];
+}
+
+export class UpdateSessionsDto {
+  @IsArray() @ArrayMaxSize(1000) @Matches(ID, { each: true }) sessions: string[];
+  /** only says what would happen */
+  @IsOptional() @IsBoolean() look?: boolean;
 }
 
 export class DropDto {

@@ -1,14 +1,23 @@
 import { randomUUID } from 'node:crypto';
 import { Router } from 'express';
-import { IsNull, Not } from 'typeorm';
-import { validatePreset, type Preset } from '../../core/index.ts';
+import jsonpatch from 'fast-json-patch';
+import { In, IsNull, Not, type DataSource } from 'typeorm';
+import { rootsOf, updateFromShelf, validatePreset, validateSession, type Preset, type Session } from '../../core/index.ts';
 import { DropRecordRow, OWNER, PresetRow, PresetVersionRow, SessionRow, TagRow } from '../db/entities.ts';
-import { presetRow, putPreset, putTags, searchText } from '../db/store.ts';
-import { NewPresetDto, PresetMetaDto, ShelfQueryDto, check } from './dto.ts';
+import { presetRow, putPreset, putRevision, putTags, searchText } from '../db/store.ts';
+import { NewPresetDto, PresetMetaDto, ShelfQueryDto, UpdateSessionsDto, VersionsDto, check } from './dto.ts';
 import { idOf, ifMatch, type Context } from './context.ts';
 import { HttpProblem, invalid, notFound } from './problem.ts';
 
-export function presetRoutes({ db }: Context): Router {
+/** The latest version of a preset that is on the shelf, under the name that it has there. */
+export async function currentVersion(db: DataSource, id: string): Promise<Preset> {
+  const row = await db.getRepository(PresetRow).findOneBy({ id, owner: OWNER, deletedAt: IsNull() });
+  const v = row && (await db.getRepository(PresetVersionRow).findOne({ where: { preset: id, version: row.currentVersion, owner: OWNER }, select: { preset: true, version: true, document: true } }));
+  if (!v) throw notFound('This preset');
+  return { ...(v.document as Preset), name: row.name };
+}
+
+export function presetRoutes({ db, events }: Context): Router {
   const router = Router();
   const repo = db.getRepository(PresetRow);
 
@@ -33,6 +42,7 @@ export function presetRoutes({ db }: Context): Router {
     if (q.kind) b.andWhere('p.kind = :kind', { kind: q.kind });
     if (q.category) b.andWhere('(p.category = :cat OR p.category LIKE :below)', { cat: q.category, below: q.category.replace(/[%_\\]/g, '\\$&') + '/%' });
     if (q.tag) b.andWhere('EXISTS (SELECT 1 FROM tag t WHERE t.preset = p.id AND t.name = :tag)', { tag: q.tag });
+    if (q.parent) b.andWhere('p.parent = :parent', { parent: q.parent });
     if (q.pinned === 'true') b.andWhere('p.pinned = 1');
     const used = q.sort === 'used';
     if (q.after) {
@@ -56,6 +66,57 @@ export function presetRoutes({ db }: Context): Router {
     ]) as { name: string; n: string }[][];
     const numbers = (list: { name: string; n: string }[]) => list.map((x) => ({ name: x.name, n: Number(x.n) }));
     res.json({ categories: numbers(categories), tags: numbers(tags), kinds: numbers(kinds) });
+  });
+
+  /** Where the shelf stands now, for the origins in a session; what is not on the shelf any more is left out. */
+  router.post('/current', async (req, res) => {
+    const { ids } = check(VersionsDto, req.body);
+    const rows = ids.length ? await repo.find({ where: { id: In(ids), owner: OWNER, deletedAt: IsNull() }, select: { id: true, name: true, currentVersion: true } }) : [];
+    res.json(Object.fromEntries(rows.map((r) => [r.id, { version: r.currentVersion, name: r.name }])));
+  });
+
+  /** All sessions with lines or pieces of this preset, those behind the shelf first. */
+  router.get('/:id/sessions', async (req, res) => {
+    const row = await load(idOf(req));
+    const uses = await db.query('SELECT u.session AS id, s.name AS name, s.updatedAt AS updatedAt, SUM(u.places) AS places, SUM(IF(u.version < ?, u.places, 0)) AS behind, MIN(u.version) AS oldest FROM session_use u JOIN session s ON s.id = u.session WHERE u.owner = ? AND u.preset = ? AND s.deletedAt IS NULL GROUP BY u.session, s.name, s.updatedAt ORDER BY behind DESC, s.name LIMIT 1000', [row.currentVersion, OWNER, row.id]) as Record<string, string>[];
+    res.json({ version: row.currentVersion, sessions: uses.map((u) => ({ id: u.id, name: u.name, updatedAt: u.updatedAt, places: Number(u.places), behind: Number(u.behind), oldest: Number(u.oldest) })) });
+  });
+
+  /** Brings sessions to the latest version, three-way; where both sides changed a value the session keeps its own. With `look` nothing is written. */
+  router.post('/:id/update', async (req, res) => {
+    const row = await load(idOf(req));
+    const { sessions, look } = check(UpdateSessionsDto, req.body);
+    const versions = new Map<number, Preset>();
+    const at = async (n: number) => { let v = versions.get(n); if (!v) versions.set(n, (v = { ...(await version(row.id, n)), name: row.name })); return v; };
+    const next = await at(row.currentVersion);
+    const out: object[] = [];
+    for (const id of sessions) {
+      const s = await db.getRepository(SessionRow).findOne({ where: { id, owner: OWNER, deletedAt: IsNull() }, select: { id: true, name: true, revision: true, document: true } });
+      if (!s) { out.push({ id, error: 'This session is not there any more.' }); continue; }
+      let doc = s.document as Session;
+      const said = { id, name: s.name, updated: 0, taken: 0, kept: 0, conflicts: [] as string[], notes: [] as string[] };
+      try {
+        for (const o of rootsOf(doc).filter((r) => r.origin.preset === row.id && r.origin.version < row.currentVersion)) {
+          const root = rootsOf(doc).find((r) => r.track.id === o.track.id && r.slot?.id === o.slot?.id)!;
+          const u = updateFromShelf(doc, root, await at(root.origin.version), next);
+          doc = u.session;
+          said.updated++;
+          said.taken += u.taken.length;
+          said.kept += u.kept.length;
+          said.conflicts.push(...u.conflicts.map((c) => `${root.track.name} · ${c.label}: ${c.mine} stays, the shelf has ${c.theirs}`));
+          said.notes.push(...u.notes);
+        }
+        const bad = validateSession(doc);
+        if (bad.length) throw new Error(bad[0].message);
+      } catch (e) { out.push({ id, name: s.name, error: `Left as it was: ${(e as Error).message}` }); continue; }
+      if (!look && said.updated) {
+        const patch = jsonpatch.compare(s.document, doc);
+        if (!(await db.transaction((m) => putRevision(m, id, s.revision, doc, patch, 'shelf')))) { out.push({ id, name: s.name, error: 'It was changed at this moment; try again.' }); continue; }
+        events.changed({ session: id, revision: s.revision + 1, client: 'shelf' });
+      }
+      out.push(said);
+    }
+    res.json({ version: row.currentVersion, sessions: out });
   });
 
   router.post('/', async (req, res) => {
@@ -92,7 +153,7 @@ export function presetRoutes({ db }: Context): Router {
     const before = await version(row.id, based);
     if (before.hash === p.hash && before.name === p.name && before.note === p.note) throw new HttpProblem(409, 'Nothing changed', `“${row.name}” would be the same as version ${based}; no new version was made.`);
     await db.transaction(async (m) => {
-      const { pinned: _p, lastUsedAt: _l, ...fields } = presetRow(p);
+      const { pinned: _p, lastUsedAt: _l, parent: _v, ...fields } = presetRow(p);
       const r = await m.update(PresetRow, { id: row.id, currentVersion: based }, fields);
       if (r.affected !== 1) throw new HttpProblem(412, 'Changed elsewhere', `“${row.name}” was saved in another window at the same moment. Save again.`);
       await m.insert(PresetVersionRow, { preset: row.id, version: p.version, owner: OWNER, hash: p.hash, document: p });
@@ -150,7 +211,7 @@ function checkPreset(p: Preset): void {
 }
 
 const shown = (r: PresetRow) => ({
-  id: r.id, kind: r.kind, name: r.name, category: r.category, colour: r.colour, pinned: r.pinned === 1, version: r.currentVersion, summary: r.summary, lastUsedAt: r.lastUsedAt, createdAt: r.createdAt, updatedAt: r.updatedAt,
+  id: r.id, kind: r.kind, name: r.name, category: r.category, colour: r.colour, pinned: r.pinned === 1, version: r.currentVersion, parent: r.parent, summary: r.summary, lastUsedAt: r.lastUsedAt, createdAt: r.createdAt, updatedAt: r.updatedAt,
 });
 
 const sqlDate = (d: Date | null) => (d ? d.toISOString().slice(0, 23).replace('T', ' ') : '1970-01-01 00:00:00.000');

@@ -2,11 +2,12 @@ import { randomUUID } from 'node:crypto';
 import { Router, raw } from 'express';
 import jsonpatch, { type Operation } from 'fast-json-patch';
 import { IsNull, Not } from 'typeorm';
-import { clone, createSession, devicesIn, readDawproject, validateSession, writeDawproject, type Session } from '../../core/index.ts';
-import { OWNER, SessionRevisionRow, SessionRow } from '../db/entities.ts';
-import { columnsOf, getMedia, putMedia, sessionRow } from '../db/store.ts';
+import { clone, createSession, devicesIn, readDawproject, startSession, validateSession, writeDawproject, type Session } from '../../core/index.ts';
+import { DropRecordRow, OWNER, PresetRow, SessionRow } from '../db/entities.ts';
+import { getMedia, putMedia, putRevision, putSession } from '../db/store.ts';
 import { FileNameDto, NewSessionDto, PatchDto, check } from './dto.ts';
 import { idOf, ifMatch, type Context } from './context.ts';
+import { currentVersion } from './presets.ts';
 import { HttpProblem, invalid, notFound } from './problem.ts';
 
 const LIST = { id: true, name: true, revision: true, tempo: true, sampleRate: true, trackCount: true, createdAt: true, updatedAt: true } as const;
@@ -27,11 +28,21 @@ export function sessionRoutes({ db, events }: Context): Router {
 
   router.post('/', async (req, res) => {
     const dto = check(NewSessionDto, req.body);
-    const base = dto.copyOf ? clone((await load(dto.copyOf)).document) : createSession();
-    const session: Session = { ...base, name: dto.name, ...(dto.tempo ? { tempo: dto.tempo } : {}), ...(dto.sampleRate ? { sampleRate: dto.sampleRate } : {}), ...(dto.bitDepth ? { bitDepth: dto.bitDepth } : {}) };
-    const row = sessionRow(randomUUID(), session);
-    await repo.insert(row);
-    res.status(201).location(`/api/sessions/${row.id}`).json({ id: row.id, revision: 1 });
+    const over = { name: dto.name, ...(dto.tempo ? { tempo: dto.tempo } : {}), ...(dto.sampleRate ? { sampleRate: dto.sampleRate } : {}), ...(dto.bitDepth ? { bitDepth: dto.bitDepth } : {}) };
+    const id = randomUUID();
+    if (dto.preset) {
+      const preset = await currentVersion(db, dto.preset);
+      const { session, plan, report } = startSession(preset, over);
+      await db.transaction(async (m) => {
+        await putSession(m, id, session);
+        await m.insert(DropRecordRow, { id: plan.drop, session: id, preset: preset.id, version: preset.version, owner: OWNER, record: { name: preset.name, ties: [], parts: plan.parts, adaptations: plan.adaptations.filter((a) => a.on), renames: [], report } });
+        await m.update(PresetRow, { id: preset.id }, { lastUsedAt: new Date() });
+      });
+    } else {
+      const base = dto.copyOf ? clone((await load(dto.copyOf)).document) : createSession();
+      await db.transaction((m) => putSession(m, id, { ...base, ...over }));
+    }
+    res.status(201).location(`/api/sessions/${id}`).json({ id, revision: 1 });
   });
 
   router.post('/import', raw({ type: () => true, limit: '300mb' }), async (req, res) => {
@@ -45,9 +56,9 @@ export function sessionRoutes({ db, events }: Context): Router {
       const s = d.foreign?.state;
       if (s) await putMedia(db, Buffer.from(read.source.entries[s.path]), s.path, 'state');
     }
-    const row = sessionRow(randomUUID(), { ...read.session, source: { format: 'dawproject', sha256: source.id, name } });
-    await repo.insert(row);
-    res.status(201).json({ id: row.id, revision: 1, notes: read.notes });
+    const id = randomUUID();
+    await db.transaction((m) => putSession(m, id, { ...read.session, source: { format: 'dawproject', sha256: source.id, name } }));
+    res.status(201).json({ id, revision: 1, notes: read.notes });
   });
 
   router.get('/:id', async (req, res) => {
@@ -70,12 +81,7 @@ export function sessionRoutes({ db, events }: Context): Router {
     const bad = validateSession(next);
     if (bad.length) throw invalid(`“${row.name}”`, bad);
     const client = (req.header('x-client') ?? '').slice(0, 64);
-    const ok = await db.transaction(async (m) => {
-      const r = await m.update(SessionRow, { id, revision: based, deletedAt: IsNull() }, { document: next, revision: based + 1, ...columnsOf(next) });
-      if (r.affected !== 1) return false;
-      await m.insert(SessionRevisionRow, { session: id, revision: based + 1, owner: OWNER, client, patch: JSON.stringify(ops) });
-      return true;
-    });
+    const ok = await db.transaction((m) => putRevision(m, id, based, next, ops, client));
     if (!ok) throw new HttpProblem(412, 'Changed elsewhere', `“${row.name}” was changed in another window at the same moment.`);
     events.changed({ session: id, revision: based + 1, client });
     res.setHeader('ETag', `"${based + 1}"`);

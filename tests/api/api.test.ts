@@ -2,7 +2,7 @@ import type { Express } from 'express';
 import jsonpatch from 'fast-json-patch';
 import request from 'supertest';
 import type { DataSource } from 'typeorm';
-import { capture, clone, createPreset, readZip, sha256Hex, writeWav, type Device, type Preset, type Session } from '../../core/index.ts';
+import { applyDrop, capture, captureStarter, clone, createPreset, planDrop, readZip, sha256Hex, writeWav, type Device, type Preset, type Session } from '../../core/index.ts';
 import { makeApp } from '../../server/app.ts';
 import { makeDataSource } from '../../server/db/data-source.ts';
 import { putPreset } from '../../server/db/store.ts';
@@ -219,5 +219,53 @@ describe('defaults', () => {
   ])('%s %j is refused with %i', async (name, body, status, words) => {
     const p = problem(await request(app).put(`/api/defaults/${name}`).send(body).expect(status));
     expect(JSON.stringify(p)).toMatch(words);
+  });
+});
+
+describe('what a session uses of the shelf', () => {
+  const using = async (name: string, p: Preset, change: (s: Session) => void = () => undefined) => {
+    const id = await newSession(name), { document, revision } = await get(id);
+    const next = clone(applyDrop(document, planDrop(document, p), p).session);
+    change(next);
+    await patch(id, revision, jsonpatch.compare(document, next)).expect(200);
+    return id;
+  };
+  const sessionsOf = async (id: string) => (await request(app).get(`/api/presets/${id}/sessions`).expect(200)).body as { version: number; sessions: { id: string; name: string; places: number; behind: number }[] };
+  const threshold = async (id: string) => ((await get(id)).document.tracks[0].chain[0] as Device).params.threshold;
+
+  test('is listed; all that are behind are brought up to date, after a look that writes nothing; a value that was changed here stays', async () => {
+    const p = strip('used', 'Used line');
+    await request(app).post('/api/presets').send({ preset: p }).expect(201);
+    const a = await using('First evening', p), b = await using('Second evening', p, (s) => { (s.tracks[0].chain[0] as Device).params.threshold = -11; });
+    expect((await sessionsOf('used')).sessions.map((s) => [s.name, s.places, s.behind])).toEqual([['First evening', 1, 0], ['Second evening', 1, 0]]);
+    await request(app).post('/api/presets/used/versions').set('If-Match', '"1"').send({ preset: strip('used', 'Used line', -26) }).expect(201);
+    expect((await sessionsOf('used')).sessions.map((s) => s.behind)).toEqual([1, 1]);
+    expect((await request(app).post('/api/presets/current').send({ ids: ['used', 'nothing'] }).expect(200)).body).toEqual({ used: { version: 2, name: 'Used line' } });
+
+    const look = (await request(app).post('/api/presets/used/update').send({ sessions: [a, b], look: true }).expect(200)).body as { sessions: { updated: number; taken: number; conflicts: string[] }[] };
+    expect(look.sessions.map((s) => [s.updated, s.taken, s.conflicts.length])).toEqual([[1, 1, 0], [1, 0, 1]]);
+    expect([await threshold(a), await threshold(b), (await get(a)).revision]).toEqual([-20, -11, 2]);
+    await request(app).post('/api/presets/used/update').send({ sessions: [a, b, 'gone'] }).expect(200);
+    expect([await threshold(a), await threshold(b), (await get(a)).revision]).toEqual([-26, -11, 3]);
+    expect((await sessionsOf('used')).sessions.map((s) => s.behind)).toEqual([0, 0]);
+    // lines that go are no longer counted
+    const now = await get(a);
+    await patch(a, now.revision, [{ op: 'remove', path: '/tracks/0' }]).expect(200);
+    expect((await sessionsOf('used')).sessions.map((s) => s.name)).toEqual(['Second evening']);
+  });
+
+  test('a session begins from a starter, which may be the default, and is not tied to what happens to it later', async () => {
+    const home = sessionWith([{ id: 'a', name: 'Voice', input: { kind: 'hardware', port: 'Mic 1' } }], { tempo: 88, bitDepth: 16 });
+    const starter = createPreset(captureStarter(home), { id: 'evening', name: 'Evening' });
+    await request(app).post('/api/presets').send({ preset: starter }).expect(201);
+    await request(app).put('/api/defaults/session:new').send({ preset: 'evening' }).expect(204);
+    expect((await request(app).get('/api/defaults').expect(200)).body['session:new']).toEqual({ preset: 'evening' });
+    const id = (await request(app).post('/api/sessions').send({ name: 'Tuesday', preset: 'evening' }).expect(201)).body.id as string;
+    const { document } = await get(id);
+    expect(document).toMatchObject({ name: 'Tuesday', tempo: 88, bitDepth: 16 });
+    expect(document.tracks.map((t) => [t.name, t.input.kind])).toEqual([['Voice', 'hardware'], ['Master', 'none']]);
+    expect((await request(app).get(`/api/drops/of/${id}`).expect(200)).body[0].record.report.intact).toBe(true);
+    problem(await request(app).post('/api/sessions').send({ name: 'No', preset: 'not-there' }).expect(404));
+    await request(app).delete('/api/defaults/session:new').expect(204);
   });
 });
