@@ -4,6 +4,7 @@ import { computed, onBeforeUnmount, onMounted } from 'vue';
 import { useRoute } from 'vue-router';
 import { useSession } from './stores/session.ts';
 import { useUi } from './stores/ui.ts';
+import CompareSheet from './shelf/CompareSheet.vue';
 import Palette from './ui/Palette.vue';
 import Sheet from './ui/Sheet.vue';
 import Toasts from './ui/Toasts.vue';
@@ -36,6 +37,7 @@ const saveText = computed(() => ({ saved: 'saved', saving: 'saving …', waiting
     <RouterView />
     <Palette :commands="commands" />
     <Sheet v-if="ui.shortcuts" title="Keyboard" :width="560" @close="ui.shortcuts = false"><dl class="grid grid-cols-[190px_1fr] gap-y-1"><template v-for="[k, t] in SHORTCUTS" :key="k"><dt><kbd class="font-sans font-semibold">{{ k }}</kbd></dt><dd>{{ t }}</dd></template></dl></Sheet>
+    <CompareSheet />
     <Toasts />
   </div>
 </template>

@@ -2,6 +2,7 @@ import { createDevice } from '../model/create.ts';
 import { clone } from '../model/json.ts';
 import { mapSlots, slotIds, walkSlots } from '../model/slots.ts';
 import type { Id, Origin, Parts, Preset, Send, Session, Slot, Track } from '../model/types.ts';
+import type { Captured } from './capture.ts';
 import { align } from './diff.ts';
 
 /**
@@ -158,3 +159,22 @@ export const endNames = (p: Preset) => (id: Id): string => {
   const t = p.content.tracks.find((x) => x.id === id);
   return t ? `${t.role} ${t.name}` : id;
 };
+
+/** Lines, or one piece, that were just saved: they remember the preset as if they had been dropped from it. */
+export function tieToShelf(session: Session, draft: Captured, preset: Pick<Preset, 'id' | 'version' | 'name' | 'hash'>, drop: Id, piece: Id | null = null): Session {
+  const c = draft.content, here = new Map(Object.entries(draft.ids));
+  const base = { preset: preset.id, version: preset.version, hash: preset.hash, name: preset.name, drop };
+  const idsOf = (all: Id[]) => Object.fromEntries(all.flatMap((x) => { const local = here.get(x); return local ? [[x, local]] : []; }));
+  const inner = (chain: Slot[]) => mapSlots(chain, (s) => { const local = here.get(s.id); return local ? { ...s, origin: { ...base, local } } : s; });
+  return { ...session, tracks: session.tracks.map((t): Track => {
+    if (piece) {
+      if (!slotIds(t.chain).includes(piece)) return t;
+      return { ...t, chain: mapSlots(t.chain, (s) => (s.id === piece ? { ...inner([s])[0], origin: { ...base, local: here.get(s.id)!, parts: ['chain', 'keys'], ids: idsOf(slotIds([s])), adapted: {} } } : s)) };
+    }
+    const local = here.get(t.id);
+    if (!local || !c.tracks.some((x) => x.id === local)) return t;
+    const parts = c.trackParts?.[local] ?? c.parts;
+    // a send or key that was cut at saving is not the preset's: it counts as put in here
+    return { ...t, origin: { ...base, local, parts, ids: idsOf([t.id, ...slotIds(t.chain), ...t.sends.map((s) => s.id)]), adapted: {} }, chain: parts.includes('chain') ? inner(t.chain) : t.chain };
+  }) };
+}

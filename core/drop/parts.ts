@@ -18,8 +18,8 @@ export const PARTS: { id: PartId; label: string; help: string }[] = [
 
 /** The usual set: everything but clips. */
 export const USUAL_PARTS: Parts = PARTS.map((p) => p.id).filter((p) => p !== 'clips');
-/** Usual for duplicating a line. */
-export const DUPLICATE_PARTS: Parts = ['chain', 'sends', 'level', 'pan', 'output', 'input', 'keys', 'folder', 'name', 'colour', 'note'];
+/** Usual for duplicating a line: what makes its sound and where it goes; level, pan, input and sound are the copy's own. */
+export const DUPLICATE_PARTS: Parts = ['chain', 'sends', 'output', 'keys', 'folder', 'colour'];
 
 /** A device or rack: a piece of a chain, not a line of its own. */
 export const isPiece = (kind: PresetKind | (string & {})): kind is 'device' | 'rack' => kind === 'device' || kind === 'rack';

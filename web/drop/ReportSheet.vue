@@ -13,7 +13,7 @@ const f = computed(() => drop.finished!);
 const all = ref(false);
 const rows = computed(() => f.value.report.rows.filter((r) => all.value || r.verdict !== 'intact'));
 const counts = computed(() => f.value.report.counts);
-const canUndo = computed(() => session.undoStack.at(-1)?.label === `Drop “${f.value.preset.name}”`);
+const canUndo = computed(() => /^Drop /.test(session.undoStack.at(-1)?.label ?? '') && session.undoStack.at(-1)?.after === f.value.session);
 function undo() { session.undo(); drop.showReport = false; }
 const words: Record<Verdict, string> = { intact: 'intact', tied: 'tied', adapted: 'adapted', 'left out': 'left out', unexplained: 'not explained' };
 const nullText = computed(() => {
@@ -26,6 +26,7 @@ const nullText = computed(() => {
 <template>
   <Sheet v-if="drop.showReport && drop.finished" :title="`Intact report: “${f.preset.name}”, version ${f.preset.version}`" :width="820" @close="drop.showReport = false">
     <div class="flex flex-col gap-3 text-[13px]">
+      <label v-if="drop.results.length > 1" class="flex items-center gap-2">Report of <select v-model.number="drop.shown" class="field py-0.5" aria-label="Report of"><option v-for="(r, i) in drop.results" :key="r.plan.drop" :value="i">{{ r.preset.name }}{{ r.plan.target ? ` on ${r.plan.target.name}` : '' }}: {{ r.report.intact ? 'intact' : 'look here' }}</option></select></label>
       <p class="flex items-center gap-2 text-[15px] font-semibold" :class="f.report.intact ? 'text-good' : 'text-bad'" role="status">
         <CircleCheck v-if="f.report.intact" :size="20" aria-hidden="true" /><TriangleAlert v-else :size="20" aria-hidden="true" />
         {{ counts.intact }} of {{ f.report.total }} values intact<template v-if="counts.tied">, {{ counts.tied }} tied</template><template v-if="counts.adapted">, {{ counts.adapted }} adapted</template><template v-if="counts['left out']">, {{ counts['left out'] }} left out</template>, {{ counts.unexplained === 0 ? 'nothing lost' : `${counts.unexplained} not explained` }}.

@@ -8,12 +8,13 @@ import { useSession } from '../stores/session.ts';
 import PopMenu from '../ui/PopMenu.vue';
 import ValueField from '../ui/ValueField.vue';
 import CompareButton from './CompareButton.vue';
+import OriginMark from './OriginMark.vue';
 import MasterMeters from './MasterMeters.vue';
 import { LEVEL, PAN, SEND_LEVEL } from './specs.ts';
 import { chooseSound, putSound } from './sound.ts';
 
 const props = defineProps<{ track: Track }>();
-const emit = defineEmits<{ save: []; report: [] }>();
+const emit = defineEmits<{ save: [] }>();
 const session = useSession();
 
 const edit = (label: string, change: Partial<Track>, key?: string) => session.edit(`${label} of ${props.track.name}`, onTrack(props.track.id, change), key ? key + props.track.id : undefined);
@@ -32,7 +33,7 @@ function dropped(e: DragEvent) { over.value = false; const f = e.dataTransfer?.f
     <header class="flex items-center gap-2 border-b border-rule px-3 py-1">
       <h2 class="truncate text-[15px] font-semibold">{{ track.name }}</h2>
       <span class="text-[12px] text-soft">{{ track.role }}, {{ track.channels === 1 ? 'mono' : 'stereo' }}</span>
-      <button v-if="track.origin" type="button" class="chip" :title="'Open the intact report'" @click="emit('report')">from “{{ track.origin.name }}”, version {{ track.origin.version }}</button>
+      <OriginMark v-if="track.origin" :id="track.id" :origin="track.origin" />
       <span class="flex-1" />
       <CompareButton v-if="track.chain.length" :track="track" label="Chain with / without" />
       <button v-if="track.role !== 'master'" type="button" class="btn px-2 py-0.5" @click="emit('save')"><Package :size="14" aria-hidden="true" /> Save to the shelf</button>

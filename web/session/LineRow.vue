@@ -10,6 +10,7 @@ import Meter from '../ui/Meter.vue';
 import PopMenu from '../ui/PopMenu.vue';
 import ValueField from '../ui/ValueField.vue';
 import ChainSlots from './ChainSlots.vue';
+import OriginMark from './OriginMark.vue';
 import { LEVELS, NAME, OUT, lineLayout, sendsRoom } from './measure.ts';
 import { lineMenu } from './menus.ts';
 import { LEVEL } from './specs.ts';
@@ -102,6 +103,7 @@ function drop(e: DragEvent) { const spot = spotAt(e); over.value = null; if (spo
       <ChevronRight v-if="track.role === 'folder'" :size="13" aria-hidden="true" />
       <input v-if="renaming" ref="nameInput" v-model="newName" class="field w-full px-1 py-0" :aria-label="`New name for ${track.name}`" @keydown.enter="renamed" @keydown.esc.stop="renaming = false" @blur="renamed" @click.stop />
       <button v-else type="button" class="min-w-0 flex-1 truncate rounded px-1 text-left font-semibold" :aria-label="`Line ${track.name}`" :aria-pressed="selected || session.chosen.includes(track.id)" @dblclick="rename" @keydown.f2="rename">{{ track.name }}</button>
+      <OriginMark v-if="track.origin && !renaming" :id="track.id" small :origin="track.origin" />
     </div>
 
     <span class="w-[40px] shrink-0 truncate text-[12px] text-soft" :title="`Input: ${inputText}`">{{ inputText }}</span>

@@ -1,14 +1,23 @@
 <script setup lang="ts">
 /** Several lines at once: output, send, colour, state, level; a device for all; a chain or chosen parts copied to all. Each is one undo step. */
+import { Package } from '@lucide/vue';
 import { computed, ref } from 'vue';
-import { ADDABLE, COLOURS, DEVICE_TYPES, PARTS, colourOf, createDevice, createSend, type PartId, type Track } from '../../core/index.ts';
+import { ADDABLE, COLOURS, DEVICE_TYPES, PARTS, colourOf, createDevice, createSend, isPiece, type PartId, type Track } from '../../core/index.ts';
 import { copyParts, destinations, onTracks } from '../stores/edits.ts';
 import { useDefaults } from '../stores/defaults.ts';
+import { api } from '../api.ts';
+import { useDrop } from '../stores/drop.ts';
 import { useSession } from '../stores/session.ts';
+import { useShelf } from '../stores/shelf.ts';
+import { useUi } from '../stores/ui.ts';
+import { saving } from './saving.ts';
 import PopMenu from '../ui/PopMenu.vue';
 
 const session = useSession();
 const defaults = useDefaults();
+const shelf = useShelf();
+const drop = useDrop();
+const ui = useUi();
 const many = computed(() => session.many);
 const plain = computed(() => many.value.filter((t) => t.role !== 'master'));
 const ids = computed(() => plain.value.map((t) => t.id));
@@ -24,6 +33,15 @@ const colours = () => COLOURS.map((c) => ({ label: c.label, swatch: c.day, run: 
 const devices = () => [{ heading: 'Add to the end of all' }, ...ADDABLE.map((d) => ({ label: d.label, run: () => { each(`Add ${d.label}`, (t) => ({ chain: [...t.chain, createDevice(d.type, defaults.valuesOf(d.type), { name: DEVICE_TYPES[d.type].label })] })); } }))];
 const all = (f: (t: Track) => boolean) => plain.value.every(f);
 
+/** Strips and pieces of the shelf, to go onto every chosen line. */
+const drops = () => {
+  const fit = shelf.items.filter((p) => p.summary.tracks === 1);
+  return fit.length ? [{ heading: 'Onto all chosen lines' }, ...fit.slice(0, 40).map((p) => ({ label: p.name, run: () => void onto(p.id, isPiece(p.kind)) }))] : [{ label: 'Nothing on the shelf fits', disabled: true }];
+};
+async function onto(id: string, piece: boolean) {
+  try { const d = await api.preset(id); drop.beginWith({ ...d.preset, name: d.name }, { kind: 'onto', track: ids.value[0], chain: piece ? 'append' : 'replace' }, false, { also: ids.value }); } catch (e) { ui.fail(e); }
+}
+
 const from = ref('');
 const parts = ref<PartId[]>(['chain']);
 const append = ref(false);
@@ -35,7 +53,7 @@ function copy() { if (source.value) session.edit(`Copy from ${source.value.name}
 
 <template>
   <section class="flex h-full min-h-0 flex-col" aria-label="Several lines">
-    <header class="flex items-center gap-2 border-b border-rule px-3 py-1"><h2 class="text-[15px] font-semibold">{{ count }}</h2><span class="min-w-0 truncate text-[12px] text-soft">{{ many.map((t) => t.name).join(', ') }}</span><span class="flex-1" /><button type="button" class="btn px-2 py-0.5 text-[12px]" @click="session.select(session.selectedTrack)">Choose one again</button></header>
+    <header class="flex items-center gap-2 border-b border-rule px-3 py-1"><h2 class="text-[15px] font-semibold">{{ count }}</h2><span class="min-w-0 truncate text-[12px] text-soft">{{ many.map((t) => t.name).join(', ') }}</span><span class="flex-1" /><button type="button" class="btn btn-main px-2 py-0.5 text-[12px]" :disabled="plain.length < 2" @click="saving = ids"><Package :size="13" aria-hidden="true" /> Save as a rig …</button><PopMenu label="Drop a preset onto all" :items="drops" button-class="btn px-2 py-0.5 text-[12px]">Drop onto all …</PopMenu><button type="button" class="btn px-2 py-0.5 text-[12px]" @click="session.select(session.selectedTrack)">Choose one again</button></header>
     <div class="grid min-h-0 grid-cols-2 gap-6 overflow-auto p-3 text-[13px]">
       <fieldset class="flex flex-col gap-2"><legend class="mb-1 text-[12px] font-semibold">For all of them</legend>
         <div class="flex flex-wrap gap-1.5">

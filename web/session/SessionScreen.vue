@@ -9,26 +9,33 @@ import { useAudio } from '../stores/audio.ts';
 import { useDrop } from '../stores/drop.ts';
 import { useDefaults } from '../stores/defaults.ts';
 import { moveSlot, moveTrack } from '../stores/edits.ts';
+import { useOrigins } from '../stores/origins.ts';
 import { useSession } from '../stores/session.ts';
 import { useUi } from '../stores/ui.ts';
+import BorrowSheet from '../drop/BorrowSheet.vue';
+import DropList from '../drop/DropList.vue';
 import DropSheet from '../drop/DropSheet.vue';
 import ReportSheet from '../drop/ReportSheet.vue';
+import SeveralSheet from '../drop/SeveralSheet.vue';
 import SaveSheet from '../shelf/SaveSheet.vue';
 import ShelfPanel from '../shelf/ShelfPanel.vue';
 import PopMenu from '../ui/PopMenu.vue';
 import ConflictSheet from './ConflictSheet.vue';
 import ControllerPanel from './ControllerPanel.vue';
 import DevicePanel from './DevicePanel.vue';
+import DuplicateSheet from './DuplicateSheet.vue';
 import KeyLines from './KeyLines.vue';
 import LinePanel from './LinePanel.vue';
 import LineRow from './LineRow.vue';
 import MultiPanel from './MultiPanel.vue';
+import OriginSheet from './OriginSheet.vue';
+import OverviewSheet from './OverviewSheet.vue';
 import RackPanel from './RackPanel.vue';
 import Transport from './Transport.vue';
 import { dragged, startDrag, type DropSpot } from './drag.ts';
 import { lineLayout } from './measure.ts';
 import { addMenu, putDevice, putRack } from './menus.ts';
-import { saving, savingSlot } from './saving.ts';
+import { borrowing, dropList, duplicating, saving, savingSlot } from './saving.ts';
 
 const route = useRoute();
 const router = useRouter();
@@ -36,6 +43,7 @@ const session = useSession();
 const audio = useAudio();
 const drop = useDrop();
 const ui = useUi();
+const origins = useOrigins();
 const failed = ref('');
 async function load() {
   failed.value = '';
@@ -102,7 +110,8 @@ function dropped(spot: DropSpot) {
     if (what.type === 'rack') putRack({ track: spot.track, container: spot.container, at: spot.at }); else putDevice({ track: spot.track, container: spot.container, at: spot.at }, what.type);
   } else if (what.kind === 'preset') {
     const i = s.tracks.findIndex((t) => t.id === spot.track);
-    void drop.begin(what.preset, spot.kind === 'gap' ? { kind: 'new', index: spot.after ? i + 1 : i, folder: s.tracks[i]?.folder ?? null } : spot.kind === 'line' ? { kind: 'onto', track: spot.track, chain: what.piece ? 'append' : 'replace' } : { kind: 'onto', track: spot.track, chain: 'at', container: spot.container, at: spot.at }, what.piece);
+    const gap = spot.kind === 'gap' || what.lines > 1;
+    void drop.begin(what.preset, gap ? { kind: 'new', index: spot.kind === 'gap' && !spot.after ? i : i + 1, folder: s.tracks[i]?.folder ?? null } : spot.kind === 'line' ? { kind: 'onto', track: spot.track, chain: what.piece ? 'append' : 'replace' } : { kind: 'onto', track: spot.track, chain: 'at', container: spot.container, at: spot.at }, what.piece || gap);
   }
 }
 
@@ -113,12 +122,13 @@ function resize(e: PointerEvent) {
   el.onpointermove = (m) => { ui.panelHeight = Math.max(170, Math.min(window.innerHeight - 260, window.innerHeight - m.clientY)); };
   el.onpointerup = () => { el.onpointermove = null; };
 }
-const saveTrack = computed(() => session.doc?.tracks.find((t) => t.id === saving.value) ?? null);
+const saveTracks = computed(() => { const now = saving.value; return now && session.doc ? session.doc.tracks.filter((t) => now === 'starter' || now.includes(t.id)) : []; });
+const duplicated = computed(() => session.doc?.tracks.find((t) => t.id === duplicating.value) ?? null);
 const saveSlot = computed(() => {
   const at = savingSlot.value, t = at && session.doc?.tracks.find((x) => x.id === at.track), slot = t && findSlot(t.chain, at.slot);
   return t && slot ? { track: t, slot } : null;
 });
-onBeforeUnmount(() => { watcher?.disconnect(); saving.value = null; savingSlot.value = null; });
+onBeforeUnmount(() => { watcher?.disconnect(); saving.value = savingSlot.value = duplicating.value = null; borrowing.value = dropList.value = origins.overview = false; origins.open = null; });
 </script>
 
 <template>
@@ -143,7 +153,7 @@ onBeforeUnmount(() => { watcher?.disconnect(); saving.value = null; savingSlot.v
             <div v-for="v in rows.getVirtualItems()" :key="String(v.key)" class="absolute left-0 right-0" :style="{ transform: `translateY(${v.start}px)`, height: v.size + 'px' }">
               <template v-for="item in [items[v.index]]" :key="item?.key">
                 <div v-if="item?.kind === 'head'" class="flex h-5 items-center gap-2 px-2 text-[11px] text-soft"><span>{{ item.text }}</span><span class="h-px flex-1 bg-rule" /></div>
-                <LineRow v-else-if="item" :track="item.track" :depth="item.depth" :width="width" :lit="lit ? lit.has(item.track.id) : null" @drop="dropped" @save="saving = item.track.id" @hover="(on: boolean) => hover(item.track.id, on)" @menu="session.select(item.track.id); ui.paletteStart = 'onto '; ui.palette = true" />
+                <LineRow v-else-if="item" :track="item.track" :depth="item.depth" :width="width" :lit="lit ? lit.has(item.track.id) : null" @drop="dropped" @save="saving = session.together.length > 1 && session.chosen.includes(item.track.id) ? session.together : [item.track.id]" @hover="(on: boolean) => hover(item.track.id, on)" @menu="session.select(item.track.id); ui.paletteStart = 'onto '; ui.palette = true" />
               </template>
             </div>
             <KeyLines v-if="ui.keyLines && hasKeys" :row-of="rowOf" :height="rows.getTotalSize()" :version="rows.getVirtualItems().length + heights.join() + width + (rows.getVirtualItems()[0]?.index ?? 0)" />
@@ -156,13 +166,19 @@ onBeforeUnmount(() => { watcher?.disconnect(); saving.value = null; savingSlot.v
           <MultiPanel v-if="panel === 'many'" />
           <DevicePanel v-else-if="session.track && session.device" :track="session.track" :device="session.device" />
           <RackPanel v-else-if="session.track && session.rack" :track="session.track" :rack="session.rack" />
-          <LinePanel v-else-if="session.track" :track="session.track" @save="saving = session.track!.id" @report="drop.reopen(session.track!.origin!.drop)" />
+          <LinePanel v-else-if="session.track" :track="session.track" @save="saving = [session.track!.id]" />
         </div>
       </main>
       <DropSheet />
       <ReportSheet />
-      <SaveSheet v-if="saveTrack" :track="saveTrack" @close="saving = null" />
-      <SaveSheet v-else-if="saveSlot" :track="saveSlot.track" :piece="saveSlot.slot" @close="savingSlot = null" />
+      <SeveralSheet />
+      <BorrowSheet v-if="borrowing" @close="borrowing = false" />
+      <DropList v-if="dropList" @close="dropList = false" />
+      <DuplicateSheet v-if="duplicated" :track="duplicated" @close="duplicating = null" />
+      <OriginSheet />
+      <OverviewSheet />
+      <SaveSheet v-if="saveTracks.length" :tracks="saveTracks" :starter="saving === 'starter'" @close="saving = null" />
+      <SaveSheet v-else-if="saveSlot" :tracks="[saveSlot.track]" :piece="saveSlot.slot" @close="savingSlot = null" />
       <ControllerPanel v-if="ui.controller" />
       <ConflictSheet />
     </template>

@@ -9,6 +9,7 @@ import { moveSlot, renameSlot, setState } from '../stores/edits.ts';
 import { useSession } from '../stores/session.ts';
 import PopMenu from '../ui/PopMenu.vue';
 import CompareButton from './CompareButton.vue';
+import OriginMark from './OriginMark.vue';
 import StateSwitch from './StateSwitch.vue';
 import { slotMenu } from './menus.ts';
 import { savingSlot } from './saving.ts';
@@ -44,6 +45,7 @@ function renamed() { if (!renaming.value) return; renaming.value = false; const 
     <h2 v-else class="min-w-[70px] truncate text-[15px] font-semibold" @dblclick="rename">{{ x.name }}</h2>
     <button v-if="!renaming && !trial && !listening" type="button" class="text-[12px] text-soft underline" @click="rename">rename</button>
     <span v-if="!trial && !listening" class="flex min-w-0 items-center gap-1 truncate text-[12px] text-soft">{{ x.name === typeLabel ? '' : typeLabel + ' ' }}<template v-for="r in around" :key="r.id">in <button type="button" class="min-h-6 underline" @click="session.select(track.id, r.id)">{{ r.name }}</button></template> on {{ track.name }}</span>
+    <OriginMark v-if="x.origin?.ids && !trial && !listening" :id="x.id" :origin="x.origin" />
     <span class="flex-1" />
     <template v-if="trial">
       <span class="text-[12px] whitespace-nowrap">Trying <strong>{{ trial.name }}</strong></span>

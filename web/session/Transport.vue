@@ -1,17 +1,25 @@
 <script setup lang="ts">
 /** Name, transport, comparison, tempo, undo and redo. */
-import { PanelLeft, Pause, Play, Redo2, SkipBack, Undo2 } from '@lucide/vue';
+import { Ellipsis, PanelLeft, Pause, Play, Redo2, SkipBack, Undo2 } from '@lucide/vue';
 import { computed, nextTick, ref } from 'vue';
 import { useAudio } from '../stores/audio.ts';
+import { useOrigins } from '../stores/origins.ts';
 import { useSession } from '../stores/session.ts';
 import { useUi } from '../stores/ui.ts';
+import PopMenu from '../ui/PopMenu.vue';
 import ValueField from '../ui/ValueField.vue';
+import { borrowing, dropList, saving } from './saving.ts';
 import { TEMPO } from './specs.ts';
 import CompareButton from './CompareButton.vue';
 
 const session = useSession();
 const audio = useAudio();
 const ui = useUi();
+const origins = useOrigins();
+const menu = () => [
+  { label: 'Rename', run: rename }, { label: 'Save as a starter …', run: () => { saving.value = 'starter'; } }, { label: 'Borrow lines from another session …', run: () => { borrowing.value = true; } },
+  { heading: 'The shelf' }, { label: 'What is newer, what was changed', run: () => { origins.overview = true; } }, { label: 'What was dropped here', run: () => { dropList.value = true; } },
+];
 const clock = (s: number) => `${Math.floor(s / 60)}:${(s % 60).toFixed(1).padStart(4, '0')}`;
 const place = computed(() => { const b = Math.floor((audio.seconds * session.doc!.tempo) / 60); const per = session.doc!.meter[0]; return `${Math.floor(b / per) + 1}.${(b % per) + 1}`; });
 const compared = computed(() => session.doc?.tracks.find((t) => t.id === audio.compare?.track) ?? null);
@@ -27,6 +35,8 @@ function renamed() { if (!renaming.value) return; renaming.value = false; const 
     <button type="button" class="btn btn-plain px-1" :aria-pressed="ui.shelfOpen" aria-label="Shelf panel" title="Show or hide the shelf" @click="ui.shelfOpen = !ui.shelfOpen"><PanelLeft :size="16" aria-hidden="true" /></button>
     <input v-if="renaming" ref="input" v-model="name" class="field w-[220px] font-semibold" aria-label="Session name" @keydown.enter="renamed" @keydown.esc.stop="renaming = false" @blur="renamed" />
     <button v-else type="button" class="max-w-[220px] truncate rounded px-1 text-[16px] font-semibold hover:bg-sunk" title="Rename the session" @click="rename">{{ session.doc!.name }}</button>
+    <PopMenu label="Session menu" :items="menu" button-class="btn btn-plain px-0.5"><Ellipsis :size="15" aria-hidden="true" /></PopMenu>
+    <button v-if="origins.newer.length" type="button" class="chip min-h-6 whitespace-nowrap border-rope" title="The shelf has later versions of what is used here" @click="origins.overview = true">▲ {{ origins.newer.length }} newer</button>
     <button type="button" class="btn px-1.5" aria-label="Back to the start" title="Back to the start" @click="audio.seek(0)"><SkipBack :size="15" aria-hidden="true" /></button>
     <button type="button" class="btn btn-main px-3" :aria-label="audio.playing ? 'Stop' : 'Play'" title="Space" :disabled="audio.starting" @click="audio.toggle()"><component :is="audio.playing ? Pause : Play" :size="16" aria-hidden="true" /></button>
     <span class="w-[112px] text-[14px]" data-testid="clock" :aria-label="`Position ${clock(audio.seconds)}`">{{ clock(audio.seconds) }} <span class="text-[12px] text-soft">bar {{ place }}</span></span>

@@ -2,9 +2,11 @@ import { Copy, FolderPlus, Group, Package, PackagePlus, Pencil, Split, Trash2, U
 import { ADDABLE, COLOURS, DEVICE_TYPES, chainAt, createRack, placeOf, type Role, type Slot, type Track } from '../../core/index.ts';
 import { useDefaults } from '../stores/defaults.ts';
 import { useDrop } from '../stores/drop.ts';
-import { addDevice, addSend, addTrack, alongside, destinations, duplicateTrack, insertSlots, moveTrack, onDevice, onTrack, removeTrack, type Spot } from '../stores/edits.ts';
+import { addDevice, addSend, addTrack, alongside, destinations, insertSlots, moveTrack, onDevice, onTrack, removeTrack, type Spot } from '../stores/edits.ts';
 import { useSession } from '../stores/session.ts';
 import type { MenuEntry } from '../ui/menu.ts';
+import { duplicateLine } from './lines.ts';
+import { duplicating } from './saving.ts';
 import { duplicate, group, remove, takeApart } from './slots.ts';
 import { chooseSound } from './sound.ts';
 
@@ -90,7 +92,7 @@ export function lineMenu(t: Track, a: LineActions): MenuEntry[] {
     { label: 'Rename', icon: Pencil, keys: 'F2', run: a.rename },
     ...(isMaster || t.role === 'folder' ? [] : [{ label: 'Put a sound on it (WAV) …', icon: Upload, run: () => chooseSound(t.id) }]),
     ...(isMaster ? [] : [
-      { label: 'Duplicate', icon: Copy, run: () => { const d = duplicateTrack(t.id, true); if (session.edit(`Duplicate ${t.name}`, d.edit)) session.select(d.id); } },
+      { label: 'Duplicate', icon: Copy, run: () => duplicateLine(t) }, { label: 'Duplicate, choosing parts …', run: () => { duplicating.value = t.id; } },
       { label: 'Move up', run: () => step(-1) }, { label: 'Move down', run: () => step(1) },
     ]),
     ...(t.origin && !isMaster ? [{ label: `“${t.origin.name}” for every new ${t.role} line`, run: () => void useDefaults().set(`track:${t.role}`, t.origin!.preset, `“${t.origin!.name}”`) }] : []),

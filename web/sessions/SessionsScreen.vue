@@ -3,7 +3,8 @@
 import { Copy, Download, FileInput, FolderOpen, Plus, Trash2 } from '@lucide/vue';
 import { onMounted, ref, shallowRef } from 'vue';
 import { useRouter } from 'vue-router';
-import { api, type SessionEntry } from '../api.ts';
+import { api, type PresetEntry, type SessionEntry } from '../api.ts';
+import { useDefaults } from '../stores/defaults.ts';
 import { useUi } from '../stores/ui.ts';
 import Sheet from '../ui/Sheet.vue';
 
@@ -12,7 +13,24 @@ const router = useRouter();
 const list = shallowRef<SessionEntry[] | null>(null);
 const failed = ref('');
 const creating = ref(false);
-const form = ref({ name: '', tempo: 120, sampleRate: 48000, bitDepth: 24 });
+const form = ref({ name: '', tempo: 120, sampleRate: 48000, bitDepth: 24, preset: '' });
+const starters = shallowRef<PresetEntry[]>([]);
+const defaults = useDefaults();
+/** A new session begins with the default starter, if there is one; its settings stand in the form and can be changed. */
+async function begin() {
+  creating.value = true;
+  formError.value = '';
+  try {
+    [starters.value] = await Promise.all([api.presets({ kind: 'starter', limit: 200 }).then((p) => p.items), defaults.load()]);
+    const first = defaults.presetOf('session:new') ?? '';
+    await start(starters.value.some((s) => s.id === first) ? first : '');
+  } catch (e) { formError.value = (e as Error).message; }
+}
+async function start(id: string) {
+  form.value.preset = id;
+  const s = id ? (await api.preset(id)).preset.content.session : null;
+  Object.assign(form.value, s ? { tempo: s.tempo, sampleRate: s.sampleRate, bitDepth: s.bitDepth } : { tempo: 120, sampleRate: 48000, bitDepth: 24 });
+}
 const formError = ref('');
 const notes = shallowRef<{ title: string; lines: string[]; open?: string } | null>(null);
 const busy = ref('');
@@ -26,7 +44,7 @@ onMounted(load);
 async function create() {
   formError.value = '';
   if (!form.value.name.trim()) { formError.value = 'Give the session a name.'; return; }
-  try { void router.push(`/session/${(await api.createSession({ ...form.value, name: form.value.name.trim() })).id}`); } catch (e) { formError.value = (e as Error).message; }
+  try { void router.push(`/session/${(await api.createSession({ ...form.value, name: form.value.name.trim(), preset: form.value.preset || undefined })).id}`); } catch (e) { formError.value = (e as Error).message; }
 }
 async function importFile(e: Event) {
   const input = e.target as HTMLInputElement;
@@ -69,7 +87,7 @@ const when = (t: string) => new Date(t).toLocaleString(undefined, { dateStyle: '
         <h1 class="flex-1 text-[20px] font-semibold">Sessions</h1>
         <span v-if="busy" class="text-soft" role="status">{{ busy }}</span>
         <label class="btn cursor-pointer focus-within:outline focus-within:outline-2 focus-within:outline-rope"><FileInput :size="15" aria-hidden="true" /> Import a DAWproject file<input type="file" class="sr-only" accept=".dawproject,application/zip" aria-label="Import a DAWproject file" @change="importFile" /></label>
-        <button type="button" class="btn btn-main" @click="creating = true"><Plus :size="15" aria-hidden="true" /> New session</button>
+        <button type="button" class="btn btn-main" @click="begin"><Plus :size="15" aria-hidden="true" /> New session</button>
       </div>
       <p v-if="failed" role="alert" class="rounded border border-bad p-3">{{ failed }} <button type="button" class="btn ml-2" @click="load">Try again</button></p>
       <p v-else-if="list && !list.length" class="rounded border border-dashed border-edge p-8 text-center text-soft">No sessions yet. Start a new one, or import the open session file of another program.</p>
@@ -93,6 +111,8 @@ const when = (t: string) => new Date(t).toLocaleString(undefined, { dateStyle: '
     <Sheet v-if="creating" title="New session" :width="420" @close="creating = false">
       <form id="new-session" class="grid grid-cols-3 gap-3" @submit.prevent="create">
         <label class="col-span-3 flex flex-col"><span class="label">Name</span><input v-model="form.name" class="field" maxlength="200" placeholder="Lantern Room" /></label>
+        <label class="col-span-3 flex flex-col"><span class="label">Begins with</span><select class="field" aria-label="Begins with" :value="form.preset" @change="start(($event.target as HTMLSelectElement).value).catch(ui.fail)"><option value="">nothing: an empty session</option><option v-for="s in starters" :key="s.id" :value="s.id">{{ s.name }} ({{ s.category.replace('/', ', ') }}, {{ s.summary.tracks }} lines)</option></select></label>
+        <p class="col-span-3 text-[12px] text-soft"><template v-if="form.preset && defaults.presetOf('session:new') === form.preset">New sessions begin with it. <button type="button" class="underline" @click="defaults.clear('session:new')">Begin empty from now on</button></template><button v-else-if="form.preset" type="button" class="underline" @click="defaults.set('session:new', form.preset, `“${starters.find((s) => s.id === form.preset)?.name}”`)">Begin every new session with it</button></p>
         <label class="flex flex-col"><span class="label">Tempo (bpm)</span><input v-model.number="form.tempo" class="field" type="number" min="10" max="999" step="any" /></label>
         <label class="flex flex-col"><span class="label">Sample rate</span><select v-model.number="form.sampleRate" class="field"><option v-for="r in [44100, 48000, 88200, 96000]" :key="r" :value="r">{{ r / 1000 }} kHz</option></select></label>
         <label class="flex flex-col"><span class="label">Bit depth</span><select v-model.number="form.bitDepth" class="field"><option :value="16">16</option><option :value="24">24</option><option :value="32">32</option></select></label>

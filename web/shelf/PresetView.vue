@@ -3,9 +3,9 @@
 import { Pin, Play, Square, Trash2 } from '@lucide/vue';
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
-import { DEVICE_TYPES, applyDrop, createSession, diffPresets, formatDb, controllerName, formatPan, formatValue, isPiece, planDrop, racksAround, tieTarget, walkSlots, type Device, type Rack, type MediaRef, type Preset } from '../../core/index.ts';
+import { DEVICE_TYPES, diffPresets, formatDb, controllerName, formatPan, formatValue, isPiece, racksAround, tieTarget, walkSlots, type Device, type Rack, type MediaRef, type Preset } from '../../core/index.ts';
 import { isUsed } from '../../core/drop/capture.ts';
-import { api, type PresetDetail, type SessionEntry } from '../api.ts';
+import { api, type PresetDetail, type PresetEntry, type SessionEntry } from '../api.ts';
 import CompareButton from '../session/CompareButton.vue';
 import { useAudio } from '../stores/audio.ts';
 import { useDrop } from '../stores/drop.ts';
@@ -14,7 +14,11 @@ import { useShelf } from '../stores/shelf.ts';
 import { useUi } from '../stores/ui.ts';
 import Meter from '../ui/Meter.vue';
 import PopMenu from '../ui/PopMenu.vue';
+import { comparing } from '../session/saving.ts';
+import { useDefaults } from '../stores/defaults.ts';
 import FlowPicture from './FlowPicture.vue';
+import UsesSheet from './UsesSheet.vue';
+import { listeningSession } from './listening.ts';
 
 const props = defineProps<{ id: string }>();
 const ui = useUi();
@@ -66,6 +70,9 @@ function relevant(d: Device, id: string): boolean {
 }
 
 const piece = computed(() => !!shown.value && isPiece(shown.value.kind));
+/** the line of a rig or starter that is listened to: the first that a sound comes from */
+const heard = ref('');
+watch(shown, (p) => { heard.value = (p?.content.tracks.find((t) => t.role === 'audio' && t.chain.length) ?? p?.content.tracks[0])?.id ?? ''; });
 const mine = computed(() => audio.listening?.preset === props.id);
 const playingTrack = computed(() => (mine.value ? audio.listening!.session.tracks.find((t) => t.id === audio.listening!.track) ?? null : null));
 /** The preset alone with its spares, on the chosen sound. */
@@ -73,17 +80,29 @@ async function listen() {
   const ref = sounds.value.find((m) => m.id === material.value);
   const p = shown.value;
   if (!ref || !p) { ui.say('Choose a sound to listen on first.'); return; }
-  const empty = createSession({ name: `Listening to ${p.name}`, sampleRate: ref.sampleRate, tempo: p.reference.tempo });
-  const first = planDrop(empty, p);
-  const plan = planDrop(empty, p, { ties: Object.fromEntries(first.ends.map((e) => [e.end.id, e.choices.find((c) => c.kind === 'spare')?.id ?? e.choices.find((c) => c.kind === 'master')?.id ?? e.chosen])), keep: first });
-  const s = applyDrop(empty, plan, p).session;
-  const id = plan.ids[p.content.tracks[0].id];
-  s.media = [ref];
-  s.tracks = s.tracks.map((t) => (t.id === id ? { ...t, clips: [{ id: 'listen', media: ref.id, start: 0, offset: 0, length: ref.frames / ref.sampleRate, gain: 0 }] } : t));
-  await audio.listen(props.id, s, id);
+  const { session: s, track } = listeningSession(p, ref, heard.value);
+  await audio.listen(props.id, s, track);
 }
-watch(material, () => { if (mine.value && audio.playing) void listen(); });
+watch([material, heard], () => { if (mine.value && audio.playing) void listen(); });
 
+const defaults = useDefaults();
+void defaults.load();
+const isDefault = computed(() => defaults.presetOf('session:new') === props.id);
+/** the preset that this one is a variant of */
+const parentId = computed(() => detail.value?.parent ?? null);
+const family = shallowRef<PresetEntry[]>([]);
+const parentName = ref('');
+watch(detail, async (d, old) => {
+  if (!d || d.id === old?.id) return;
+  try {
+    family.value = (await api.presets({ parent: d.id, limit: 60 })).items;
+    parentName.value = d.parent ? (await api.preset(d.parent)).name : '';
+  } catch { parentName.value = ''; }
+}, { immediate: true });
+const usesOpen = ref(false);
+async function startNew() {
+  try { await router.push(`/session/${(await api.createSession({ name: detail.value!.name, preset: props.id })).id}`); } catch (e) { ui.fail(e); }
+}
 async function dropInto(s: SessionEntry) {
   await router.push(`/session/${s.id}`);
   for (let i = 0; i < 100 && session.id !== s.id; i++) await new Promise((r) => setTimeout(r, 30));
@@ -116,11 +135,13 @@ const title = ref<HTMLInputElement | null>(null);
       </div>
       <button type="button" class="btn px-1.5" :aria-pressed="detail.pinned" :aria-label="detail.pinned ? 'Unpin' : 'Pin'" :class="{ 'border-rope text-rope': detail.pinned }" @click="meta({ pinned: !detail!.pinned })"><Pin :size="15" aria-hidden="true" /></button>
       <button type="button" class="btn px-1.5" aria-label="Take off the shelf" @click="remove"><Trash2 :size="15" aria-hidden="true" /></button>
-      <PopMenu label="Drop into a session" :items="() => [{ heading: 'Drop into' }, ...sessions.map((s) => ({ label: s.name, run: () => void dropInto(s) }))]" button-class="btn btn-main">Drop into …</PopMenu>
+      <button type="button" class="btn" @click="comparing = { a: { preset: id, version: shown.version }, b: parentId ? { preset: parentId } : null }">Side by side …</button>
+      <PopMenu label="Drop into a session" :items="() => [{ label: 'A new session', run: () => void startNew() }, ...(detail!.kind === 'starter' ? [isDefault ? { label: 'New sessions begin empty', run: () => void defaults.clear('session:new') } : { label: 'New sessions begin with it', run: () => void defaults.set('session:new', id, `“${detail!.name}”`) }] : []), { heading: 'Drop into' }, ...sessions.map((s) => ({ label: s.name, run: () => void dropInto(s) }))]" button-class="btn btn-main">Drop into …</PopMenu>
     </header>
     <FlowPicture :content="content" :tempo="shown.reference.tempo" :piece="piece" />
     <div class="mt-2 flex flex-wrap items-center gap-2 rounded border border-rule bg-sheet p-2 text-[13px]" role="group" aria-label="Listen">
       <label class="flex items-center gap-2">Listen on <select v-model="material" class="field max-w-[220px] py-0.5" aria-label="Sound to listen on"><option v-for="m in sounds" :key="m.id" :value="m.id">{{ m.name.replace(/\.wav$/, '') }}</option></select></label>
+      <label v-if="content.tracks.length > 1" class="flex items-center gap-2">through <select v-model="heard" class="field max-w-[160px] py-0.5" aria-label="Line to listen through"><option v-for="t in content.tracks.filter((x) => x.role !== 'master' && x.role !== 'folder')" :key="t.id" :value="t.id">{{ t.name }}</option></select></label>
       <button v-if="!mine || !audio.playing" type="button" class="btn btn-main px-2 py-0.5" :disabled="!sounds.length || audio.starting" @click="listen"><Play :size="14" aria-hidden="true" /> Listen</button>
       <button v-else type="button" class="btn px-2 py-0.5" @click="audio.endListening()"><Square :size="13" aria-hidden="true" /> Stop</button>
       <template v-if="mine && playingTrack"><CompareButton :track="playingTrack" /><Meter class="w-[150px]" :track="playingTrack.id" :name="detail.name" /></template>
@@ -142,11 +163,16 @@ const title = ref<HTMLInputElement | null>(null);
         <h2 class="font-semibold">Versions</h2>
         <ul><li v-for="v in detail.versions" :key="v.version" class="flex items-center gap-1 py-0.5"><button type="button" class="flex-1 rounded px-1 text-left hover:bg-sunk" :class="{ 'bg-rope-wash font-semibold': v.version === shown.version }" :aria-current="v.version === shown.version" @click="pick(v.version)">{{ v.version }} <span class="font-normal text-soft">{{ when(v.createdAt) }}</span></button>
           <button v-if="v.version !== shown.version" type="button" class="text-[12px] underline" :aria-label="`Compare with version ${v.version}`" @click="compareTo(against?.version === v.version ? 0 : v.version)">{{ against?.version === v.version ? 'close' : 'differs?' }}</button></li></ul>
+        <template v-if="parentName || family.length"><h2 class="mt-3 font-semibold">Variants</h2>
+          <p v-if="parentName">of <RouterLink :to="`/shelf/${parentId}`" class="underline">{{ parentName }}</RouterLink> · <button type="button" class="underline" @click="comparing = { a: { preset: parentId! }, b: { preset: id } }">what differs</button></p>
+          <ul><li v-for="v in family" :key="v.id" class="py-0.5"><RouterLink :to="`/shelf/${v.id}`" class="underline">{{ v.name }}</RouterLink> · <button type="button" class="underline" :aria-label="`What differs in ${v.name}`" @click="comparing = { a: { preset: id }, b: { preset: v.id } }">differs?</button></li></ul></template>
         <h2 class="mt-3 font-semibold">Where used</h2>
+        <button type="button" class="btn my-1 px-2 py-0.5 text-[12px]" @click="usesOpen = true">All sessions that use this …</button>
         <p v-if="!uses.length" class="text-soft">Not dropped anywhere yet.</p>
         <ul><li v-for="u in uses" :key="u.id" class="py-0.5"><RouterLink :to="`/session/${u.session}`" class="underline">{{ u.name }}</RouterLink> <span class="text-soft">version {{ u.version }}, {{ when(u.at) }}</span></li></ul>
       </aside>
     </div>
+    <UsesSheet v-if="usesOpen" :preset="id" :name="detail.name" @close="usesOpen = false; load()" />
   </article>
   <p v-else-if="failed" class="m-auto" role="alert">{{ failed }} <button type="button" class="btn ml-2" @click="load">Try again</button></p>
   <p v-else class="m-auto text-soft">Loading …</p>

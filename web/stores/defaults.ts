@@ -29,7 +29,7 @@ export const useDefaults = defineStore('defaults', () => {
     } catch (e) { ui.fail(e); }
   }
   const setDevice = (d: Device) => put(`device:${d.type}`, { params: d.params }, `Every new ${DEVICE_TYPES[d.type].label} begins with these settings. Those in sessions stay as they are.`);
-  const set = (name: string, preset: string, label = 'this preset') => put(name, { preset }, `New ${name.split(':')[1]} lines begin with ${label}.`);
+  const set = (name: string, preset: string, label = 'this preset') => put(name, { preset }, name === 'session:new' ? `New sessions begin with ${label}.` : `New ${name.split(':')[1]} lines begin with ${label}.`);
 
   async function clear(name: string): Promise<void> {
     const [kind, what] = name.split(':');
@@ -38,7 +38,7 @@ export const useDefaults = defineStore('defaults', () => {
       const rest = { ...all.value };
       delete rest[name];
       all.value = rest;
-      ui.say(kind === 'device' ? `Every new ${DEVICE_TYPES[what].label} begins as it came.` : `New ${what} lines begin empty.`, 'done');
+      ui.say(kind === 'device' ? `Every new ${DEVICE_TYPES[what].label} begins as it came.` : kind === 'session' ? 'New sessions begin empty.' : `New ${what} lines begin empty.`, 'done');
     } catch (e) { ui.fail(e); }
   }
 

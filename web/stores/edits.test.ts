@@ -1,4 +1,4 @@
-import { compile, createRack, createStrand, devicesIn, findSlot, validateSession, type Device, type Rack, type Session } from '../../core/index.ts';
+import { DUPLICATE_PARTS, compile, createRack, createStrand, devicesIn, findSlot, validateSession, type Device, type Rack, type Session } from '../../core/index.ts';
 import { clipOf, device, mediaRef, send, sessionWith } from '../../tests/support/build.ts';
 import {
   addDevice, addHandle, addSend, addTrack, alongside, copyParts, destinations, duplicateSlot, duplicateTrack, groupSlots, moveSlot, moveTrack, onDevice, onSend, onTrack, onTracks, removeSend, removeSlot, removeTrack, setClips, setParam,
@@ -43,7 +43,7 @@ describe('lines', () => {
     expect(ids(check(audio.edit, [])).at(-2)).toBe(audio.id);
   });
   test('a copy has ids of its own, the same settings, and stands beside the original', () => {
-    const d = duplicateTrack('a', true);
+    const d = duplicateTrack('a', [...DUPLICATE_PARTS, 'clips']);
     const s = check(d.edit, []);
     expect(ids(s).indexOf(d.id)).toBe(1);
     const [was, is] = [track(s, 'a'), track(s, d.id)];
@@ -51,7 +51,10 @@ describe('lines', () => {
     expect(devicesIn(is.chain).map((x) => [x.type, x.params])).toEqual(devicesIn(was.chain).map((x) => [x.type, x.params]));
     expect(is.sends.map((x) => [x.to, x.level])).toEqual([['r', -12]]);
     expect(is.chain.some((x) => chain(s, 'a').includes(x.id))).toBe(false);
-    expect(track(check(duplicateTrack('a', false).edit, []), 'a').clips).toHaveLength(1);
+    expect(is.clips).toHaveLength(1);
+    // parts that were not chosen are those of a new line
+    const plain = duplicateTrack('a', ['sends']);
+    expect(track(check(plain.edit, []), plain.id)).toMatchObject({ chain: [], clips: [], level: 0, sends: [{ to: 'r' }] });
   });
   test('a deleted bus hands its feeders on to where it went; sends, keys and folders that pointed to the line go', () => {
     expect(track(check(removeTrack('bus'), ['a', 'bus']), 'a').output).toEqual({ kind: 'track', track: ids(start()).length ? expect.stringMatching(/^trk/) : '' });

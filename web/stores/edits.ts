@@ -1,6 +1,6 @@
 import {
   COLOURS, DEVICE_TYPES, DUPLICATE_PARTS, clone, createDevice, createRack, createSend, createStrand, createTrack, dropDeadTies, findSlot, freeName, mapDevices, mapSlots, masterOf, moveHandle, placeFor, placeOf, racksIn,
-  randomIds, renewSlot, withChainAt,
+  randomIds, renewSlot, renewTrack, withChainAt,
   type Clip, type Device, type Handle, type Id, type Params, type ParamValue, type PartId, type Rack, type Role, type Send, type Session, type Slot, type SlotState, type Strand, type TieTarget, type Track,
 } from '../../core/index.ts';
 
@@ -47,18 +47,24 @@ export function addTrack(role: Role, over: Partial<Track> = {}, at?: number): { 
   };
 }
 
-/** A copy beside the original with the usual parts; sounds come along too when asked. */
-export function duplicateTrack(id: Id, withClips: boolean): { edit: Edit; id: Id } {
+/** A copy beside the original with the chosen parts; what it came from, it still remembers. */
+export function duplicateTrack(id: Id, parts: readonly PartId[] = DUPLICATE_PARTS): { edit: Edit; id: Id } {
   const fresh = randomIds('trk');
   return {
     id: fresh,
     edit: (s) => {
       const i = s.tracks.findIndex((t) => t.id === id);
       const t = s.tracks[i];
-      const copy: Track = { ...clone(t), id: fresh, name: freeName(t.name, s.tracks.map((x) => x.name)), solo: false };
-      copy.chain = copy.chain.map((d) => renewSlot(d, (_old, prefix) => randomIds(prefix)));
-      copy.sends = DUPLICATE_PARTS.includes('sends') ? copy.sends.map((x) => ({ ...x, id: randomIds('snd') })) : [];
-      copy.clips = withClips ? copy.clips.map((c) => ({ ...c, id: randomIds('clp') })) : [];
+      const has = (p: PartId) => parts.includes(p);
+      const whole = renewTrack(clone(t), (old, prefix) => (old === id ? fresh : randomIds(prefix)));
+      const plain = createTrack(t.role, { id: fresh, channels: t.channels, output: { kind: 'track', track: masterOf(s).id }, soloSafe: t.soloSafe, state: t.state });
+      const copy: Track = {
+        ...plain, name: freeName(t.name, s.tracks.map((x) => x.name)),
+        ...(has('chain') ? { chain: has('keys') ? whole.chain : mapDevices(whole.chain, (d) => ({ ...d, key: { kind: 'own' } })) } : {}), ...(has('sends') ? { sends: whole.sends } : {}),
+        ...(has('level') ? { level: t.level, polarity: t.polarity } : {}), ...(has('pan') ? { pan: t.pan } : {}), ...(has('output') ? { output: t.output } : {}), ...(has('input') ? { input: t.input } : {}),
+        ...(has('folder') ? { folder: t.folder } : {}), ...(has('colour') ? { colour: t.colour } : {}), ...(has('note') ? { note: t.note } : {}), ...(has('clips') ? { clips: whole.clips } : {}),
+        ...(whole.origin && has('chain') ? { origin: whole.origin.parts ? { ...whole.origin, parts: whole.origin.parts.filter(has) } : whole.origin } : {}),
+      };
       const tracks = [...s.tracks];
       tracks.splice(i + 1, 0, copy);
       return { ...s, tracks };

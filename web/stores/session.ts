@@ -44,6 +44,8 @@ export const useSession = defineStore('session', () => {
   const chosen = ref<Id[]>([]);
   /** devices and racks of one chain that are chosen together, in the order of the chain; the selected one among them */
   const picked = ref<Id[]>([]);
+  /** ids of the lines that are chosen together, the master apart */
+  const together = computed(() => many.value.filter((t) => t.role !== 'master').map((t) => t.id));
   const many = computed(() => doc.value?.tracks.filter((t) => chosen.value.includes(t.id)) ?? []);
 
   async function open(sessionId: string): Promise<void> {
@@ -278,5 +280,5 @@ export const useSession = defineStore('session', () => {
     if (picked.value.length === 1) select(trackId, picked.value[0]);
   }
 
-  return { picked, pickSlot, id, doc, save, conflicts, undoStack, redoStack, selectedTrack, selectedDevice, track, slot, device, rack, chosen, many, choose, open, close, edit, undo, redo, flush, settle, select };
+  return { picked, pickSlot, id, doc, save, conflicts, undoStack, redoStack, selectedTrack, selectedDevice, track, slot, device, rack, chosen, many, together, choose, open, close, edit, undo, redo, flush, settle, select };
 });

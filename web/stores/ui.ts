@@ -1,6 +1,7 @@
 import { useStorage } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import { ref, watch } from 'vue';
+import { DUPLICATE_PARTS, type PartId } from '../../core/index.ts';
 
 export interface Toast { id: number; text: string; kind: 'info' | 'error' | 'done'; actions: { label: string; run: () => void }[] }
 
@@ -20,6 +21,8 @@ export const useUi = defineStore('ui', () => {
   const isOpen = (rack: string) => !folded.value.includes(rack);
   const fold = (rack: string) => { folded.value = isOpen(rack) ? [...folded.value, rack].slice(-500) : folded.value.filter((x) => x !== rack); };
   const controller = ref(false);
+  /** what a copy of a line takes over */
+  const duplicateParts = useStorage<PartId[]>('rope-shelf-duplicate', [...DUPLICATE_PARTS]);
   const keyLines = useStorage('rope-shelf-key-lines', true);
   let count = 0;
 
@@ -32,5 +35,5 @@ export const useUi = defineStore('ui', () => {
   }
   function close(id: number) { toasts.value = toasts.value.filter((t) => t.id !== id); }
   const fail = (e: unknown) => { say(e instanceof Error ? e.message : String(e), 'error'); };
-  return { theme, shelfOpen, panelHeight, toasts, palette, paletteStart, shortcuts, folded, isOpen, fold, controller, keyLines, say, close, fail };
+  return { theme, shelfOpen, panelHeight, toasts, palette, paletteStart, shortcuts, folded, isOpen, fold, controller, keyLines, duplicateParts, say, close, fail };
 });

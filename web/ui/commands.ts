@@ -1,11 +1,13 @@
 import { useRouter } from 'vue-router';
 import { ADDABLE, chainAt, isPiece, placeOf } from '../../core/index.ts';
 import { addLine, putDevice } from '../session/menus.ts';
-import { saving, savingSlot } from '../session/saving.ts';
+import { duplicateLine } from '../session/lines.ts';
+import { borrowing, comparing, dropList, duplicating, saving, savingSlot } from '../session/saving.ts';
 import { group, remove, takeApart } from '../session/slots.ts';
 import { useAudio } from '../stores/audio.ts';
 import { useDrop } from '../stores/drop.ts';
-import { duplicateTrack, onTrack, removeTrack, setState } from '../stores/edits.ts';
+import { onTrack, removeTrack, setState } from '../stores/edits.ts';
+import { useOrigins } from '../stores/origins.ts';
 import { useSession } from '../stores/session.ts';
 import { useShelf } from '../stores/shelf.ts';
 import { useUi } from '../stores/ui.ts';
@@ -14,7 +16,7 @@ export interface Command { label: string; group: string; keys?: string; run: () 
 
 /** Everything that can be done now, for the palette; keys are those that `bindKeys` listens to. */
 export function useCommands(): () => Command[] {
-  const [session, audio, ui, drop, shelf, router] = [useSession(), useAudio(), useUi(), useDrop(), useShelf(), useRouter()];
+  const [session, audio, ui, drop, shelf, router, origins] = [useSession(), useAudio(), useUi(), useDrop(), useShelf(), useRouter(), useOrigins()];
   return () => {
     const out: Command[] = [
       { group: 'Go', label: 'Shelf', run: () => void router.push('/shelf') }, { group: 'Go', label: 'Sessions', run: () => void router.push('/sessions') },
@@ -28,6 +30,8 @@ export function useCommands(): () => Command[] {
       { group: 'Transport', label: audio.playing ? 'Stop' : 'Play', keys: 'Space', run: () => audio.toggle() }, { group: 'Transport', label: 'Back to the start', keys: 'Home', run: () => audio.seek(0) },
       { group: 'Edit', label: 'Undo', keys: 'Ctrl Z', run: () => session.undo() }, { group: 'Edit', label: 'Redo', keys: 'Ctrl Shift Z', run: () => session.redo() },
       ...(['audio', 'bus', 'return', 'folder'] as const).map((role) => ({ group: 'Lines', label: `Add ${role === 'audio' ? 'an audio track' : `a ${role}`}`, run: () => void addLine(role) })),
+      { group: 'Session', label: 'Save the session as a starter', run: () => { saving.value = 'starter'; } }, { group: 'Session', label: 'Borrow lines from another session', run: () => { borrowing.value = true; } },
+      { group: 'Session', label: 'This session and the shelf: what is newer, what was changed', run: () => { origins.overview = true; } }, { group: 'Session', label: 'What was dropped here', run: () => { dropList.value = true; } },
       { group: 'View', label: ui.controller ? 'Close the simulated controller' : 'Simulated controller', run: () => { ui.controller = !ui.controller; } },
       { group: 'View', label: audio.mono ? 'Hear both sides again' : 'Mono check', run: () => { audio.mono = !audio.mono; } },
     );
@@ -41,19 +45,22 @@ export function useCommands(): () => Command[] {
         const ids = session.picked.length > 1 ? [...session.picked] : [x.id];
         out.push({ group: `On ${t.name}`, label: ids.length > 1 ? `Put ${ids.length} devices into a rack` : `Put ${x.name} into a rack`, keys: 'G', run: () => group(t, ids, x) });
         if (x.kind === 'rack') out.push({ group: `On ${t.name}`, label: `Ungroup ${x.name}`, keys: 'Shift G', run: () => takeApart(t, x) });
+        if (x.origin) out.push({ group: `On ${t.name}`, label: `${x.name} and the shelf`, run: () => { origins.open = x.id; } });
         const keyed = audio.keyHearings(t, x);
         if (keyed.length) out.push({ group: `On ${t.name}`, label: `Compare the key of ${x.name}`, keys: 'Shift W', run: () => void audio.compareHearings(`key ${x.id}`, t, x.id, x.name, keyed) });
       }
+      if (t.origin) out.push({ group: `On ${t.name}`, label: `${t.name} and the shelf: changed, newer, put back`, run: () => { origins.open = t.id; } }, { group: `On ${t.name}`, label: `Compare ${t.name} with its preset`, run: () => { comparing.value = { a: { preset: t.origin!.preset, version: t.origin!.version }, b: { line: t.id } }; } });
       if (t.role !== 'master') {
-        out.push({ group: `On ${t.name}`, label: session.slot ? `Save ${session.slot.name} to the shelf` : 'Save to the shelf', keys: 'K', run: () => { const x = session.slot; if (x) savingSlot.value = { track: t.id, slot: x.id }; else saving.value = t.id; } });
-        out.push({ group: `On ${t.name}`, label: 'Duplicate the line', run: () => { const d = duplicateTrack(t.id, true); if (session.edit(`Duplicate ${t.name}`, d.edit)) session.select(d.id); } });
+        out.push({ group: `On ${t.name}`, label: session.slot ? `Save ${session.slot.name} to the shelf` : session.many.length > 1 ? `Save ${session.many.length} lines as a rig` : 'Save to the shelf', keys: 'K', run: () => { const x = session.slot; if (x) savingSlot.value = { track: t.id, slot: x.id }; else saving.value = session.together.length > 1 ? session.together : [t.id]; } });
+        out.push({ group: `On ${t.name}`, label: 'Duplicate the line', run: () => duplicateLine(t) });
+        out.push({ group: `On ${t.name}`, label: 'Duplicate the line, choosing parts', run: () => { duplicating.value = t.id; } });
         out.push({ group: `On ${t.name}`, label: 'Delete', keys: 'Delete', run: () => { const d = session.slot; if (d) remove(t, d); else session.edit(`Delete ${t.name}`, removeTrack(t.id)); } });
       }
     }
     for (const p of shelf.items) {
-      out.push({ group: 'Drop', label: `Drop “${p.name}” as a new line`, run: () => void drop.begin(p.id) });
+      out.push({ group: 'Drop', label: `Drop “${p.name}” as ${p.summary.tracks > 1 ? 'new lines' : 'a new line'}`, run: () => void drop.begin(p.id, { kind: 'new' }, true) });
       const piece = isPiece(p.kind);
-      if (t) out.push({ group: 'Drop', label: `Drop “${p.name}” onto ${t.name}`, run: () => void drop.begin(p.id, { kind: 'onto', track: t.id, chain: piece ? 'append' : 'replace' }, piece) });
+      if (t && p.summary.tracks === 1) out.push({ group: 'Drop', label: `Drop “${p.name}” onto ${t.name}`, run: () => void drop.begin(p.id, { kind: 'onto', track: t.id, chain: piece ? 'append' : 'replace' }, piece) });
     }
     return out;
   };
