@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** How a preset flows: its line with devices as beads, sends that peel off to their returns, the output. Loose ends are open rings. */
+/** How a preset flows: its lines with devices as beads, sends that peel off to their returns, outputs. Loose ends are open rings, ends with a copy are full ones; what stays inside is an arrow. */
 import { computed } from 'vue';
 import { colourOf, formatDb, type PresetContent, type Slot } from '../../core/index.ts';
 import { shapeOf } from '../session/shapes.ts';
@@ -28,15 +28,20 @@ function lay(chain: Slot[], x: number, y: number, boxes: Box[], forks: Fork[]): 
   }
   return x;
 }
+/** Where a connection goes: to a line of the preset itself, or out of it. */
+function endOf(id: string): { label: string; inside: boolean } {
+  const own = props.content.tracks.find((t) => t.id === id);
+  return own ? { label: own.name, inside: true } : { label: props.content.looseEnds.find((e) => e.id === id)?.label ?? '?', inside: false };
+}
 const lines = computed(() => {
   let y = TOP;
   return props.content.tracks.map((t) => {
     const high = heightOf(t.chain), mid = y + high / 2 - 4 + (high > ROW ? 14 : 0);
     const boxes: Box[] = [], forks: Fork[] = [];
     const end = Math.max(98, lay(t.chain, 92, mid, boxes, forks) + 6);
-    const sends = t.sends.map((s, i) => ({ label: props.content.looseEnds.find((e) => e.id === s.to)?.label ?? 'inside', spare: !!props.content.looseEnds.find((e) => e.id === s.to)?.spare, level: formatDb(s.level), y: y + high + 10 + i * 20 + (high > ROW ? 16 : 0), x: end + i * 10 }));
-    const out = t.output.kind === 'track' ? (props.content.looseEnds.find((e) => e.id === (t.output as { track: string }).track)?.label ?? 'inside') : t.output.kind === 'none' ? 'nowhere' : t.output.port;
-    const line = { t, y: mid, boxes, forks, end, sends, out, colour: ui.theme === 'night' ? colourOf(t.colour).night : colourOf(t.colour).day };
+    const sends = t.sends.map((s, i) => ({ ...endOf(s.to), spare: !!props.content.looseEnds.find((e) => e.id === s.to)?.spare, level: formatDb(s.level), y: y + high + 10 + i * 20 + (high > ROW ? 16 : 0), x: end + i * 10 }));
+    const { label: out, inside } = t.output.kind === 'track' ? endOf(t.output.track) : { label: t.role === 'master' ? 'speakers' : t.output.kind === 'none' ? 'nowhere' : t.output.port, inside: false };
+    const line = { t, y: mid, boxes, forks, end, sends, out, inside, colour: ui.theme === 'night' ? colourOf(t.colour).night : colourOf(t.colour).day };
     y += high + 14 + (high > ROW ? 16 : 0) + t.sends.length * 20;
     return line;
   });
@@ -53,20 +58,20 @@ const words = computed(() => lines.value.map((l) => `${l.t.name}: ${l.boxes.map(
 </script>
 
 <template>
-  <div class="overflow-x-auto rounded border border-rule bg-paper" tabindex="0" role="img" :aria-label="words">
+  <div class="max-h-[300px] shrink-0 overflow-auto rounded border border-rule bg-paper" tabindex="0" role="img" :aria-label="words">
     <svg :viewBox="`0 0 ${width} ${height}`" :width="Math.min(width, 1400)" :height="height" class="block max-w-none" aria-hidden="true" font-size="11">
       <g v-for="l in lines" :key="l.t.id">
         <path v-for="s in l.sends" :key="s.y" :d="`M${s.x} ${l.y}V${s.y - 8}Q${s.x} ${s.y} ${s.x + 8} ${s.y}H${l.end + 60}`" fill="none" :stroke="l.colour" stroke-width="1.5" stroke-dasharray="4 3" />
         <path :d="thread(l)" :stroke="l.colour" stroke-width="2.5" fill="none" />
         <g v-for="f in l.forks" :key="f.id"><path v-for="p in f.paths" :key="p" :d="p" fill="none" :stroke="l.colour" stroke-width="2" /><text :x="f.x" :y="f.y" fill="currentColor" font-weight="600">{{ f.name.slice(0, 30) }}</text></g>
-        <text x="8" :y="l.y - 8" fill="currentColor" font-weight="600">{{ piece ? '' : l.t.name.slice(0, 16) }}</text>
+        <text x="8" :y="l.y - 8" fill="currentColor" font-weight="600">{{ piece ? '' : l.t.name.length > 15 ? l.t.name.slice(0, 14) + '…' : l.t.name }}</text>
          <g v-for="x in l.boxes" :key="x.slot.id" :transform="`translate(${x.x} ${x.y})`" :color="x.slot.state === 'on' ? 'var(--ink)' : 'var(--soft)'">
           <rect :width="TILE" height="42" rx="6" :fill="x.slot.state === 'inactive' ? 'var(--sunk)' : 'var(--sheet)'" :stroke="x.slot.state === 'on' ? 'var(--ink)' : 'var(--edge)'" stroke-width="1.3" :stroke-dasharray="x.slot.state === 'inactive' ? '4 3' : undefined" />
           <g transform="translate(5 4)"><path v-if="x.shape.fill" :d="x.shape.fill" fill="currentColor" opacity="0.14" /><path :d="x.shape.line" fill="none" stroke="currentColor" stroke-width="1.4" /></g>
           <text x="5" y="36" fill="currentColor" :text-decoration="x.slot.state === 'bypassed' ? 'line-through' : undefined">{{ x.slot.name.length > 13 ? x.slot.name.slice(0, 12) + '…' : x.slot.name }}</text>
         </g>
-        <circle :cx="l.end + 65" :cy="l.y" r="4.5" fill="var(--sheet)" :stroke="l.colour" stroke-width="2" /><text :x="l.end + 76" :y="l.y + 4" fill="currentColor">{{ piece ? '' : l.out }}</text>
-        <g v-for="s in l.sends" :key="s.label"><circle :cx="l.end + 65" :cy="s.y" r="4" :fill="s.spare ? l.colour : 'var(--sheet)'" :stroke="l.colour" stroke-width="1.5" /><text :x="l.end + 76" :y="s.y + 4" fill="currentColor">{{ s.label }} <tspan fill="var(--soft)">{{ s.level }}{{ s.spare ? ', copied' : '' }}</tspan></text></g>
+        <path v-if="l.inside" :d="`M${l.end + 60} ${l.y - 5}l8 5l-8 5z`" :fill="l.colour" /><circle v-else :cx="l.end + 65" :cy="l.y" r="4.5" fill="var(--sheet)" :stroke="l.colour" stroke-width="2" /><text :x="l.end + 76" :y="l.y + 4" fill="currentColor">{{ piece ? '' : l.out }}</text>
+        <g v-for="s in l.sends" :key="s.label"><path v-if="s.inside" :d="`M${l.end + 60} ${s.y - 4}l7 4l-7 4z`" :fill="l.colour" /><circle v-else :cx="l.end + 65" :cy="s.y" r="4" :fill="s.spare ? l.colour : 'var(--sheet)'" :stroke="l.colour" stroke-width="1.5" /><text :x="l.end + 76" :y="s.y + 4" fill="currentColor">{{ s.label }} <tspan fill="var(--soft)">{{ s.level }}{{ s.spare ? ', copied' : '' }}</tspan></text></g>
       </g>
     </svg>
   </div>
