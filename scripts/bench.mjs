@@ -108,17 +108,60 @@ async function drops() {
     const lines = Array.from({ length: n }, (_, i) => { const t = core.clone(home.tracks[i % 5]); return { ...t, id: ids('trk'), name: `Line ${i}`, clips: [], chain: t.chain.map((d) => core.renewSlot(d, (_old, prefix) => ids(prefix))), sends: t.sends.map((s) => ({ ...s, id: ids('snd') })) }; });
     return { ...home, tracks: [...lines, ...home.tracks.filter((t) => t.role !== 'audio')] };
   };
-  const times = {};
-  for (const n of [50, 200, 800]) {
-    const s = sized(n);
-    const go = () => { const plan = core.planDrop(s, preset); core.applyDrop(s, plan, preset); };
-    go();
-    const [a, copy] = [[], []];
-    for (let i = 0; i < 9; i++) { a.push(time(go)); copy.push(time(() => core.clone(s))); }
-    times[n] = [median(a), median(copy)];
+  // thirty lines with their buses, returns, folders and keys, saved from a session of their own
+  const many = { ...sized(26), name: 'Thirty' };
+  const rig = core.createPreset(core.capture(many, many.tracks.slice(0, 30).filter((t) => t.role !== 'master').map((t) => t.id)), { id: 'thirty', name: 'Thirty lines' });
+  const measure = (what, p) => {
+    const times = {};
+    for (const n of [50, 200, 800]) {
+      const s = sized(n);
+      const go = () => { const plan = core.planDrop(s, p); core.applyDrop(s, plan, p); };
+      go();
+      const [a, copy] = [[], []];
+      for (let i = 0; i < 9; i++) { a.push(time(go)); copy.push(time(() => core.clone(s))); }
+      times[n] = [median(a), median(copy)];
+    }
+    row(`plan, apply and verify ${what} into 200 lines`, x(times[200][0] / times[200][1]), `of one copy of the session as JSON; ${times[200][0].toFixed(1)} ms`);
+    row('growth of the same from 50 to 800 lines (16 × the lines)', x(times[800][0] / times[50][0]), `${times[50][0].toFixed(1)} → ${times[800][0].toFixed(1)} ms`);
+  };
+  measure('a line', preset);
+  measure(`a rig of ${rig.content.tracks.length} lines`, rig);
+}
+
+/** What a shelf asks when a preset has a new version: which of 1,000 sessions use it and what an update would change in each, against reading the sessions alone. */
+async function updates() {
+  const core = await import(join(ROOT, 'dist/node/core/index.js'));
+  const { makeDataSource } = await import(join(ROOT, 'dist/node/server/db/data-source.js'));
+  const { putPreset, putSession } = await import(join(ROOT, 'dist/node/server/db/store.js'));
+  const { makeApp } = await import(join(ROOT, 'dist/node/server/app.js'));
+  const { makeDemo } = await import(join(ROOT, 'dist/node/demo/index.js'));
+  const db = makeDataSource({ port: Number(process.env.DB_PORT), database: 'ropeshelf_bench' });
+  await db.initialize();
+  await db.runMigrations();
+  const demo = makeDemo(), home = demo.sessions[1].session, other = demo.sessions[0].session, p = { ...demo.presets[0], id: 'upd' };
+  const dropped = core.applyDrop(home, core.planDrop(home, p), p).session;
+  await db.transaction(async (m) => {
+    await putPreset(m, p);
+    for (let i = 0; i < 1000; i++) await putSession(m, `u${i}`, { ...(i % 10 === 0 ? dropped : other), name: `Session ${i}` });
+  });
+  const server = makeApp(db).listen(0, '127.0.0.1');
+  await once(server, 'listening');
+  const base = `http://127.0.0.1:${server.address().port}/api/presets/upd`;
+  const next = core.clone(p);
+  next.content.tracks[0].chain[2].params.threshold = -30;
+  next.hash = core.hashOf(next.content);
+  await fetch(`${base}/versions`, { method: 'POST', headers: { 'Content-Type': 'application/json', 'If-Match': '"1"' }, body: JSON.stringify({ preset: next }) });
+  const [list, look, read] = [[], [], []];
+  for (let i = 0; i < 5; i++) {
+    let ids;
+    list.push(await timeAsync(async () => { ids = (await (await fetch(`${base}/sessions`)).json()).sessions.map((s) => s.id); }));
+    look.push(await timeAsync(async () => { await (await fetch(`${base}/update`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ sessions: ids, look: true }) })).json(); }));
+    read.push(await timeAsync(async () => { for (const r of await db.query('SELECT document FROM session')) JSON.parse(typeof r.document === 'string' ? r.document : JSON.stringify(r.document)); }));
   }
-  row('plan, apply and verify a drop into 200 lines', x(times[200][0] / times[200][1]), `of one copy of the session as JSON; ${times[200][0].toFixed(1)} ms`);
-  row('growth of the same from 50 to 800 lines (16 × the lines)', x(times[800][0] / times[50][0]), `${times[50][0].toFixed(1)} → ${times[800][0].toFixed(1)} ms`);
+  row('which of 1,000 sessions use a preset, against reading them all', x(median(read) / median(list)), `${median(list).toFixed(1)} ms, reading ${median(read).toFixed(0)} ms`);
+  row('the same and what an update would change in each of the 100', x(median(read) / (median(list) + median(look))), `${(median(list) + median(look)).toFixed(0)} ms`);
+  server.close();
+  await db.destroy();
 }
 
 async function search() {
@@ -180,7 +223,7 @@ async function main() {
   if (!only || only === 'drops') await drops();
   if (only === 'drops') return;
   await startDatabase({ quiet: true });
-  try { if (!only) await search(); await load(openBrowser, only === 'live'); } finally { await stopDatabase(); rmSync(DATA, { recursive: true, force: true, maxRetries: 5 }); }
+  try { if (!only) await search(); if (!only || only === 'updates') await updates(); if (!only || only === 'live') await load(openBrowser, only === 'live'); } finally { await stopDatabase(); rmSync(DATA, { recursive: true, force: true, maxRetries: 5 }); }
 }
 
 main().then(() => process.exit(0), fail);

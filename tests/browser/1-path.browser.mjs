@@ -182,7 +182,7 @@ test('the line is saved to the shelf: parts, name, category, tags, note; found, 
   await p.type('Category', 'Voice/Effect', d);
   await p.type('Tags', 'gull, far', d);
   await p.type('What to touch first', 'The 2 kHz bell first.', d);
-  await p.see('send to “Plate” (return)', 5000, d);
+  await p.see('Send to Plate return', 5000, d);
   await p.click('Save to the shelf', d);
   await p.see('“Gull, far out” is on the shelf');
   await p.go('/shelf');
@@ -253,7 +253,7 @@ test('saved again as version 2: what differs is shown, version 1 and the session
   await p.click('Threshold: −26.0 dB');
   await p.keys('-31', Key.ENTER);
   await p.click('Line Crew choir', await p.line('Crew choir'));
-  await p.see('from “Shanty choir, wide and behind”, version 1');
+  await p.see('Shanty choir, wide and behind v1 · changed here (1)');
   await p.click('Save to the shelf');
   const d = await p.find('dialog', 'Save “Crew choir”');
   await p.see('As version 2 of “Shanty choir, wide and behind”', 5000, d);

@@ -127,7 +127,8 @@ test('the drop sheet: an adaptation taken back, a loose end left open, an empty 
   // the report is kept with the session
   await p.go(`/session/${id}`);
   await p.click('Line Lead voice 2', await p.line('Lead voice 2'));
-  await p.click('from “Lead, close and warm”, version 1');
+  await p.click('Lead, close and warm v1');
+  await p.click('Intact report');
   await p.see('left out on the drop sheet');
   await p.see('Null test:');
   await p.click('Done');

@@ -105,6 +105,7 @@ export class Page {
 
   /** Picks up one element and lets it go over a place of another (0…1 of its width and height). */
   async drag(from, to, x = 0.5, y = 0.5) {
+    for (const e of [to, from]) await this.js('arguments[0].scrollIntoView({ block: "nearest" })', e);
     const r = await to.getRect();
     const dx = Math.round(r.width * (x - 0.5)), dy = Math.round(r.height * (y - 0.5));
     // a person's drag takes its time: the browser reports where it is only now and then

@@ -80,7 +80,7 @@ function keys(e: KeyboardEvent) {
         </li>
         <li v-if="shelf.loaded && !shelf.items.length" class="p-4 text-[13px] text-soft">{{ active ? 'Nothing on the shelf fits this search.' : 'The shelf is empty. Open a session, build a chain on a line and choose “Save to the shelf” from its menu.' }}</li>
       </ul>
-      <div v-if="marked.length" class="flex items-center gap-1 border-t border-rule p-2"><PopMenu :label="`Drop the ${marked.length} marked into a session`" :items="() => [{ heading: 'Drop into' }, ...sessions.map((s) => ({ label: s.name, run: () => void dropInto(s) }))]" button-class="btn btn-main px-2 py-0.5">Drop {{ marked.length }} into …</PopMenu><button type="button" class="btn px-2 py-0.5" @click="marked = []">Unmark</button></div>
+      <div v-if="marked.length" class="flex items-center gap-1 border-t border-rule p-2"><PopMenu :label="`Drop ${marked.length} into …: choose a session`" :items="() => [{ heading: 'Drop into' }, ...sessions.map((s) => ({ label: s.name, run: () => void dropInto(s) }))]" button-class="btn btn-main px-2 py-0.5">Drop {{ marked.length }} into …</PopMenu><button type="button" class="btn px-2 py-0.5" @click="marked = []">Unmark</button></div>
     </div>
     <PresetView v-if="chosen" :id="chosen" :key="chosen" />
     <p v-else class="m-auto text-soft">Choose a preset to look at it.</p>
