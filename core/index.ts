@@ -10,6 +10,7 @@ export {
   BLEND_SPEC, CONTROLLER_NAMES, STRAND_LEVEL, STRAND_PAN, bend, controllerName, controllersIn, dropDeadTies, freeController, handleConflicts, moveController, moveHandle, moversOf, setTarget, tieTarget, tieTargets, tieValue,
   type HandleConflict, type TieTarget,
 } from './model/handles.ts';
+export { pathThrough, signalGraph, type Flow, type FlowKind, type FlowNode, type SignalGraph } from './model/graph.ts';
 export { randomIds, countedIds, type IdMaker } from './model/ids.ts';
 export { NOTES, formatDb, formatPan, formatValue, fromPosition, noteFor, noteMs, parseValue, tidy, toPosition } from './model/units.ts';
 export { LiveMeter, METER_READINGS } from './devices/live-meter.ts';

@@ -194,6 +194,24 @@ async function search() {
   await db.destroy();
 }
 
+/** The signal map of 500 lines in 25 folders, from the page's start until its boxes are there, folded and all open. */
+async function map(p, base) {
+  const core = await import(join(ROOT, 'dist/node/core/index.js'));
+  const s = core.createSession({ name: 'Five hundred' }), master = s.tracks[0], out = { kind: 'track', track: master.id };
+  const plate = core.createTrack('return', { name: 'Plate', output: out });
+  const lines = Array.from({ length: 25 }, (_, k) => { const bus = core.createTrack('bus', { name: `Bus ${k}`, output: out }), f = core.createTrack('folder', { name: `Folder ${k}`, output: out }); return { bus, all: [f, ...Array.from({ length: 18 }, (_x, i) => core.createTrack('audio', { name: `Line ${k}.${i}`, folder: f.id, output: { kind: 'track', track: bus.id }, sends: [core.createSend(plate.id, { level: -12 })] }))] }; });
+  const tracks = [...lines.flatMap((l) => l.all), ...lines.map((l) => l.bus), plate, master];
+  const call = async (method, path, body, headers = {}) => (await fetch(`${base}/api${path}`, { method, headers: { 'Content-Type': 'application/json', ...headers }, body: JSON.stringify(body) })).json();
+  const { id } = await call('POST', '/sessions', { name: 'Five hundred' });
+  await call('PATCH', `/sessions/${id}`, [{ op: 'replace', path: '/tracks', value: tracks }], { 'If-Match': '"1"' });
+  const count = () => p.js('return document.querySelectorAll("[data-node]").length');
+  const blank = await timeAsync(async () => { await p.go('/icon.svg'); });
+  const folded = await timeAsync(async () => { await p.go(`/session/${id}/map`); await p.until('the map', async () => (await count()) > 30); });
+  await p.click('Folders');
+  const open = await timeAsync(async () => { await p.click('Open all'); await p.until('all lines', async () => (await count()) > 500); });
+  row(`signal map of ${tracks.length} lines, folders folded`, x(folded / blank), `of loading one icon; ${Math.round(folded)} ms; all opened ${Math.round(open)} ms more`);
+}
+
 async function load(openBrowser, onlyLive = false) {
   const { serve } = await import('./start.mjs');
   const port = await freePort(4900);
@@ -205,6 +223,7 @@ async function load(openBrowser, onlyLive = false) {
       blank.push(await timeAsync(async () => { await p.go('/icon.svg'); }));
       page.push(await timeAsync(async () => { await p.go('/session/kelp-and-copper'); await p.until('the lines', () => p.js('return document.querySelectorAll(".line").length > 5')); }));
     }
+    if (!onlyLive) await map(p, `http://127.0.0.1:${port}`);
     await live(openBrowser, `http://127.0.0.1:${port}`);
     if (!onlyLive) row('session page until its lines are there', x(median(page) / median(blank)), `of loading one icon; ${Math.round(median(page))} ms`);
   } finally { await p.quit(); child.kill('SIGTERM'); await sleep(700); }

@@ -10,6 +10,7 @@ const router = createRouter({
     { path: '/', redirect: '/sessions' },
     { path: '/sessions', component: () => import('./sessions/SessionsScreen.vue') },
     { path: '/session/:id', component: () => import('./session/SessionScreen.vue') },
+    { path: '/session/:id/map', component: () => import('./map/MapScreen.vue') },
     { path: '/shelf/:id?', component: () => import('./shelf/ShelfScreen.vue') },
     { path: '/:rest(.*)*', redirect: '/sessions' },
   ],

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Name, transport, comparison, tempo, undo and redo. */
-import { Ellipsis, PanelLeft, Pause, Play, Redo2, SkipBack, Undo2 } from '@lucide/vue';
+import { Ellipsis, PanelLeft, Pause, Play, Redo2, SkipBack, Undo2, Waypoints } from '@lucide/vue';
 import { computed, nextTick, ref } from 'vue';
 import { useAudio } from '../stores/audio.ts';
 import { useOrigins } from '../stores/origins.ts';
@@ -36,6 +36,7 @@ function renamed() { if (!renaming.value) return; renaming.value = false; const 
     <input v-if="renaming" ref="input" v-model="name" class="field w-[220px] font-semibold" aria-label="Session name" @keydown.enter="renamed" @keydown.esc.stop="renaming = false" @blur="renamed" />
     <button v-else type="button" class="max-w-[220px] truncate rounded px-1 text-[16px] font-semibold hover:bg-sunk" title="Rename the session" @click="rename">{{ session.doc!.name }}</button>
     <PopMenu label="Session menu" :items="menu" button-class="btn btn-plain px-0.5"><Ellipsis :size="15" aria-hidden="true" /></PopMenu>
+    <RouterLink :to="`/session/${session.id}/map`" class="btn px-2 py-0.5 text-[12px]"><Waypoints :size="14" aria-hidden="true" /> Map</RouterLink>
     <button v-if="origins.newer.length" type="button" class="chip min-h-6 whitespace-nowrap border-rope" title="The shelf has later versions of what is used here" @click="origins.overview = true">▲ {{ origins.newer.length }} newer</button>
     <button type="button" class="btn px-1.5" aria-label="Back to the start" title="Back to the start" @click="audio.seek(0)"><SkipBack :size="15" aria-hidden="true" /></button>
     <button type="button" class="btn btn-main px-3" :aria-label="audio.playing ? 'Stop' : 'Play'" title="Space" :disabled="audio.starting" @click="audio.toggle()"><component :is="audio.playing ? Pause : Play" :size="16" aria-hidden="true" /></button>
