@@ -27,7 +27,8 @@ const close = () => { origins.open = null; };
 function save(mode: 'version' | 'new') {
   const t = tied.value!;
   savingMode.value = mode;
-  if (t.root.slot) savingSlot.value = { track: t.root.track.id, slot: t.root.slot.id }; else saving.value = [t.root.track.id];
+  // a rig or starter is saved whole: all lines that came with this drop
+  if (t.root.slot) savingSlot.value = { track: t.root.track.id, slot: t.root.slot.id }; else saving.value = origins.baseOf(t).kind === 'starter' ? 'starter' : origins.linesOf(t);
   close();
 }
 </script>

@@ -49,19 +49,22 @@ const unchanged = computed(() => mode.value === 'version' && known.value !== nul
 /** The preset that all of the chosen came from together. */
 const origin = computed(() => {
   if (props.piece) return props.piece.origin ?? null;
+  // a session that began from a starter: its master remembers which
+  if (props.starter) return props.tracks.find((t) => t.role === 'master')?.origin ?? null;
   const all = props.tracks.map((t) => t.origin ?? null);
   return all[0] && all.every((o) => o?.preset === all[0]!.preset && o.drop === all[0]!.drop) ? all[0] : null;
 });
 onMounted(async () => {
   void shelf.refresh();
-  if (props.starter || !origin.value) return;
+  if (!origin.value) return;
   try {
     const found = await api.preset(origin.value.preset);
     // a device that came with a whole line is not that line, and one line of a rig is not the rig
-    if (props.piece ? found.kind !== props.piece.kind : isPiece(found.kind) || found.preset.content.tracks.length !== props.tracks.length) return;
+    if (props.starter ? found.kind !== 'starter' : props.piece ? found.kind !== props.piece.kind : found.kind === 'starter' || isPiece(found.kind) || found.preset.content.tracks.length !== props.tracks.length) return;
+    sounds.value = found.preset.content.parts.includes('clips');
     known.value = found;
     const p = found.preset;
-    mode.value = savingMode.value ?? 'version';
+    mode.value = savingMode.value ?? (props.starter ? 'new' : 'version');
     parts.value = [...p.content.parts];
     own.value = Object.fromEntries(props.tracks.flatMap((t) => { const x = p.content.trackParts?.[t.origin?.local ?? '']; return x ? [[t.id, x]] : []; }));
     // what was kept, taken along or cut then is so again
@@ -90,7 +93,7 @@ async function save() {
       ? await api.addVersion(k.id, k.version, createPreset(d, { id: k.id, ...over }))
       : await api.createPreset(createPreset(d, { id: crypto.randomUUID(), ...over, parent: k ? { preset: k.id, version: k.version } : null }));
     // what stands here is what the shelf has now, and remembers it; a session that became a starter goes its own way
-    if (!props.starter) session.edit(`Saved as “${over.name}”`, (s) => tieToShelf(s, d, { id: r.id, version: r.version, hash: d.hash, name: over.name }, origin.value?.drop ?? '', props.piece?.id ?? null));
+    if (!props.starter || mode.value === 'version') session.edit(`Saved as “${over.name}”`, (s) => tieToShelf(s, d, { id: r.id, version: r.version, hash: d.hash, name: over.name }, origin.value?.drop ?? '', props.piece?.id ?? null));
     if (asDefault.value) await useDefaults().set('session:new', r.id, `“${over.name}”`);
     await Promise.all([shelf.refresh(), drop.loadPieces(), origins.load(true)]);
     ui.say(mode.value === 'version' ? `“${over.name}” is on the shelf as version ${r.version}; the earlier versions are untouched.` : `“${over.name}” is on the shelf.`, 'done');

@@ -80,9 +80,14 @@ export const useOrigins = defineStore('origins', () => {
     session.edit(`Let go of ${t.name}`, (s) => { const root = fresh(s, t); return root ? letGo(s, root) : s; });
     open.value = null;
   }
+  /** The lines that came in with the same drop and are lines of the preset, not its spares. */
+  const linesOf = (t: Tied): Id[] => {
+    const own = new Set(baseOf(t).content.tracks.map((x) => x.id)), o = t.root.origin;
+    return session.doc?.tracks.filter((x) => x.origin?.drop === o.drop && x.origin.preset === o.preset && own.has(x.origin.local)).map((x) => x.id) ?? [];
+  };
   const nameOf = (t: Tied) => t.root.slot?.name ?? t.root.track.name;
   /** In a word or two. */
   const said = (t: Tied): string => [t.state.changes.length ? `changed here (${t.state.changes.length})` : '', t.state.newer ? `version ${t.current} on the shelf` : ''].filter(Boolean).join(', ') || 'as on the shelf';
 
-  return { all, of, newer, open, overview, load, latest, baseOf, lookAt, take, takeAll, restore, release, nameOf, said };
+  return { all, of, newer, open, overview, load, latest, baseOf, lookAt, take, takeAll, restore, release, linesOf, nameOf, said };
 });
