@@ -22,6 +22,7 @@ export { NO_AUDITION, auditioned, type Audition } from './engine/audition.ts';
 export type { Sound } from './engine/node.ts';
 export { RenderCancelled, render, renderNow, sessionLength, type Rendered, type RenderOptions } from './engine/render.ts';
 export { integratedLoudness, kWeighting, measureLoudness, type Loudness } from './measure/loudness.ts';
+export { measureLevels } from './measure/levels.ts';
 export { truePeak } from './measure/truepeak.ts';
 export { resample } from './measure/resample.ts';
 export { decayCurve, rt60 } from './measure/decay.ts';
@@ -36,6 +37,8 @@ export { lineOf, rootsOf, sideOf, tieToShelf, type Form, type Root } from './dro
 export { changesOf, type Change } from './drop/changes.ts';
 export { letGo, putBack, stateOf, updateFromShelf, type RootState, type Update, type UpdateConflict, type UpdateOptions } from './drop/update.ts';
 export { borrow, dropSeveral, nothingToDecide, startSession, type Several } from './drop/several.ts';
+export { RULES, fixAllSafe, fixFinding, lineCheck, silence, type Finding } from './check/index.ts';
+export type { Levels, Rule, Severity } from './check/rule.ts';
 export { nullTest, testSignal, type NullResult } from './drop/nulltest.ts';
 export { align, diffPresets, type Difference } from './drop/diff.ts';
 export { FormatError } from './formats/errors.ts';

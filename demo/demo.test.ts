@@ -1,4 +1,4 @@
-import { ADDABLE, devicesIn, compile, measureLoudness, moveHandle, readWav, renderNow, sha256Hex, truePeak, validatePreset, validateSession, type Rack, type Session, type Sound, type Track } from '../core/index.ts';
+import { ADDABLE, devicesIn, compile, fixAllSafe, lineCheck, measureLoudness, moveHandle, readWav, renderNow, sha256Hex, truePeak, validatePreset, validateSession, type Rack, type Session, type Sound, type Track } from '../core/index.ts';
 import { db, peak, rms } from '../tests/support/build.ts';
 import { makeDemo } from './index.ts';
 
@@ -90,6 +90,22 @@ test('both mixes play at a sensible loudness with headroom, and every line is he
     expect(truePeak(out.master, d.session.sampleRate)).toBeLessThan(-3);
     for (const id of names) expect(db(Math.max(rms(out[id][0]), rms(out[id][1])))).toBeGreaterThan(-66);
   });
+});
+
+test('the session that was left in a hurry: every fault is found and named, what is safe is mended, and the good ones have no fault', () => {
+  const s = demo.faulty.session;
+  expect(validateSession(s)).toEqual([]);
+  expect(() => compile(s)).not.toThrow();
+  const found = lineCheck(s), on = (rule: string) => found.filter((f) => f.rule === rule).map((f) => s.tracks.find((t) => t.id === f.track)!.name);
+  expect(Object.fromEntries([...new Set(found.map((f) => f.rule))].map((r) => [r, on(r)]))).toEqual({
+    'key-missing': ['Bass'], 'key-silent': ['All but the drums'], 'key-after-fader': ['All but the drums'], 'key-listened': ['Lead voice'], 'no-way-out': ['Audio 2'], 'return-not-wet': ['Plate'], 'double-path': ['Deck drums'],
+    'send-to-sleeping': ['Lead voice'], 'not-solo-safe': ['All but the drums'], 'parallel-pre-fader': ['Deck drums'], 'send-wide-open': ['Lead voice'], 'controller-twice': ['Bass'], 'hidden-active': ['Bass'], 'nothing-feeds': ['Bus'],
+    'tempo-bound': ['Quarter echo'], 'width-on-mono': ['Lead voice'], 'default-name': ['Audio 2', 'Bus'], 'same-name': ['Bass'],
+  });
+  const r = fixAllSafe(s);
+  expect(validateSession(r.session)).toEqual([]);
+  expect(lineCheck(r.session).filter((f) => f.safe)).toEqual([]);
+  for (const d of demo.sessions) expect([d.session.name, lineCheck(d.session).filter((f) => f.severity !== 'advice').map((f) => f.message)]).toEqual([d.session.name, []]);
 });
 
 test('every device type is used somewhere in the demo', () => {

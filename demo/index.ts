@@ -1,5 +1,5 @@
 import { capture, createPreset, createRack, createSend, createSession, createStrand, createTrack, masterOf, placeFor, type Preset, type Track } from '../core/index.ts';
-import { lanternPieces, lanternRoom } from './lantern.ts';
+import { firstTry, lanternPieces, lanternRoom } from './lantern.ts';
 import { rigsAndStarters } from './rigs.ts';
 import { addSound, bands, maker, plateChain, type DemoSession } from './make.ts';
 import { bass, choir, concertina, deckDrums, leadVoice, type Song } from './sounds.ts';
@@ -9,7 +9,8 @@ import { bass, choir, concertina, deckDrums, leadVoice, type Song } from './soun
  * and 500 Hz, air above 12 kHz, gentle bus compression, delay returns fully wet with the highs rolled off) and marked as starting points in the notes.
  */
 export type { DemoSession } from './make.ts';
-export interface DemoShelf { presets: Preset[]; sessions: DemoSession[] }
+/** `faulty`: a session with faults for the line check to find */
+export interface DemoShelf { presets: Preset[]; sessions: DemoSession[]; faulty: DemoSession }
 
 const D_MINOR: Song = {
   tempo: 96, sampleRate: 48000, bars: 4, seed: 1807, chords: [[50, 57, 62, 65], [48, 55, 60, 64], [46, 53, 58, 62], [45, 52, 57, 61]],
@@ -140,5 +141,5 @@ function strips(home: DemoSession): Preset[] {
 /** Everything the first start puts into the database. The same every time. */
 export function makeDemo(): DemoShelf {
   const home = kelpAndCopper(), hall = ninthWaveOut(), room = lanternRoom();
-  return { presets: [...strips(home), ...lanternPieces(room), ...rigsAndStarters(home.session, hall.session, room.session)], sessions: [home, hall, room] };
+  return { presets: [...strips(home), ...lanternPieces(room), ...rigsAndStarters(home.session, hall.session, room.session)], sessions: [home, hall, room], faulty: firstTry(room) };
 }

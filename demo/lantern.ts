@@ -1,5 +1,5 @@
 import {
-  BLEND_SPEC, capture, captureSlot, createPreset, createRack, createSend, createSession, createStrand, createTrack,
+  BLEND_SPEC, capture, captureSlot, clone, countedIds, createPreset, createRack, createSend, createSession, createStrand, createTrack, mapDevices, renewTrack,
   type Device, type Handle, type Id, type Preset, type PresetDraft, type Rack, type Slot, type Tie, type Track,
 } from '../core/index.ts';
 import { addSound, bands, maker, plateChain, type DemoSession, type Maker } from './make.ts';
@@ -72,6 +72,48 @@ export function lanternRoom(): DemoSession {
   }, m.ids);
   s.tracks = [lead, box, low, drums, trigger, ducked, plate, quarter, eighth, doubled, crush, master];
   return { id: 'lantern-room', session: s, media };
+}
+
+/**
+ * The same evening before anybody checked it: one fault of every kind that happens in a hurry. The line check must find each of them; what it is allowed to mend by itself it mends.
+ * @param room the session as it should be, whose sounds are used again
+ */
+export function firstTry(room: DemoSession): DemoSession {
+  const m = maker('ft');
+  const s = clone(room.session);
+  const at = (name: string) => s.tracks.find((t) => t.name === name)!;
+  s.name = 'Lantern Room, first try';
+  s.note = 'As it was left at midnight. Open the line check.';
+  const send = (to: Track, level: number, tap: 'pre' | 'post' = 'post') => createSend(to.id, { level, tap }, m.ids);
+  const toMaster = { kind: 'track' as const, track: s.tracks.at(-1)!.id };
+  // the trigger was muted instead of being led nowhere, and the duck listens after its fader, which is down
+  Object.assign(at('Trigger'), { mute: true, level: -70 });
+  const duck = at('All but the drums').chain[0] as Device;
+  duck.key = { kind: 'track', track: at('Trigger').id, tap: 'post' };
+  at('All but the drums').soloSafe = false;
+  // the plate lets dry sound through, the quarter echo is another song’s, the copies are switched off though a send is open
+  (at('Plate').chain[1] as Device).params.mix = 45;
+  Object.assign((at('Quarter echo').chain[0] as Device).params, { mode: 'ms', time: 625 });
+  at('Doubled').mute = true;
+  at('Lead voice').sends[0].level = 0;
+  at('Lead voice').chain.unshift(m.d('width', 'Wider', { width: 150 }));
+  (at('Lead voice').chain[2] as Device).params.listen = true;
+  // drums to their bus and still to the master; a crush bus before the fader; a bus that nothing feeds
+  const kit = createTrack('bus', { name: 'Drum bus', colour: 'driftwood', output: toMaster }, m.ids), idle = createTrack('bus', { name: 'Bus', output: toMaster }, m.ids);
+  at('Deck drums').sends.push(send(kit, -3, 'pre'));
+  // a spoken line that leads nowhere, two of one name, a compressor that should duck and has no key, two racks on one controller
+  const spoken = createTrack('audio', { name: 'Audio 2', channels: 1, clips: [{ ...at('Lead voice').clips[0], id: m.ids('clp') }], output: { kind: 'none' } }, m.ids);
+  const twin = createTrack('audio', { name: 'Bass', colour: 'rust', output: { kind: 'track', track: at('All but the drums').id }, clips: [{ ...at('Bass').clips[0], id: m.ids('clp') }], chain: [m.d('compressor', 'Duck under kick', { threshold: -28 }), { ...dirtAndClean(m), name: 'Dirt again' }] }, m.ids);
+  twin.hidden = true;
+  s.tracks = [...s.tracks.slice(0, 5), spoken, twin, ...s.tracks.slice(5, 6), kit, idle, ...s.tracks.slice(6)];
+  const fresh = countedIds('ft0'), map = new Map<Id, Id>();
+  // a session of its own: no id is shared with the one that it was copied from
+  const renewed = s.tracks.map((t) => renewTrack(t, (old, prefix) => { const id = fresh(prefix); map.set(old, id); return id; }));
+  s.tracks = renewed.map((t): Track => ({
+    ...t, output: t.output.kind === 'track' ? { kind: 'track', track: map.get(t.output.track)! } : t.output, sends: t.sends.map((x) => ({ ...x, to: map.get(x.to)! })),
+    chain: mapDevices(t.chain, (d) => (d.key.kind === 'track' ? { ...d, key: { ...d.key, track: map.get(d.key.track)! } } : d)),
+  }));
+  return { id: 'lantern-room-first-try', session: s, media: new Map() };
 }
 
 interface Piece { name: string; category: string; tags: string[]; note: string; colour?: string; draft: PresetDraft; kind: Preset['kind'] }

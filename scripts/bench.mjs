@@ -128,6 +128,19 @@ async function drops() {
   measure(`a rig of ${rig.content.tracks.length} lines`, rig);
 }
 
+/** The line check of 500 lines, which runs after every change. */
+async function check() {
+  const core = await import(join(ROOT, 'dist/node/core/index.js'));
+  const { makeDemo } = await import(join(ROOT, 'dist/node/demo/index.js'));
+  const s = makeDemo().faulty.session, ids = core.countedIds('big');
+  const lines = Array.from({ length: 500 - s.tracks.length }, (_, i) => { const t = core.renewTrack(core.clone(s.tracks[i % 5]), (_o, prefix) => ids(prefix)); return { ...t, name: `Line ${i}` }; });
+  const big = { ...s, tracks: [...lines, ...s.tracks] };
+  core.lineCheck(big);
+  const [a, b] = [[], []];
+  for (let i = 0; i < 9; i++) { a.push(time(() => core.lineCheck(big))); b.push(time(() => core.clone(big))); }
+  row('line check of 500 lines', x(median(a) / median(b)), `of one copy of the session as JSON; ${median(a).toFixed(1)} ms, ${core.lineCheck(big).length} findings`);
+}
+
 /** What a shelf asks when a preset has a new version: which of 1,000 sessions use it and what an update would change in each, against reading the sessions alone. */
 async function updates() {
   const core = await import(join(ROOT, 'dist/node/core/index.js'));
@@ -239,7 +252,7 @@ async function main() {
   if (!only) await loudness();
   if (!only || only === 'engine') await engine(openBrowser);
   if (only === 'engine') { rmSync(DATA, { recursive: true, force: true }); return; }
-  if (!only || only === 'drops') await drops();
+  if (!only || only === 'drops') { await drops(); await check(); }
   if (only === 'drops') return;
   await startDatabase({ quiet: true });
   try { if (!only) await search(); if (!only || only === 'updates') await updates(); if (!only || only === 'live') await load(openBrowser, only === 'live'); } finally { await stopDatabase(); rmSync(DATA, { recursive: true, force: true, maxRetries: 5 }); }

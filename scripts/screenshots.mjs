@@ -65,8 +65,6 @@ async function main() {
     await sleep(300);
     await p.go('/session/kelp-and-copper');
     await p.line('Plate');
-    await (await p.find('button', 'Slap', await p.line('Slap'))).click();
-    await shot('session-delay');
     await p.go('/session/lantern-room');
     await p.line('Bass');
     await p.click('Play');
@@ -89,6 +87,9 @@ async function main() {
     await p.go('/session/lantern-room/map');
     await p.find('[data-node]', 'Trigger');
     await shot('map');
+    await p.go('/session/lantern-room-first-try/check');
+    await p.see('No way out');
+    await shot('line-check');
     await p.go('/session/lantern-room');
     await p.line('Concertina');
     await p.click('Line Concertina', await p.line('Concertina'));

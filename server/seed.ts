@@ -10,7 +10,7 @@ export async function seedDemo(db: DataSource): Promise<boolean> {
   for (const s of demo.sessions) for (const [id, bytes] of s.media) await putMedia(db, Buffer.from(bytes), s.session.media.find((m) => m.id === id)!.name, 'wav');
   await db.transaction(async (m) => {
     // the second session first, so that the first one is the newest and stands on top
-    for (const s of [...demo.sessions].reverse()) await putSession(m, s.id, s.session);
+    for (const s of [demo.faulty, ...[...demo.sessions].reverse()]) await putSession(m, s.id, s.session);
     for (const p of demo.presets) await putPreset(m, p);
     // last, so that a start that was cut short seeds again
     await m.insert(UserRow, { id: OWNER, name: 'You' });

@@ -11,6 +11,7 @@ const router = createRouter({
     { path: '/sessions', component: () => import('./sessions/SessionsScreen.vue') },
     { path: '/session/:id', component: () => import('./session/SessionScreen.vue') },
     { path: '/session/:id/map', component: () => import('./map/MapScreen.vue') },
+    { path: '/session/:id/check', component: () => import('./check/CheckScreen.vue') },
     { path: '/shelf/:id?', component: () => import('./shelf/ShelfScreen.vue') },
     { path: '/:rest(.*)*', redirect: '/sessions' },
   ],

@@ -199,6 +199,8 @@ export interface Session {
   source?: { format: 'dawproject'; sha256: string; name: string };
   /** ties chosen in earlier drops: "preset id/loose end label" → track id */
   lastTies?: Record<string, Id>;
+  /** findings of the line check that are meant so, each for one object */
+  silenced?: { key: string; reason: string }[];
 }
 
 export type PartId = 'chain' | 'sends' | 'level' | 'pan' | 'output' | 'input' | 'keys' | 'folder' | 'name' | 'colour' | 'note' | 'clips';

@@ -22,6 +22,7 @@ export function validateSession(session: unknown): Problem[] {
   if (![-3, -4.5, 0].includes(s.panLaw)) bad('/panLaw', 'choice', 'The pan law is −3, −4.5 or 0 dB.');
   if (!Array.isArray(s.meter) || s.meter.length !== 2 || !s.meter.every((n) => Number.isInteger(n) && n >= 1 && n <= 64)) bad('/meter', 'meter', 'The meter is two whole numbers from 1 to 64.');
   if (!Array.isArray(s.media)) bad('/media', 'list', 'The media list is missing.');
+  if (s.silenced !== undefined && !(Array.isArray(s.silenced) && s.silenced.length <= 2000 && s.silenced.every((x) => isObject(x) && typeof x.key === 'string' && typeof x.reason === 'string' && x.reason.length <= 2000))) bad('/silenced', 'list', 'A silenced finding has a key and a reason.');
   if (!Array.isArray(s.tracks)) { bad('/tracks', 'list', 'The track list is missing.'); return out; }
   if (s.tracks.length > 2000) { bad('/tracks', 'size', 'A session holds at most 2,000 tracks.'); return out; }
 

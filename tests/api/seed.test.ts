@@ -18,7 +18,7 @@ test('the demo goes in once, whole, and not again', async () => {
   expect(await seedDemo(db)).toBe(true);
   expect(await seedDemo(db)).toBe(false);
   const sessions = (await request(app).get('/api/sessions').expect(200)).body as { id: string; name: string; trackCount: number }[];
-  expect(sessions.map((s) => s.name).sort()).toEqual(['Kelp and Copper', 'Lantern Room', 'Ninth Wave Out']);
+  expect(sessions.map((s) => s.name).sort()).toEqual(['Kelp and Copper', 'Lantern Room', 'Lantern Room, first try', 'Ninth Wave Out']);
   for (const s of sessions) {
     const { document } = (await request(app).get(`/api/sessions/${s.id}`).expect(200)).body as { document: Session };
     expect(validateSession(document)).toEqual([]);

@@ -1,4 +1,4 @@
-import type { Sound } from '../../core/index.ts';
+import type { Finding, Levels, Session, Sound } from '../../core/index.ts';
 import RenderWorker from './render.worker.ts?worker';
 import type { Job, Match } from './messages.ts';
 import type { NullResult } from '../../core/index.ts';
@@ -39,5 +39,7 @@ function run<T>(job: Job, progress?: (share: number) => void): Running<T> {
 export const jobs = {
   sound: (media: string, rate: number) => run<Sound>({ op: 'sound', media, rate }).done,
   match: (job: Omit<Extract<Job, { op: 'match' }>, 'op'>, progress?: (p: number) => void) => run<Match>({ op: 'match', ...job }, progress),
+  check: (session: Session, levels: Levels | null) => run<Finding[]>({ op: 'check', session, levels }),
+  levels: (session: Session, progress?: (p: number) => void) => run<Levels>({ op: 'levels', session }, progress),
   nullTest: (job: Omit<Extract<Job, { op: 'null' }>, 'op'>, progress?: (p: number) => void) => run<NullResult>({ op: 'null', ...job }, progress),
 };

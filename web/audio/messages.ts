@@ -1,4 +1,4 @@
-import type { Audition, Id, Session, Track } from '../../core/index.ts';
+import type { Audition, Id, Levels, Session, Track } from '../../core/index.ts';
 
 /** What the page says to the engine. Only tracks that changed are sent; the rest are known there by id. */
 export type ToEngine =
@@ -31,4 +31,6 @@ export interface Match { lufs: number[]; gains: number[]; first: number[] }
 export type Job =
   | { op: 'sound'; media: string; rate: number }
   | { op: 'match'; session: Session; track: Id; hearings: Hearing[] }
-  | { op: 'null'; session: Session; preset: unknown; plan: unknown };
+  | { op: 'null'; session: Session; preset: unknown; plan: unknown }
+  | { op: 'check'; session: Session; levels: Levels | null }
+  | { op: 'levels'; session: Session };

@@ -1,4 +1,6 @@
 import { integratedLoudness } from '../../core/measure/loudness.ts';
+import { lineCheck } from '../../core/check/index.ts';
+import { measureLevels } from '../../core/measure/levels.ts';
 import { resample } from '../../core/measure/resample.ts';
 import { nullTest } from '../../core/drop/nulltest.ts';
 import { sessionLength } from '../../core/engine/render.ts';
@@ -84,6 +86,11 @@ self.onmessage = async (m: MessageEvent<{ id: number; job: Job } | { cancel: num
       const l = s.l.slice(), r = s.r === s.l ? l : s.r.slice();
       self.postMessage({ id, result: { l, r } }, { transfer: [...new Set([l.buffer, r.buffer])] as Transferable[] });
     } else if (job.op === 'match') self.postMessage({ id, result: await match(job.session, job.track, job.hearings, signal, onProgress) });
-    else self.postMessage({ id, result: await nullTest(job.session, job.preset as Preset, job.plan as DropPlan, { signal: signal as AbortSignal, onProgress }) });
+    else if (job.op === 'check') self.postMessage({ id, result: lineCheck(job.session, job.levels) });
+    else if (job.op === 'levels') {
+      const loaded = new Map<string, Sound>();
+      for (const media of new Set(job.session.tracks.flatMap((t) => t.clips.map((c) => c.media)))) loaded.set(media, await load(media, job.session.sampleRate));
+      self.postMessage({ id, result: await measureLevels(job.session, loaded, { signal: signal as AbortSignal, onProgress }) });
+    } else self.postMessage({ id, result: await nullTest(job.session, job.preset as Preset, job.plan as DropPlan, { signal: signal as AbortSignal, onProgress }) });
   } catch (e) { self.postMessage({ id, error: (e as Error).message }); }
 };

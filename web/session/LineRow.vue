@@ -4,8 +4,10 @@ import { ArrowRight, ChevronRight, Ellipsis, GripVertical } from '@lucide/vue';
 import { computed, nextTick, ref } from 'vue';
 import { COLOURS, DEVICE_TYPES, colourOf, formatDb, formatPan, type Id, type Track } from '../../core/index.ts';
 import { destinations, onTrack } from '../stores/edits.ts';
+import { useCheck } from '../stores/check.ts';
 import { useSession } from '../stores/session.ts';
 import { useUi } from '../stores/ui.ts';
+import SeverityMark from '../check/SeverityMark.vue';
 import Meter from '../ui/Meter.vue';
 import PopMenu from '../ui/PopMenu.vue';
 import ValueField from '../ui/ValueField.vue';
@@ -20,6 +22,9 @@ const props = defineProps<{ track: Track; depth: number; width: number; lit: boo
 const emit = defineEmits<{ drop: [spot: DropSpot]; save: []; hover: [on: boolean]; menu: [action: string] }>();
 const session = useSession();
 const ui = useUi();
+const check = useCheck();
+/** faults and warnings stand on the line; advice only on the check's own screen */
+const found = computed(() => (check.byTrack.get(props.track.id) ?? []).filter((f) => f.severity !== 'advice'));
 const selected = computed(() => session.selectedTrack === props.track.id);
 const swatch = computed(() => { const c = colourOf(props.track.colour); return ui.theme === 'night' ? c.night : c.day; });
 const nameOf = (id: Id) => session.doc?.tracks.find((t) => t.id === id)?.name ?? '?';
@@ -103,6 +108,7 @@ function drop(e: DragEvent) { const spot = spotAt(e); over.value = null; if (spo
       <ChevronRight v-if="track.role === 'folder'" :size="13" aria-hidden="true" />
       <input v-if="renaming" ref="nameInput" v-model="newName" class="field w-full px-1 py-0" :aria-label="`New name for ${track.name}`" @keydown.enter="renamed" @keydown.esc.stop="renaming = false" @blur="renamed" @click.stop />
       <button v-else type="button" class="min-w-0 flex-1 truncate rounded px-1 text-left font-semibold" :aria-label="`Line ${track.name}`" :aria-pressed="selected || session.chosen.includes(track.id)" @dblclick="rename" @keydown.f2="rename">{{ track.name }}</button>
+      <RouterLink v-if="found.length && !renaming" :to="`/session/${session.id}/check?line=${track.id}`" class="grid h-6 w-6 shrink-0 place-items-center rounded" :aria-label="`Line check of ${track.name}: ${found.length} found`" :title="found.map((f) => f.message).join('\n')" @click.stop><SeverityMark :severity="check.worst(found)!" :size="14" /></RouterLink>
       <OriginMark v-if="track.origin && !renaming" :id="track.id" small :origin="track.origin" />
     </div>
 

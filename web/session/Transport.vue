@@ -3,9 +3,11 @@
 import { Ellipsis, PanelLeft, Pause, Play, Redo2, SkipBack, Undo2, Waypoints } from '@lucide/vue';
 import { computed, nextTick, ref } from 'vue';
 import { useAudio } from '../stores/audio.ts';
+import { useCheck } from '../stores/check.ts';
 import { useOrigins } from '../stores/origins.ts';
 import { useSession } from '../stores/session.ts';
 import { useUi } from '../stores/ui.ts';
+import SeverityMark from '../check/SeverityMark.vue';
 import PopMenu from '../ui/PopMenu.vue';
 import ValueField from '../ui/ValueField.vue';
 import { borrowing, dropList, saving } from './saving.ts';
@@ -16,6 +18,7 @@ const session = useSession();
 const audio = useAudio();
 const ui = useUi();
 const origins = useOrigins();
+const check = useCheck();
 const menu = () => [
   { label: 'Rename', run: rename }, { label: 'Save as a starter …', run: () => { saving.value = 'starter'; } }, { label: 'Borrow lines from another session …', run: () => { borrowing.value = true; } },
   { heading: 'The shelf' }, { label: 'What is newer, what was changed', run: () => { origins.overview = true; } }, { label: 'What was dropped here', run: () => { dropList.value = true; } },
@@ -37,6 +40,7 @@ function renamed() { if (!renaming.value) return; renaming.value = false; const 
     <button v-else type="button" class="max-w-[220px] truncate rounded px-1 text-[16px] font-semibold hover:bg-sunk" title="Rename the session" @click="rename">{{ session.doc!.name }}</button>
     <PopMenu label="Session menu" :items="menu" button-class="btn btn-plain px-0.5"><Ellipsis :size="15" aria-hidden="true" /></PopMenu>
     <RouterLink :to="`/session/${session.id}/map`" class="btn px-2 py-0.5 text-[12px]"><Waypoints :size="14" aria-hidden="true" /> Map</RouterLink>
+    <RouterLink :to="`/session/${session.id}/check`" class="btn px-2 py-0.5 text-[12px]" :title="check.open.length ? check.open.slice(0, 4).map((f) => f.message).join('\n') : 'The line check found nothing'" :aria-label="`Line check: ${check.open.length} found`"><SeverityMark v-if="check.worst(check.open)" :severity="check.worst(check.open)!" :size="14" /> Line check: {{ check.open.length }}</RouterLink>
     <button v-if="origins.newer.length" type="button" class="chip min-h-6 whitespace-nowrap border-rope" title="The shelf has later versions of what is used here" @click="origins.overview = true">▲ {{ origins.newer.length }} newer</button>
     <button type="button" class="btn px-1.5" aria-label="Back to the start" title="Back to the start" @click="audio.seek(0)"><SkipBack :size="15" aria-hidden="true" /></button>
     <button type="button" class="btn btn-main px-3" :aria-label="audio.playing ? 'Stop' : 'Play'" title="Space" :disabled="audio.starting" @click="audio.toggle()"><component :is="audio.playing ? Pause : Play" :size="16" aria-hidden="true" /></button>

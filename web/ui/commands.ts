@@ -14,7 +14,7 @@ import { useUi } from '../stores/ui.ts';
 
 export interface Command { label: string; group: string; keys?: string; run: () => void }
 
-const onMap = () => location.pathname.endsWith('/map');
+const elsewhere = () => /\/(map|check)$/.test(location.pathname);
 
 /** Everything that can be done now, for the palette; keys are those that `bindKeys` listens to. */
 export function useCommands(): () => Command[] {
@@ -27,14 +27,14 @@ export function useCommands(): () => Command[] {
     ];
     const s = session.doc;
     const t = session.track;
-    if (s && session.id) out.push({ group: 'Go', label: 'Signal map', run: () => void router.push(`/session/${session.id}/map`) }, { group: 'Go', label: 'Lines', run: () => void router.push(`/session/${session.id}`) });
+    if (s && session.id) out.push({ group: 'Go', label: 'Signal map', run: () => void router.push(`/session/${session.id}/map`) }, { group: 'Go', label: 'Line check', run: () => void router.push(`/session/${session.id}/check`) }, { group: 'Go', label: 'Lines', run: () => void router.push(`/session/${session.id}`) });
     if (!s || !session.id || !location.pathname.startsWith('/session/')) return out;
     out.push(
       { group: 'Transport', label: audio.playing ? 'Stop' : 'Play', keys: 'Space', run: () => audio.toggle() }, { group: 'Transport', label: 'Back to the start', keys: 'Home', run: () => audio.seek(0) },
       { group: 'Edit', label: 'Undo', keys: 'Ctrl Z', run: () => session.undo() }, { group: 'Edit', label: 'Redo', keys: 'Ctrl Shift Z', run: () => session.redo() },
     );
-    // on the map nothing is edited that is not seen there
-    if (onMap()) return out;
+    // on the map and in the check nothing is edited that is not seen there
+    if (elsewhere()) return out;
     out.push(
       ...(['audio', 'bus', 'return', 'folder'] as const).map((role) => ({ group: 'Lines', label: `Add ${role === 'audio' ? 'an audio track' : `a ${role}`}`, run: () => void addLine(role) })),
       { group: 'Session', label: 'Save the session as a starter', run: () => { saving.value = 'starter'; } }, { group: 'Session', label: 'Borrow lines from another session', run: () => { borrowing.value = true; } },
@@ -96,7 +96,7 @@ export function bindKeys(commands: () => Command[]): (e: KeyboardEvent) => void 
     if (key === '?') { ui.shortcuts = true; return; }
     if (key === ' ' && !(onControl && el !== document.activeElement)) { if (el instanceof HTMLButtonElement || el instanceof HTMLInputElement) { if (el.matches('[type="checkbox"],[type="radio"]') || el.closest('[data-keep-space]')) return; } e.preventDefault(); press('Space'); return; }
     const s = session.doc;
-    if (!s || !location.pathname.startsWith('/session/') || onMap()) return;
+    if (!s || !location.pathname.startsWith('/session/') || elsewhere()) return;
     if (key === 'arrowup' || key === 'arrowdown') {
       if (onControl && el instanceof HTMLInputElement) return;
       if (el.closest('[data-arrows],[role="radiogroup"]')) return;

@@ -1,0 +1,106 @@
+import fc from 'fast-check';
+import { RULES, createRack, fixAllSafe, fixFinding, lineCheck, silence, validateSession, type Device, type Levels, type Rack, type Session, type Track } from '../index.ts';
+import { clipOf, dev, device, mediaRef, send, sessionWith } from '../../tests/support/build.ts';
+import { anySession } from '../../tests/support/generate.ts';
+
+const to = (track: string) => ({ kind: 'track' as const, track });
+const keyed = (track: string, tap: 'pre' | 'post' = 'pre') => ({ kind: 'track' as const, track, tap });
+const handle = (name: string, cc: number, slot: string) => ({ id: `h-${name}`, name, colour: 'kelp', value: 0, cc, ties: [{ id: `t-${name}`, slot, param: 'gain', from: 0, to: 1, curve: 0 }] });
+const rack = (name: string, cc: number): Rack => { const d = device('trim', {}, { id: `d-${name}` }); return createRack(name, [d], { id: `r-${name}`, handles: [handle(name, cc, d.id)] }); };
+
+/** Nothing to find: a voice through a bus with a wet return, a trigger that ducks the bus, hardware in one loop, names of their own. */
+const sound = (): Session => sessionWith([
+  { id: 'voice', name: 'Voice', channels: 1, clips: [clipOf('x', 1)], output: to('bed'), sends: [send('room', -12, { id: 's' })], chain: [device('eq', {}, { id: 'eq' }), device('outboard', { roundTrip: 6.5 }, { id: 'out' })] },
+  { id: 'kick', name: 'Kick', clips: [clipOf('x', 1)], output: { kind: 'none' } }, { id: 'box', name: 'Box', input: { kind: 'hardware', port: 'In 1' }, output: to('bed') },
+  { id: 'bed', name: 'Bed', role: 'bus', soloSafe: true, chain: [device('compressor', {}, { id: 'duck', name: 'Duck', key: keyed('kick') })] },
+  { id: 'room', name: 'Room', role: 'return', soloSafe: true, chain: [device('reverb', { mix: 100 }, { id: 'rev' })] },
+], { media: [mediaRef('x')], tempo: 96 });
+const t = (s: Session, id: string): Track => s.tracks.find((x) => x.id === id)!;
+const d = (s: Session, id: string): Device => { for (const x of s.tracks) for (const y of x.chain) if (y.id === id) return dev(y); throw new Error(id); };
+const into = (s: Session, at: number, ...more: Partial<Track>[]) => s.tracks.splice(at, 0, ...sessionWith(more).tracks.slice(0, -1).map((x, i) => ({ ...x, output: more[i].output ?? to(s.tracks.at(-1)!.id) })));
+const levels = (over: Record<string, Partial<Levels['tracks'][string]>>, master = -6): Levels => ({ master, tracks: Object.fromEntries(['voice', 'kick', 'box', 'bed', 'room'].map((id) => [id, { before: -12, after: -12, ...over[id] }])) });
+
+/** rule, how the fault comes in, what is nearly the same and no fault */
+const CASES: [string, (s: Session) => Levels | void, (s: Session) => Levels | void][] = [
+  ['key-missing', (s) => { d(s, 'duck').key = { kind: 'own' }; }, (s) => { Object.assign(d(s, 'duck'), { key: { kind: 'own' }, name: 'Hold' }); }],
+  ['key-silent', (s) => { t(s, 'kick').mute = true; }, (s) => { t(s, 'box').mute = true; }],
+  ['key-after-fader', (s) => { d(s, 'duck').key = keyed('kick', 'post'); t(s, 'kick').level = -60; }, (s) => { t(s, 'kick').level = -60; }],
+  ['key-listened', (s) => { d(s, 'duck').params.listen = true; }, (s) => { Object.assign(d(s, 'duck').params, { listen: true }); d(s, 'duck').state = 'bypassed'; }],
+  ['double-path', (s) => { into(s, 4, { id: 'twin', name: 'Twin', role: 'bus', soloSafe: true }); t(s, 'voice').sends.push(send('twin', -6)); }, (s) => { into(s, 4, { id: 'twin', name: 'Twin', role: 'return', soloSafe: true }); t(s, 'voice').sends.push(send('twin', -6)); }],
+  ['no-way-out', (s) => { t(s, 'box').output = { kind: 'none' }; }, (s) => { t(s, 'kick').level = -10; }],
+  ['loop', (s) => { t(s, 'bed').sends = [send('room', -9)]; t(s, 'room').output = to('bed'); }, (s) => { t(s, 'bed').sends = [send('room', -9)]; }],
+  ['nothing-feeds', (s) => { into(s, 4, { id: 'idle', name: 'Idle', role: 'bus', soloSafe: true }); }, (s) => { into(s, 4, { id: 'idle', name: 'Idle', role: 'bus', soloSafe: true, state: 'inactive' }); }],
+  ['send-to-sleeping', (s) => { t(s, 'room').mute = true; }, (s) => { t(s, 'room').mute = true; t(s, 'voice').sends[0].on = false; }],
+  ['not-solo-safe', (s) => { t(s, 'bed').soloSafe = false; }, (s) => { t(s, 'voice').soloSafe = false; }],
+  ['return-not-wet', (s) => { d(s, 'rev').params.mix = 40; }, (s) => { d(s, 'rev').params.mix = 40; t(s, 'room').role = 'bus'; t(s, 'voice').sends = []; t(s, 'box').output = to('room'); }],
+  ['parallel-pre-fader', (s) => { into(s, 4, { id: 'crush', name: 'Crush', role: 'bus', soloSafe: true }); Object.assign(t(s, 'kick'), { output: to('bed'), sends: [send('crush', -6, { tap: 'pre' })] }); d(s, 'duck').key = { kind: 'own' }; d(s, 'duck').name = 'Hold'; }, (s) => { t(s, 'voice').sends[0].tap = 'pre'; }],
+  ['send-wide-open', (s) => { t(s, 'voice').sends[0].level = 0; }, (s) => { t(s, 'voice').sends[0].level = -0.1; }],
+  ['folder-mixed', (s) => { into(s, 0, { id: 'f', name: 'Crew', role: 'folder' }); Object.assign(t(s, 'voice'), { folder: 'f', output: to('f') }); t(s, 'box').folder = 'f'; }, (s) => { into(s, 0, { id: 'f', name: 'Crew', role: 'folder' }); t(s, 'voice').folder = t(s, 'box').folder = 'f'; }],
+  ['tempo-bound', (s) => { t(s, 'voice').chain.push(device('delay', { mode: 'ms', time: 340, mix: 20 })); }, (s) => { t(s, 'voice').chain.push(device('delay', { mode: 'ms', time: 312.5, mix: 20 }), device('delay', { mode: 'ms', time: 47, mix: 20 })); }],
+  ['over-half-the-rate', (s) => { s.sampleRate = 32000; Object.assign(d(s, 'eq').params, { 'b8.on': true, 'b8.freq': 18000 }); }, (s) => { s.sampleRate = 32000; Object.assign(d(s, 'eq').params, { 'b8.on': false, 'b8.freq': 18000 }); }],
+  ['width-on-mono', (s) => { t(s, 'voice').chain.unshift(device('width')); }, (s) => { t(s, 'voice').chain.unshift(device('doubler'), device('width')); }],
+  ['input-twice', (s) => { into(s, 1, { id: 'two', name: 'Two', input: { kind: 'hardware', port: 'In 1' } }); }, (s) => { into(s, 1, { id: 'two', name: 'Two', input: { kind: 'hardware', port: 'In 2' } }); }],
+  ['loop-shared', (s) => { t(s, 'box').chain.push(device('outboard', { roundTrip: 5, returnPort: 'In 3/4' })); }, (s) => { t(s, 'box').chain.push(device('outboard', { roundTrip: 5, sendPort: 'Out 3/4', returnPort: 'In 3/4' })); }],
+  ['loop-unmeasured', (s) => { d(s, 'out').params.roundTrip = 0; }, (s) => { Object.assign(d(s, 'out'), { state: 'inactive' }); d(s, 'out').params.roundTrip = 0; }],
+  ['controller-twice', (s) => { t(s, 'voice').chain.push(rack('Warm', 21), rack('Bright', 21)); }, (s) => { t(s, 'voice').chain.push(rack('Warm', 21), rack('Bright', 22)); }],
+  ['controller-meaning', (s) => { t(s, 'voice').chain.push(rack('Warm', 64)); }, (s) => { t(s, 'voice').chain.push(rack('Modulation', 1), rack('Warm', 21)); }],
+  ['default-name', (s) => { t(s, 'box').name = 'Audio 3'; }, (s) => { t(s, 'box').name = 'Audio of the box'; }],
+  ['same-name', (s) => { t(s, 'box').name = 'voice '; }, (s) => { t(s, 'box').name = 'Voice 2'; }],
+  ['hidden-active', (s) => { t(s, 'voice').hidden = true; }, (s) => { t(s, 'voice').hidden = t(s, 'voice').mute = true; }],
+  ['cannot-run', (s) => { t(s, 'box').chain.push(device('opaque', {}, { foreign: { format: 'CLAP', identifier: 'x', vendor: 'v', name: 'Thing', params: [] } })); }, (s) => { t(s, 'box').chain.push(device('opaque', {}, { state: 'bypassed', foreign: { format: 'CLAP', identifier: 'x', vendor: 'v', name: 'Thing', params: [] } })); }],
+  ['clips', () => levels({ voice: { after: 0.3 } }), () => levels({ voice: { after: 0 } })],
+  ['low', () => levels({ voice: { before: -24 } }), () => levels({ voice: { before: -17.9 }, bed: { before: -40 }, kick: { before: -120 } })],
+  ['headroom', () => levels({}, -0.4), () => levels({}, -1)],
+];
+
+test('a session with nothing wrong has no findings, and every rule has its case', () => {
+  expect(lineCheck(sound()).map((f) => f.key)).toEqual([]);
+  expect(CASES.map((c) => c[0]).sort()).toEqual(RULES.map((r) => r.id).sort());
+});
+
+test.each(CASES)('%s: the fault is found and named, a near miss is not, and with the fix it is gone', (rule, fault, near) => {
+  const s = sound(), l = fault(s) ?? null;
+  if (rule !== 'loop') expect(validateSession(s)).toEqual([]);
+  const found = lineCheck(s, l).filter((f) => f.rule === rule);
+  expect(found.length).toBeGreaterThan(0);
+  const f = found[0];
+  expect(s.tracks.some((x) => x.id === f.track)).toBe(true);
+  expect([s.tracks.find((x) => x.id === f.track)!.name.trim(), ...s.tracks.map((x) => x.name.trim())].some((n) => f.message.includes(n))).toBe(true);
+  expect(f.why.length).toBeGreaterThan(20);
+  if (f.fix) {
+    const before = JSON.stringify(s), fixed = found.reduce((now, x) => fixFinding(now, x), s);
+    expect(JSON.stringify(s)).toBe(before);
+    expect(lineCheck(fixed, l).filter((x) => x.rule === rule)).toEqual([]);
+    expect(validateSession(fixed)).toEqual([]);
+  }
+  const other = sound(), nearLevels = near(other) ?? null;
+  expect(lineCheck(other, nearLevels).filter((x) => x.rule === rule)).toEqual([]);
+});
+
+test('all that is safe is mended at once, what needs a decision stays; what is silenced stays too, with its reason', () => {
+  const s = sound();
+  t(s, 'bed').soloSafe = false;
+  d(s, 'rev').params.mix = 40;
+  t(s, 'voice').sends[0].level = 3;
+  const silent = silence(s, 'not-solo-safe/bed', 'the whole band is soloed together');
+  expect(validateSession(silent)).toEqual([]);
+  const r = fixAllSafe(silent);
+  expect(r.fixed.map((f) => f.rule)).toEqual(['return-not-wet']);
+  expect(lineCheck(r.session).map((f) => [f.rule, f.silenced])).toEqual([['send-wide-open', undefined], ['not-solo-safe', 'the whole band is soloed together']]);
+  expect(lineCheck(silence(silent, 'not-solo-safe/bed', null)).every((f) => f.silenced === undefined)).toBe(true);
+  expect(silence(silence(s, 'a', 'b'), 'a', null)).toEqual(s);
+});
+
+test('over generated sessions: the check never throws, its fixes keep a session sound and are stable, and nothing else changes', () => {
+  fc.assert(fc.property(anySession(), (s) => {
+    const before = JSON.stringify(s);
+    const found = lineCheck(s);
+    expect(JSON.stringify(s)).toBe(before);
+    expect(new Set(found.map((f) => f.key)).size).toBe(found.length);
+    const { session, fixed } = fixAllSafe(s);
+    expect(validateSession(session)).toEqual([]);
+    expect(session.tracks.map((x) => x.id)).toEqual(s.tracks.map((x) => x.id));
+    for (const x of s.tracks) if (!fixed.some((f) => f.track === x.id)) expect(session.tracks.find((y) => y.id === x.id)).toBe(x);
+    expect(fixAllSafe(session).fixed).toEqual([]);
+  }), { numRuns: 100 });
+});

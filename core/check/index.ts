@@ -1,0 +1,94 @@
+import { keyMissing } from './rules/key-missing.ts';
+import { keySilent } from './rules/key-silent.ts';
+import { keyAfterFader } from './rules/key-after-fader.ts';
+import { keyListened } from './rules/key-listened.ts';
+import { doublePath } from './rules/double-path.ts';
+import { noWayOut } from './rules/no-way-out.ts';
+import { loop } from './rules/loop.ts';
+import { nothingFeeds } from './rules/nothing-feeds.ts';
+import { sendToSleeping } from './rules/send-to-sleeping.ts';
+import { notSoloSafe } from './rules/not-solo-safe.ts';
+import { returnNotWet } from './rules/return-not-wet.ts';
+import { parallelPreFader } from './rules/parallel-pre-fader.ts';
+import { sendWideOpen } from './rules/send-wide-open.ts';
+import { folderMixed } from './rules/folder-mixed.ts';
+import { tempoBound } from './rules/tempo-bound.ts';
+import { overHalfTheRate } from './rules/over-half-the-rate.ts';
+import { widthOnMono } from './rules/width-on-mono.ts';
+import { inputTwice } from './rules/input-twice.ts';
+import { loopShared } from './rules/loop-shared.ts';
+import { loopUnmeasured } from './rules/loop-unmeasured.ts';
+import { controllerTwice } from './rules/controller-twice.ts';
+import { controllerMeaning } from './rules/controller-meaning.ts';
+import { defaultName } from './rules/default-name.ts';
+import { sameName } from './rules/same-name.ts';
+import { hiddenActive } from './rules/hidden-active.ts';
+import { cannotRun } from './rules/cannot-run.ts';
+import { clips } from './rules/clips.ts';
+import { low } from './rules/low.ts';
+import { headroom } from './rules/headroom.ts';
+import type { Id, Session } from '../model/types.ts';
+import { validateSession } from '../model/validate.ts';
+import { prepare, type Hit, type Levels, type Rule, type Severity } from './rule.ts';
+
+/** All rules of the line check: one file each. */
+export const RULES: Rule[] = [keyMissing, keySilent, keyAfterFader, keyListened, doublePath, noWayOut, loop, nothingFeeds, sendToSleeping, notSoloSafe, returnNotWet, parallelPreFader, sendWideOpen, folderMixed, tempoBound, overHalfTheRate, widthOnMono, inputTwice, loopShared, loopUnmeasured, controllerTwice, controllerMeaning, defaultName, sameName, hiddenActive, cannotRun, clips, low, headroom];
+
+export interface Finding extends Hit {
+  /** the same for the same object and rule, whatever else changes */
+  key: string;
+  rule: string;
+  severity: Severity;
+  title: string;
+  why: string;
+  /** its fix cannot take away anything that was meant */
+  safe: boolean;
+  /** why it is silenced, when it is */
+  silenced?: string;
+}
+
+const ORDER: Record<Severity, number> = { fault: 0, warning: 1, advice: 2 };
+
+/**
+ * Checks a session by the standing rules; faults first, in the order of the lines. Rules about levels speak only when levels are given, which takes a render.
+ * @returns what was found, silenced findings included and marked with their reason
+ */
+export function lineCheck(session: Session, levels: Levels | null = null): Finding[] {
+  const c = prepare(session, levels);
+  const place = new Map(session.tracks.map((t, i) => [t.id, i]));
+  const reasons = new Map((session.silenced ?? []).map((x) => [x.key, x.reason]));
+  return RULES.flatMap((r) => r.find(c).map((h): Finding => {
+    const key = `${r.id}/${h.send ?? h.slot ?? h.track}`, reason = reasons.get(key);
+    return { ...h, key, rule: r.id, severity: r.severity, title: r.title, why: r.why, safe: !!(r.safe && h.fix), ...(reason === undefined ? {} : { silenced: reason }) };
+  })).sort((a, b) => ORDER[a.severity] - ORDER[b.severity] || place.get(a.track)! - place.get(b.track)!);
+}
+
+/** The session without the cause of a finding; the same session when the finding has no fix or is gone. */
+export function fixFinding(session: Session, f: Finding): Session {
+  const rule = RULES.find((r) => r.id === f.rule);
+  if (!rule?.fix || !f.fix || !rule.find(prepare(session, null)).some((h) => h.track === f.track && h.slot === f.slot && h.send === f.send)) return session;
+  const next = rule.fix(session, f);
+  return validateSession(next).length ? session : next;
+}
+
+/** Everything that can be mended without taking away what was meant, one after the other: a fix can end other findings. */
+export function fixAllSafe(session: Session): { session: Session; fixed: Finding[] } {
+  const fixed: Finding[] = [];
+  let now = session;
+  for (let round = 0; round < 1000; round++) {
+    const f = lineCheck(now).find((x) => x.safe && x.silenced === undefined && !fixed.some((y) => y.key === x.key));
+    if (!f) break;
+    const next = fixFinding(now, f);
+    fixed.push(f);
+    now = next;
+  }
+  return { session: now, fixed: fixed.filter((f) => !lineCheck(now).some((x) => x.key === f.key)) };
+}
+
+/** Silences a finding for one object, with a reason; without one it speaks again. */
+export function silence(session: Session, key: Id, reason: string | null): Session {
+  const rest = (session.silenced ?? []).filter((x) => x.key !== key);
+  const list = reason === null ? rest : [...rest, { key, reason: reason.trim() || 'meant so' }];
+  const { silenced: _s, ...plain } = session;
+  return list.length ? { ...plain, silenced: list } : plain;
+}

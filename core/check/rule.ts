@@ -1,0 +1,69 @@
+import type { Id, Session, Slot, Track } from '../model/types.ts';
+import { walkSlots } from '../model/slots.ts';
+import { signalGraph, type SignalGraph } from '../model/graph.ts';
+
+export type Severity = 'fault' | 'warning' | 'advice';
+
+/** What a rule says about one object. */
+export interface Hit {
+  track: Id;
+  /** a device or rack on it */
+  slot?: Id;
+  /** one of its sends */
+  send?: Id;
+  message: string;
+  /** what a fix would do, in words; left out when only a person can decide */
+  fix?: string;
+}
+
+export interface Rule {
+  id: string;
+  severity: Severity;
+  title: string;
+  /** why it matters */
+  why: string;
+  /** whether a fix cannot take away anything that was meant */
+  safe?: boolean;
+  find: (c: Checked) => Hit[];
+  /** an ordinary edit that removes the cause */
+  fix?: (s: Session, hit: Hit) => Session;
+}
+
+/** Levels of one pass through the session, in dBFS; measured by a render. */
+export interface Levels {
+  /** sample peak of each track before and after its fader */
+  tracks: Record<Id, { before: number; after: number }>;
+  /** true peak of the master */
+  master: number;
+}
+
+/** A session with what several rules need to know of it. */
+export interface Checked {
+  session: Session;
+  byId: Map<Id, Track>;
+  graph: SignalGraph;
+  levels: Levels | null;
+  /** tracks that something plays on or leads into */
+  fed: Set<Id>;
+  /** tracks whose sound comes to the master or another hardware output */
+  heard: Set<Id>;
+}
+
+export function prepare(session: Session, levels: Levels | null): Checked {
+  const byId = new Map(session.tracks.map((t) => [t.id, t]));
+  const graph = signalGraph(session);
+  const fed = new Set(session.tracks.filter((t) => t.clips.length || t.input.kind !== 'none').map((t) => t.id));
+  const sound = graph.flows.filter((f) => f.kind === 'output' || f.kind === 'send');
+  for (let grew = true; grew;) { grew = false; for (const f of sound) if (fed.has(f.from) && !fed.has(f.to)) { fed.add(f.to); grew = true; } }
+  const heard = new Set<Id>(graph.nodes.filter((n) => n.kind !== 'track').map((n) => n.id).filter((id) => !id.startsWith('in:')));
+  for (let grew = true; grew;) { grew = false; for (const f of sound) if (heard.has(f.to) && !heard.has(f.from)) { heard.add(f.from); grew = true; } }
+  return { session, byId, graph, levels, fed, heard };
+}
+
+/** Every device and rack that is not inactive, on lines that are not. */
+export function* active(s: Session): Generator<{ t: Track; x: Slot }> {
+  for (const t of s.tracks) if (t.state === 'on') for (const x of walkSlots(t.chain)) if (x.state !== 'inactive') yield { t, x };
+}
+
+export const quoted = (x: { name: string }) => `“${x.name}”`;
+export const onTrack = (s: Session, id: Id, change: (t: Track) => Partial<Track>): Session => ({ ...s, tracks: s.tracks.map((t) => (t.id === id ? { ...t, ...change(t) } : t)) });
