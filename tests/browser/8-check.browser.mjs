@@ -63,7 +63,7 @@ test('the session that was left in a hurry: faults first, all that is safe mende
   await p.until('it to speak again', async () => !(await document(id)).silenced);
 });
 
-test('levels are measured on request, with progress, and a line that is low is told', async () => {
+test('levels are measured on request, with progress, and a line over full scale is told', async () => {
   const id = await copy('Measured', 'kelp-and-copper');
   await p.go(`/session/${id}/check`);
   await p.see('Levels are not measured yet');
