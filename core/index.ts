@@ -35,7 +35,7 @@ export { DropRefused, applyDrop } from './drop/apply.ts';
 export { verifyDrop, type IntactReport, type ReportRow, type Verdict } from './drop/verify.ts';
 export { lineOf, rootsOf, sideOf, tieToShelf, type Form, type Root } from './drop/forms.ts';
 export { changesOf, type Change } from './drop/changes.ts';
-export { letGo, putBack, stateOf, updateFromShelf, type RootState, type Update, type UpdateConflict, type UpdateOptions } from './drop/update.ts';
+export { letGo, newLines, putBack, stateOf, updateFromShelf, type RootState, type Update, type UpdateConflict, type UpdateOptions } from './drop/update.ts';
 export { borrow, dropSeveral, nothingToDecide, startSession, type Several } from './drop/several.ts';
 export { RULES, fixAllSafe, fixFinding, lineCheck, silence, type Finding } from './check/index.ts';
 export type { Levels, Rule, Severity } from './check/rule.ts';

@@ -149,6 +149,31 @@ export function sideOf(preset: Preset, origin: Origin, slot: boolean): Track | n
   return null;
 }
 
+/**
+ * The same object in another version. Versions number their tracks and devices by order, so that one more in front shifts them all: tracks pair by name and role, then by their number where nothing else
+ * claims it; pieces pair within their chain as in a list of differences.
+ */
+export function counterpart(from: Preset, to: Preset, origin: Origin, slot: boolean): Track | null {
+  const [a, b] = [from, to].map((p) => [...p.content.tracks, ...p.content.spares]);
+  const named = (t: Track, list: Track[]) => { const hits = list.filter((x) => x.name === t.name && x.role === t.role); return hits.length === 1 ? hits[0] : hits.find((x) => x.id === t.id); };
+  const partner = (t: Track): Track | null => {
+    const same = named(t, b);
+    if (same) return same;
+    // renamed: the track of its number, unless that one belongs to another by name
+    const there = b.find((x) => x.id === t.id && x.role === t.role);
+    return there && !named(there, a) ? there : null;
+  };
+  if (!slot) { const t = a.find((x) => x.id === origin.local); return t ? partner(t) : null; }
+  for (const t of a) {
+    if (![...walkSlots(t.chain)].some((x) => x.id === origin.local)) continue;
+    // a device or rack preset is nothing but its slot, whatever its line is called
+    const other = from.content.tracks.length === 1 ? b[0] : partner(t);
+    const s = other && align(t.chain, other.chain).find(([x]) => x?.id === origin.local)?.[1];
+    return s ? { ...other!, chain: [s] } : null;
+  }
+  return null;
+}
+
 /** A root as a line with nothing but it. */
 export const lineOf = (r: Root): Track => (r.slot ? { ...r.track, chain: [r.slot] } : r.track);
 

@@ -1,5 +1,5 @@
 import {
-  applyDrop, borrow, capture, captureSlot, captureStarter, clone, createPreset, dropSeveral, nothingToDecide, nullTest, planDrop, rootsOf, startSession, stateOf, updateFromShelf, validatePreset, validateSession, verifyDrop,
+  applyDrop, borrow, capture, captureSlot, captureStarter, clone, createPreset, dropSeveral, newLines, nothingToDecide, nullTest, planDrop, rootsOf, startSession, stateOf, updateFromShelf, validatePreset, validateSession, verifyDrop,
   type CaptureOptions, type Preset, type Session,
 } from '../index.ts';
 import { dev, device, send, sessionWith } from '../../tests/support/build.ts';
@@ -177,6 +177,28 @@ describe('living with the shelf', () => {
     const v2 = { ...rig({}, s2), version: 2 };
     const u = updateFromShelf(r.session, rootsOf(r.session).find((x) => x.track.name === 'Concertina')!, p, v2);
     expect(named(u.session, 'Concertina').sends.map((x) => [u.session.tracks.find((t) => t.id === x.to)!.name, x.level])).toEqual([['Room', -12], ['Slap', -21]]);
+  });
+  test('a version with one more line and one more device in front: everything finds its counterpart, not its number', () => {
+    const p = rig(), r = drop(sessionWith([], { tempo: 96 }), p);
+    const s2 = home();
+    s2.tracks.splice(1, 0, { ...clone(s2.tracks[2]), id: 'fiddle', name: 'Fiddle', sends: [], chain: [device('eq')] });
+    s2.tracks.find((t) => t.id === 'box')!.level = -5;
+    const v2 = { ...rig({}, s2, ['fiddle', ...RIG]), version: 2 };
+    expect(v2.content.tracks[0].name).toBe('Fiddle');
+    const u = updateFromShelf(r.session, rootsOf(r.session).find((x) => x.track.name === 'Concertina')!, p, v2);
+    expect([named(u.session, 'Concertina').level, named(u.session, 'Kick').level]).toEqual([-5, 0]);
+    const kick = updateFromShelf(r.session, rootsOf(r.session).find((x) => x.track.name === 'Kick')!, p, v2);
+    expect(kick.taken).toEqual([]);
+    expect(named(kick.session, 'Kick').name).toBe('Kick');
+    expect(newLines(p, v2).map((t) => t.name)).toEqual(['Fiddle']);
+    expect(stateOf(rootsOf(u.session).find((x) => x.track.name === 'Concertina')!, v2, 2)).toEqual({ changes: [], newer: false });
+    // a strip whose devices went behind those of another line: each by itself
+    const strip = (front: boolean): Preset => { const s = sessionWith([{ id: 'v', chain: [...(front ? [device('trim', {}, { name: 'New' })] : []), device('eq', { 'b1.on': front }, { name: 'A' }), device('eq', {}, { name: 'B' })] }]); return { ...createPreset(capture(s, ['v']), { id: 'st', name: 'St' }), version: front ? 2 : 1 }; };
+    const d = drop(home(), strip(false), { place: { kind: 'onto', track: 'box', chain: 'append' } });
+    const b = updateFromShelf(d.session, rootsOf(d.session).find((x) => x.slot?.name === 'B')!, strip(false), strip(true));
+    expect(b.taken).toEqual([]);
+    const a = updateFromShelf(d.session, rootsOf(d.session).find((x) => x.slot?.name === 'A')!, strip(false), strip(true));
+    expect(a.taken.map((c) => c.label)).toEqual(['A · Band 1 on']);
   });
   test('a piece inside another line’s chain has a state and updates by itself', () => {
     const s = sessionWith([{ id: 'v', chain: [device('compressor', { threshold: -18 }, { name: 'Hold' })] }]);

@@ -6,7 +6,7 @@ import { findSlot as slotIn, mapSlots, slotIds, walkSlots } from '../model/slots
 import { validateSession } from '../model/validate.ts';
 import type { Device, Id, Origin, ParamValue, Preset, Send, Session, Slot, Track } from '../model/types.ts';
 import { changesOf, labelOf, textAt, withValueOf, type Change } from './changes.ts';
-import { LEFT_OUT, endNames, formOfLine, formOfPreset, inIdsOf, lineOf, sideOf, type Form, type Root } from './forms.ts';
+import { LEFT_OUT, counterpart, endNames, formOfLine, formOfPreset, inIdsOf, lineOf, sideOf, type Form, type Root } from './forms.ts';
 import { planDrop, type DropPlan } from './plan.ts';
 
 /** How a dropped line or piece stands to the shelf. */
@@ -21,6 +21,12 @@ export interface RootState {
 export function stateOf(root: Root, dropped: Preset, current: number): RootState {
   const f = formsOf(root, dropped);
   return { changes: f ? changesOf(f.base, f.mine) : [], newer: current > root.origin.version };
+}
+
+/** Lines of a new version that none of an older version's became: they come with a drop, not with an update. */
+export function newLines(dropped: Preset, next: Preset): Track[] {
+  const known = new Set(dropped.content.tracks.map((t) => counterpart(dropped, next, { local: t.id } as Origin, false)?.id));
+  return next.content.tracks.filter((t) => !known.has(t.id));
 }
 
 export interface UpdateConflict {
@@ -55,7 +61,7 @@ export interface UpdateOptions {
  */
 export function updateFromShelf(session: Session, root: Root, dropped: Preset, next: Preset, options: UpdateOptions = {}): Update {
   const f = formsOf(root, dropped);
-  const side = sideOf(next, root.origin, !!root.slot);
+  const side = counterpart(dropped, next, root.origin, !!root.slot);
   if (!f || !side) return { session, taken: [], kept: [], conflicts: [], notes: [`Version ${next.version} of “${next.name}” has no counterpart of “${(root.slot ?? root.track).name}”; it stays as it is.`] };
   const parts = root.origin.parts ?? ['chain'];
   const plan = planDrop(session, next, { place: { kind: 'new' } });

@@ -238,15 +238,7 @@ export interface PresetContent {
 }
 
 /** What a starter keeps of the session around its tracks. */
-export interface StarterSettings {
-  sampleRate: number;
-  bitDepth: 16 | 24 | 32;
-  tempo: number;
-  meter: [number, number];
-  panLaw: -3 | -4.5 | 0;
-  setupId: string | null;
-  note: string;
-}
+export type StarterSettings = Pick<Session, 'sampleRate' | 'bitDepth' | 'tempo' | 'meter' | 'panLaw' | 'setupId' | 'note'>;
 
 export interface Requirements {
   devices: string[];

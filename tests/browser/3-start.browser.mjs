@@ -35,7 +35,7 @@ let app;
 test('the first run makes its data folder, puts the demo in and prints the address', async () => {
   app = await start(READY);
   assert.equal(await health(), 'rope-shelf');
-  assert.deepEqual(await names(), ['Kelp and Copper', 'Lantern Room', 'Ninth Wave Out']);
+  assert.deepEqual(await names(), ['Kelp and Copper', 'Lantern Room', 'Lantern Room, first try', 'Ninth Wave Out']);
   const page = await (await fetch('http://127.0.0.1:4990/session/kelp-and-copper')).text();
   assert.match(page, /<div id="app">/);
 });
@@ -59,7 +59,7 @@ test('a server that is killed is started again', async () => {
   const { pid } = JSON.parse(readFileSync(join(data, 'server.json'), 'utf8'));
   process.kill(pid, 'SIGKILL');
   await until('the server', async () => (await health()) === 'rope-shelf' && JSON.parse(readFileSync(join(data, 'server.json'), 'utf8')).pid !== pid);
-  assert.deepEqual(await names(), ['Kelp and Copper', 'Lantern Room', 'Ninth Wave Out']);
+  assert.deepEqual(await names(), ['Kelp and Copper', 'Lantern Room', 'Lantern Room, first try', 'Ninth Wave Out']);
 });
 
 test('kill -9 of everything at once: the next start has it all again', async () => {
@@ -70,7 +70,7 @@ test('kill -9 of everything at once: the next start has it all again', async () 
   await app.exit;
   await until('the port to be free', async () => (await health()) === null);
   app = await start(READY);
-  assert.deepEqual(await names(), ['Kelp and Copper', 'Lantern Room', 'Ninth Wave Out']);
+  assert.deepEqual(await names(), ['Kelp and Copper', 'Lantern Room', 'Lantern Room, first try', 'Ninth Wave Out']);
 });
 
 test('Ctrl-C stops the server and the database', async () => {

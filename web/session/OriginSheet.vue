@@ -2,7 +2,7 @@
 /** One line or piece against the shelf: what is changed here, what a newer version brings, and the ways between the two. */
 import { computed, ref, shallowRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
-import type { Preset } from '../../core/index.ts';
+import { newLines, type Preset } from '../../core/index.ts';
 import { useDrop } from '../stores/drop.ts';
 import { useOrigins } from '../stores/origins.ts';
 import { useUi } from '../stores/ui.ts';
@@ -23,6 +23,7 @@ watch(tied, async (t, old) => {
   try { next.value = await origins.latest(t); } catch (e) { ui.fail(e); }
 }, { immediate: true });
 const update = computed(() => (tied.value && next.value ? origins.lookAt(tied.value, next.value, choices.value) : null));
+const more = computed(() => (tied.value && next.value ? newLines(origins.baseOf(tied.value), next.value).map((t) => `“${t.name}”`) : []));
 const close = () => { origins.open = null; };
 function save(mode: 'version' | 'new') {
   const t = tied.value!;
@@ -55,6 +56,7 @@ function save(mode: 'version' | 'new') {
               <label class="flex items-center gap-1.5"><input type="radio" class="accent-[var(--rope)]" :name="c.path" :checked="c.chosen === 'theirs'" @change="choices = { ...choices, [c.path]: 'theirs' }" /> shelf: {{ c.theirs }}</label></div>
           </fieldset>
           <p v-if="update.kept.length" class="mt-1 text-soft">Stays as it was changed here: {{ update.kept.map((c) => c.label).join(', ') }}.</p>
+          <p v-if="more.length" class="mt-1 text-soft">The preset has {{ more.length === 1 ? 'a line' : 'lines' }} more by now: {{ more.join(', ') }}. Drop it again to get {{ more.length === 1 ? 'it' : 'them' }}.</p>
           <p v-for="n in update.notes" :key="n" class="mt-1 text-warn">{{ n }}</p>
         </template>
       </section>
