@@ -14,7 +14,7 @@ const document = async (id) => (await api('GET', `/sessions/${id}`)).document;
 const card = (title) => p.find('article', title);
 
 test('a fault shows on its line a moment after it happens, leads to what it is about, and is gone when it is mended', async () => {
-  const id = await copy('Checked', 'kelp-and-copper');
+  const id = await copy('Checked', 'lantern-room');
   await p.go(`/session/${id}`);
   await p.line('Plate');
   await p.see('Line check: 0');

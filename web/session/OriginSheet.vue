@@ -41,7 +41,7 @@ function save(mode: 'version' | 'new') {
       <section aria-label="Changed here"><h3 class="mb-1 font-semibold">Changed here</h3>
         <p v-if="!tied.state.changes.length" class="text-soft">Nothing: every value is as the drop left it. Ties to this session’s own tracks do not count.</p>
         <table v-else class="w-full"><thead><tr class="text-left text-soft"><th class="font-normal">Value</th><th class="font-normal">As dropped</th><th class="font-normal">Now</th><th /></tr></thead><tbody>
-          <tr v-for="c in tied.state.changes" :key="c.path" class="border-t border-rule"><td class="py-1 pr-2">{{ c.label }}</td><td class="pr-2">{{ c.from }}</td><td class="pr-2 font-semibold">{{ c.to }}</td><td class="text-right"><button type="button" class="btn px-2 py-0.5 text-[12px]" :aria-label="`Put back ${c.label}`" @click="origins.restore(tied!, [c.path])">Put back</button></td></tr>
+          <tr v-for="c in tied.state.changes" :key="c.path" class="border-t border-rule"><td class="py-1 pr-2">{{ c.label }}</td><td class="pr-2">{{ c.from }}</td><td class="pr-2 font-semibold">{{ c.to }}</td><td class="text-right"><button type="button" class="btn min-h-6 px-2 py-0.5 text-[12px]" :aria-label="`Put back ${c.label}`" @click="origins.restore(tied!, [c.path])">Put back</button></td></tr>
         </tbody></table>
         <div v-if="tied.state.changes.length" class="mt-2 flex flex-wrap gap-2"><button type="button" class="btn px-2 py-0.5" @click="origins.restore(tied!, null)">Put back all</button><button type="button" class="btn px-2 py-0.5" @click="save('version')">Save as the next version …</button><button type="button" class="btn px-2 py-0.5" @click="save('new')">Make it a variant …</button></div>
       </section>
