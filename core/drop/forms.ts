@@ -133,10 +133,10 @@ function pairing<T extends { id: Id; name: string }>(a: T[], b: T[]): (x: T) => 
 /** Where an object that was dropped stands now, and which of the preset's tracks or pieces it is. */
 export interface Root { track: Track; slot: Slot | null; origin: Origin }
 
-/** Everything in a session that remembers a preset by itself: lines, and pieces inside chains of other lines. */
+/** Everything in a session that remembers a preset by itself: lines, and pieces inside chains of other lines. Lines that were dropped before this was kept have no ids and cannot be told from a change; they are left out. */
 export function rootsOf(session: Session): Root[] {
   return session.tracks.flatMap((t) => [
-    ...(t.origin ? [{ track: t, slot: null, origin: t.origin }] : []),
+    ...(t.origin?.ids ? [{ track: t, slot: null, origin: t.origin }] : []),
     ...[...walkSlots(t.chain)].flatMap((s) => (s.origin?.ids ? [{ track: t, slot: s, origin: s.origin }] : [])),
   ]);
 }

@@ -192,6 +192,12 @@ describe('living with the shelf', () => {
     expect(named(kick.session, 'Kick').name).toBe('Kick');
     expect(newLines(p, v2).map((t) => t.name)).toEqual(['Fiddle']);
     expect(stateOf(rootsOf(u.session).find((x) => x.track.name === 'Concertina')!, v2, 2)).toEqual({ changes: [], newer: false });
+    // a key of the new version between two of its lines is tied to the line that came with the same drop, whatever its number
+    const s3 = clone(s2);
+    s3.tracks.find((t) => t.id === 'box')!.chain = [device('compressor', {}, { key: { kind: 'track', track: 'kick', tap: 'pre' } })];
+    const v3 = { ...rig({}, s3, ['fiddle', ...RIG]), version: 2 };
+    const tied = updateFromShelf(r.session, rootsOf(r.session).find((x) => x.track.name === 'Concertina')!, p, v3);
+    expect(dev(named(tied.session, 'Concertina').chain[0]).key).toMatchObject({ track: named(r.session, 'Kick').id });
     // a strip whose devices went behind those of another line: each by itself
     const strip = (front: boolean): Preset => { const s = sessionWith([{ id: 'v', chain: [...(front ? [device('trim', {}, { name: 'New' })] : []), device('eq', { 'b1.on': front }, { name: 'A' }), device('eq', {}, { name: 'B' })] }]); return { ...createPreset(capture(s, ['v']), { id: 'st', name: 'St' }), version: front ? 2 : 1 }; };
     const d = drop(home(), strip(false), { place: { kind: 'onto', track: 'box', chain: 'append' } });

@@ -79,7 +79,7 @@ export function updateFromShelf(session: Session, root: Root, dropped: Preset, n
 
   const toLocal = new Map([...ids].map(([local, base]) => [base, local]));
   const notes: string[] = [];
-  const out = writeForm(session, root, merged, f.mine, { preset: next, plan, side, toLocal, raw, theirs, local: side.id }, options.ids ?? randomIds, notes);
+  const out = writeForm(session, root, merged, f.mine, { preset: next, from: dropped, plan, side, toLocal, raw, theirs, local: side.id }, options.ids ?? randomIds, notes);
   const conflicts = all.map((c): UpdateConflict => {
     const at = (form: Form) => textAt(c.path, valueAt(form, c.path), trailOf(form, c.path));
     const told = [f.mine, theirs, f.base].find((x) => trailOf(x, c.path).length) ?? f.base;
@@ -97,7 +97,7 @@ export function putBack(session: Session, root: Root, dropped: Preset, paths: st
   const form = paths ? paths.reduce((now, p) => withValueOf(now, p, f.base), f.mine) : f.base;
   const raw = formOfPreset(side, root.origin.parts ?? ['chain']);
   const own = new Map(idsOf(raw).map((id) => [id, id]));
-  return writeForm(session, root, form, f.mine, { preset: dropped, plan: planDrop(session, dropped, { place: { kind: 'new' } }), side, toLocal: own, raw, theirs: f.base, local: side.id }, ids, []);
+  return writeForm(session, root, form, f.mine, { preset: dropped, from: dropped, plan: planDrop(session, dropped, { place: { kind: 'new' } }), side, toLocal: own, raw, theirs: f.base, local: side.id }, ids, []);
 }
 
 /** Lets go of the tie to the shelf: the line or piece stays, its origin goes, that of what is inside it too. */
@@ -116,7 +116,7 @@ function formsOf(root: Root, dropped: Preset): { base: Form; mine: Form } | null
   return { base, mine: formOfLine(lineOf(root), root.origin, formOfPreset(side, root.origin.parts ?? ['chain'])) };
 }
 
-interface Writing { preset: Preset; plan: DropPlan; side: Track; /** id in the form → id in the preset */ toLocal: Map<Id, Id>; raw: Form; theirs: Form; local: Id }
+interface Writing { preset: Preset; /** the version that was dropped */ from: Preset; plan: DropPlan; side: Track; /** id in the form → id in the preset */ toLocal: Map<Id, Id>; raw: Form; theirs: Form; local: Id }
 
 /** Writes a form onto the line or piece that it belongs to. */
 function writeForm(session: Session, root: Root, form: Form, mine: Form, w: Writing, ids: IdMaker, notes: string[]): Session {
@@ -127,7 +127,8 @@ function writeForm(session: Session, root: Root, form: Form, mine: Form, w: Writ
   /** Where an end of the preset goes in this session. */
   const far = (end: Id): Id | null => {
     if (trackOf(session, end)) return end;
-    const sibling = session.tracks.find((t) => t.origin?.drop === root.origin.drop && t.origin.local === end);
+    // lines of the same drop may have been updated already or not: each is known by the number that it has in its own version
+    const sibling = session.tracks.find((t) => t.origin?.drop === root.origin.drop && (t.origin.version === w.preset.version ? t.origin.local : counterpart(w.from, w.preset, t.origin, false)?.id) === end);
     if (sibling) return sibling.id;
     const e = w.plan.ends.find((x) => x.end.id === end), choice = e?.choices.find((x) => x.id === e.chosen);
     return choice?.kind === 'track' || choice?.kind === 'master' ? choice.track! : null;

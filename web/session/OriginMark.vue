@@ -8,7 +8,7 @@ import { useOrigins } from '../stores/origins.ts';
 const props = defineProps<{ id: string; origin: Origin; small?: boolean }>();
 const origins = useOrigins();
 const tied = computed(() => origins.of(props.id));
-const text = computed(() => (tied.value ? origins.said(tied.value) : 'not on the shelf any more'));
+const text = computed(() => (tied.value ? origins.said(tied.value) : props.origin.ids ? 'not on the shelf any more' : 'dropped before changes were kept'));
 const marked = computed(() => !!tied.value && (tied.value.state.newer || tied.value.state.changes.length > 0));
 </script>
 
