@@ -51,7 +51,7 @@ test('a database that is killed comes back by itself, and the server with it', a
   process.kill(pid, 'SIGKILL');
   const r = await fetch('http://127.0.0.1:4990/api/sessions');
   assert.ok([200, 503].includes(r.status));
-  await until('the database', async () => (await names()).length === 3);
+  await until('the database', async () => (await names()).length === 4);
   assert.match(app.said.text, /database is gone; starting it again/);
 });
 
