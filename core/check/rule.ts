@@ -1,5 +1,5 @@
-import type { Id, Session, Slot, Track } from '../model/types.ts';
-import { walkSlots } from '../model/slots.ts';
+import type { Device, Id, Send, Session, Slot, Track } from '../model/types.ts';
+import { mapSlots, walkSlots } from '../model/slots.ts';
 import { signalGraph, type SignalGraph } from '../model/graph.ts';
 
 export type Severity = 'fault' | 'warning' | 'advice';
@@ -67,3 +67,7 @@ export function* active(s: Session): Generator<{ t: Track; x: Slot }> {
 
 export const quoted = (x: { name: string }) => `“${x.name}”`;
 export const onTrack = (s: Session, id: Id, change: (t: Track) => Partial<Track>): Session => ({ ...s, tracks: s.tracks.map((t) => (t.id === id ? { ...t, ...change(t) } : t)) });
+/** The device that a hit speaks of, changed. */
+export const onDevice = (s: Session, h: Hit, change: (d: Device) => Partial<Device>): Session => onTrack(s, h.track, (t) => ({ chain: mapSlots(t.chain, (d) => (d.kind === 'device' && d.id === h.slot ? { ...d, ...change(d) } : d)) }));
+/** The send that a hit speaks of, changed. */
+export const onSend = (s: Session, h: Hit, change: Partial<Send>): Session => onTrack(s, h.track, (t) => ({ sends: t.sends.map((x) => (x.id === h.send ? { ...x, ...change } : x)) }));

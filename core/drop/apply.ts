@@ -1,7 +1,8 @@
 import type { Operation } from 'fast-json-patch';
 import { validateSession } from '../model/validate.ts';
 import type { Preset, Session } from '../model/types.ts';
-import { placeDrop, tieKey, type DropPlan } from './plan.ts';
+import { tieKey } from './ends.ts';
+import { placeDrop, type DropPlan } from './plan.ts';
 import { verifyDrop, type IntactReport } from './verify.ts';
 
 /** A drop that was refused, with the sentences to show. */

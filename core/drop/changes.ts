@@ -1,5 +1,5 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
-import { clone, same } from '../model/json.ts';
+import { clone, isObj, same, type Obj } from '../model/json.ts';
 import { formatDb, formatPan, formatValue } from '../model/units.ts';
 import type { ParamValue, Slot } from '../model/types.ts';
 import type { Form } from './forms.ts';
@@ -13,9 +13,7 @@ export interface Change {
   to: string;
 }
 
-type Obj = Record<string, unknown>;
 type Keyed = (Obj & { id: string; name?: string })[];
-const isObj = (v: unknown): v is Obj => typeof v === 'object' && v !== null && !Array.isArray(v);
 const isKeyed = (v: unknown): v is Keyed => Array.isArray(v) && v.every((x) => isObj(x) && typeof x.id === 'string');
 
 /** What the second form has otherwise than the first, value by value. */
@@ -68,6 +66,17 @@ export function textAt(path: string, v: unknown, trail: unknown[]): string {
   if (typeof v === 'boolean') return v ? 'on' : 'off';
   if (typeof v === 'number') return `${Math.round(v * 1000) / 1000}${last === 'value' ? ' %' : ''}`;
   return typeof v === 'string' ? v || '—' : 'there';
+}
+
+/** What stands at a path, and the members of lists along it. */
+export function placeIn(form: Form, path: string): { value: unknown; trail: unknown[] } {
+  const trail: unknown[] = [];
+  let value: unknown = form;
+  for (const k of path.split('/').slice(1)) {
+    if (Array.isArray(value)) { value = (value as Keyed).find((m) => m.id === k); if (value) trail.push(value); }
+    else value = isObj(value) ? value[k] : undefined;
+  }
+  return { value, trail };
 }
 
 /** The form with one place as it is in another; a member that the other lacks goes, one that only the other has comes in where it stood there. */

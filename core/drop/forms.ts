@@ -141,6 +141,9 @@ export function rootsOf(session: Session): Root[] {
   ]);
 }
 
+/** The same line or piece in a later state of the session. */
+export const rootAgain = (session: Session, root: Root): Root | undefined => rootsOf(session).find((r) => r.track.id === root.track.id && r.slot?.id === root.slot?.id);
+
 /** The preset's side of a root: its track, or the line that carries the piece with nothing but that piece on it; null when this version has no such thing. */
 export function sideOf(preset: Preset, origin: Origin, slot: boolean): Track | null {
   const all = [...preset.content.tracks, ...preset.content.spares];

@@ -1,4 +1,4 @@
-import type { PartId, Parts, PresetKind } from '../model/types.ts';
+import type { PartId, Parts, Preset, PresetKind, Track } from '../model/types.ts';
 
 /** What capturing, dropping onto a line, duplicating and copying choose among. */
 export const PARTS: { id: PartId; label: string; help: string }[] = [
@@ -23,3 +23,9 @@ export const DUPLICATE_PARTS: Parts = ['chain', 'sends', 'output', 'keys', 'fold
 
 /** A device or rack: a piece of a chain, not a line of its own. */
 export const isPiece = (kind: PresetKind | (string & {})): kind is 'device' | 'rack' => kind === 'device' || kind === 'rack';
+
+/** What of a preset's track is meant: its own parts where it has them, and of these what was asked for. */
+export const partsOf = (preset: Preset, t: Track, parts: Parts): Parts => (preset.content.trackParts?.[t.id] ?? preset.content.parts).filter((p) => parts.includes(p));
+
+/** The parts with one of them put in or taken out, in their usual order. */
+export const togglePart = (parts: readonly PartId[], id: PartId): Parts => PARTS.map((p) => p.id).filter((p) => (p === id ? !parts.includes(id) : parts.includes(p)));

@@ -1,14 +1,14 @@
 import { compile, CompileError } from '../engine/compile.ts';
-import { DEVICE_TYPES } from '../devices/index.ts';
 import { createDevice, createTrack, freeName, masterOf, placeFor, trackOf } from '../model/create.ts';
-import { clone, hashOf } from '../model/json.ts';
+import { clone } from '../model/json.ts';
 import { randomIds, type IdMaker } from '../model/ids.ts';
-import { NOTES, formatValue, noteFor, noteMs } from '../model/units.ts';
-import { controllerName, controllersIn, dropDeadTies, freeController } from '../model/handles.ts';
-import { chainAt, devicesIn, mapSlots, placeOf as placeIn, racksIn, renewSlot, slotIds, withChainAt } from '../model/slots.ts';
+import { dropDeadTies } from '../model/handles.ts';
+import { chainAt, devicesIn, mapSlots, placeOf as placeIn, renewSlot, slotIds, withChainAt } from '../model/slots.ts';
 import type { Id, LooseEnd, Origin, ParamValue, Parts, Preset, Problem, Session, Slot, Track } from '../model/types.ts';
-import { isUsed } from './capture.ts';
+import { planAdaptations, planPorts, planStandIns } from './adapt.ts';
+import { planEnds, usesEnd } from './ends.ts';
 import { LEFT_OUT } from './forms.ts';
+import { partsOf } from './parts.ts';
 
 export type Place =
   | { kind: 'new'; index?: number; folder?: Id | null }
@@ -279,7 +279,6 @@ export function planDrop(session: Session, preset: Preset, options: PlanOptions 
   return plan;
 }
 
-const noteLabel = (id: string) => NOTES.find((n) => n.id === id)?.label ?? id;
 const width = (n: 1 | 2) => (n === 1 ? 'mono' : 'stereo');
 
 /** The session with the plan carried out; shared with applyDrop. */
@@ -296,176 +295,7 @@ export function placeDrop(session: Session, plan: DropPlan): Session {
   return { ...session, tracks };
 }
 
-/** What of a preset's track is meant: its own parts where it has them, and of these what was asked for. */
-export const partsOf = (preset: Preset, t: Track, parts: Parts): Parts => (preset.content.trackParts?.[t.id] ?? preset.content.parts).filter((p) => parts.includes(p));
 
 const SPARE_PARTS: Parts = ['chain', 'level', 'pan', 'colour', 'note'];
 const masterIn = (c: Preset['content']): Id => c.tracks.find((t) => t.role === 'master')?.id ?? '';
 const idsIn = (t: Track): Id[] => [...slotIds(t.chain), ...t.sends.map((s) => s.id)];
-
-/** Whether a track of the preset leads to a loose end with one of the parts. */
-function usesEnd(t: Track, e: LooseEnd, parts: Parts): boolean {
-  if (!(e.kind === 'send' ? parts.includes('sends') : e.kind === 'key' ? parts.includes('keys') && parts.includes('chain') : parts.includes(e.kind))) return false;
-  if (e.kind === 'send') return t.sends.some((s) => s.to === e.id);
-  if (e.kind === 'key') return devicesIn(t.chain).some((d) => d.key.kind === 'track' && d.key.track === e.id);
-  if (e.kind === 'folder') return t.folder === e.id;
-  const far = e.kind === 'output' ? t.output : t.input;
-  return far.kind === 'track' && far.track === e.id;
-}
-
-/** Choices for all loose ends; two far sides of one name do not land on the same track by themselves when there is a second that fits as well. */
-function planEnds(session: Session, preset: Preset, ends: LooseEnd[], ties: Record<Id, string>, place: Place): EndPlan[] {
-  const out: EndPlan[] = [];
-  for (const e of ends) {
-    const p = planEnd(session, preset, e, ties[e.id], place);
-    const taken = out.filter((x) => x.end.kind === e.kind && x.end.label === e.label).map((x) => x.chosen);
-    const first = p.choices.find((x) => x.id === p.chosen)!;
-    if (!p.decided && first.kind === 'track' && taken.includes(first.id)) {
-      const other = p.choices.find((x) => !taken.includes(x.id) && (x.kind === 'spare' || (x.kind === 'track' && x.score >= Math.min(60, first.score))));
-      if (other) p.chosen = other.id;
-    }
-    out.push(p);
-  }
-  return out;
-}
-
-/** Ranked choices for one loose end: same content, the last choice in this session, same name, similar name or sound and same role; then spare, empty, master, open. */
-function planEnd(session: Session, preset: Preset, end: LooseEnd, wanted: string | undefined, place: Place): EndPlan {
-  const spare = preset.content.spares.find((s) => s.id === end.spare);
-  const self = place.kind === 'onto' ? place.track : null;
-  const choices: Choice[] = [];
-  const master = masterOf(session);
-  for (const t of session.tracks) {
-    if (t.id === self || t.role === 'master' || !fits(end, t)) continue;
-    const [score, reason] = likeness(session, preset, end, spare, t);
-    choices.push({ id: `track:${t.id}`, kind: 'track', track: t.id, label: t.name, reason, score });
-  }
-  if (spare) choices.push({ id: 'spare', kind: 'spare', label: `Bring “${spare.name}” along`, reason: 'a copy travels with the preset', score: 45 });
-  if (end.kind === 'output') choices.push({ id: 'master', kind: 'master', track: master.id, label: master.name, reason: end.role === 'master' ? 'it went to the master' : 'straight to the master', score: end.role === 'master' ? 95 : 30 });
-  if (end.kind === 'send' || end.kind === 'output' || end.kind === 'folder') {
-    if (end.role !== 'master') choices.push({ id: 'empty', kind: 'empty', label: `Make an empty ${end.role} “${end.label}”`, reason: 'to be filled later', score: 20 });
-  }
-  const openText = { send: 'Leave the send out', output: 'No output', key: 'Listen to its own input', input: 'No input', folder: 'No folder' }[end.kind];
-  choices.push({ id: 'open', kind: 'open', label: openText, reason: end.kind === 'key' ? 'nothing here looks like its key' : 'can be tied later', score: end.kind === 'folder' ? 35 : 10 });
-  choices.sort((a, b) => b.score - a.score);
-  const decided = wanted !== undefined && choices.some((x) => x.id === wanted);
-  return { end, choices, chosen: decided ? wanted : choices[0].id, decided };
-}
-
-function fits(end: LooseEnd, t: Track): boolean {
-  if (end.kind === 'folder') return t.role === 'folder';
-  if (end.kind === 'send') return t.role === 'return' || t.role === 'bus' || t.role === 'folder';
-  if (end.kind === 'output') return t.role === 'bus' || t.role === 'return' || t.role === 'folder';
-  return true;
-}
-
-function likeness(session: Session, preset: Preset, end: LooseEnd, spare: Track | undefined, t: Track): [number, string] {
-  if (spare && spare.chain.length > 0 && soundHash(spare) === soundHash(t)) return [100, 'has exactly the same devices and values'];
-  if (session.lastTies?.[tieKey(preset, end)] === t.id) return [90, 'chosen last time in this session'];
-  const [a, b] = [words(end.label), words(t.name)];
-  const role = t.role === end.role;
-  if (a.join(' ') === b.join(' ')) return role ? [80, 'has the same name'] : [60, `has the same name, as a ${t.role}`];
-  const shared = a.filter((w) => b.includes(w));
-  if (role && shared.length > 0) return [60 + Math.min(9, shared.length), `similar name and the same role`];
-  if (role && spare && sketch(spare) && sketch(spare) === sketch(t)) return [55, `the same kind of ${t.role} (${sketch(t)})`];
-  const named = `${/^[aeiou]/.test(t.role) ? 'an' : 'a'} ${t.role}`;
-  // for a key or an input any track would do as well as any other: that is no reason to choose it
-  return role && end.kind !== 'key' && end.kind !== 'input' ? [25, `also ${named}`] : [5, named];
-}
-
-/** Devices with their values and states, racks with their strands: what makes two chains sound the same, whatever their ids and names. */
-const soundHash = (t: Track) => hashOf(t.chain.map(soundOf));
-const soundOf = (d: Slot): unknown => (d.kind === 'device' ? [d.type, d.state, d.params, d.foreign ?? null] : [d.state, d.blend, d.strands.map((s) => [s.level, s.pan, s.mute, s.solo, s.chain.map(soundOf)])]);
-const NOISE_WORDS = new Set(['bus', 'return', 'the', 'a', 'fx', 'group']);
-const words = (s: string) => {
-  const all = s.toLowerCase().split(/[^\p{L}\p{N}]+/u).filter(Boolean);
-  const telling = all.filter((w) => !NOISE_WORDS.has(w));
-  return telling.length ? telling : all;
-};
-
-/** The devices that make the character, in a few words: "plate reverb". */
-const sketch = (t: Track) => devicesIn(t.chain).filter((d) => d.type === 'reverb' || d.type === 'delay' || d.type === 'opaque')
-  .map((d) => (d.type === 'reverb' ? `${String(d.params.type)} reverb` : d.type === 'opaque' ? d.name : 'delay')).join(' + ');
-
-/** Under which name a session remembers how a loose end was tied; the second of one name has its id behind it. */
-export const tieKey = (preset: Preset, end: LooseEnd) => {
-  const twin = preset.content.looseEnds.find((e) => e.kind === end.kind && e.label === end.label);
-  return `${preset.id}/${end.kind}/${end.label}${twin && twin.id !== end.id ? `/${end.id}` : ''}`;
-};
-
-/** Words in a third-party device's name that say what it does, and the built-in device that does the same. */
-const KINDS: [RegExp, string][] = [
-  [/de-?ess|sibil/i, 'deesser'], [/multi-?band/i, 'multiband'], [/limit|maxim/i, 'limiter'], [/comp|level(l)?er|squash|squeeze/i, 'compressor'], [/gate|expand/i, 'gate'], [/clip/i, 'clipper'],
-  [/\beq\b|equal|filter|tone/i, 'eq'], [/verb|plate|hall|room|chamber/i, 'reverb'], [/delay|echo|slap/i, 'delay'], [/satur|tape|tube|drive|warm|distort/i, 'saturator'], [/chorus|flang|ensemble/i, 'chorus'],
-  [/doubl/i, 'doubler'], [/tune|pitch corr/i, 'pitchcorrect'], [/pitch|shift|octav/i, 'pitchshift'], [/wid(e|th)|stereo|imag/i, 'width'], [/gain|trim|util/i, 'trim'],
-];
-
-function planStandIns(tracks: Track[], wanted: Record<string, boolean>): StandIn[] {
-  return tracks.flatMap((t) => devicesIn(t.chain).flatMap((d): StandIn[] => {
-    if (!d.foreign) return [];
-    const name = d.foreign.name || d.name;
-    const type = KINDS.find(([words, id]) => words.test(`${d.name} ${name}`) && DEVICE_TYPES[id])?.[1] ?? 'trim';
-    const label = DEVICE_TYPES[type].label, path = `${t.id}/${d.id}`;
-    return [{ path, label: `${t.name} · ${d.name}`, name, type, typeLabel: label, on: wanted[path] ?? false, reason: type === 'trim' ? 'its name does not say what it does; a Trim keeps its place' : `by its name the nearest built-in device is ${label}, with its factory values` }];
-  }));
-}
-
-/** Hardware is known by name: the same name, a similar one, or it stays under its own name for another setup. */
-function planPorts(session: Session, preset: Preset, tracks: Track[], parts: Parts, wanted: Record<string, string | null>): PortPlan[] {
-  const out: PortPlan[] = [];
-  for (const side of ['input', 'output'] as const) {
-    const known = [...new Set(session.tracks.flatMap((t) => (t[side].kind === 'hardware' ? [(t[side] as { port: string }).port] : [])))];
-    for (const t of tracks) {
-      const far = t[side];
-      if (far.kind !== 'hardware' || !partsOf(preset, t, parts).includes(side) || out.some((x) => x.side === side && x.port === far.port)) continue;
-      const exact = known.includes(far.port), like = known.find((k) => words(k).some((w) => words(far.port).includes(w)));
-      const key = `${side}/${far.port}`, chosen = key in wanted ? wanted[key] : exact ? far.port : (like ?? far.port);
-      out.push({ side, port: far.port, choices: [...new Set([far.port, ...known])], chosen, reason: key in wanted ? 'your choice' : exact ? 'has the same name' : like ? 'similar name' : 'no other line here uses hardware of that name; it keeps its own' });
-    }
-  }
-  return out;
-}
-
-function planAdaptations(session: Session, preset: Preset, arriving: Track[], parts: Parts, ends: EndPlan[], adapt: Record<string, boolean>, facts: string[]): Adaptation[] {
-  const out: Adaptation[] = [];
-  const spares = preset.content.spares.filter((s) => ends.some((e) => e.chosen === 'spare' && e.end.spare === s.id));
-  const tracks = [...arriving.filter((t) => partsOf(preset, t, parts).includes('chain')), ...spares];
-  const [was, is] = [preset.reference.tempo, session.tempo];
-  const top = session.sampleRate * 0.49;
-  // what the preset moves with one controller on purpose stays together
-  const taken = new Set(controllersIn(session.tracks.map((t) => t.chain))), moved = new Map<number, number | null>();
-  for (const t of tracks) for (const rack of racksIn(t.chain)) for (const h of rack.handles) {
-    if (h.cc === null || !taken.has(h.cc)) continue;
-    if (!moved.has(h.cc)) moved.set(h.cc, freeController([...taken, ...controllersIn(tracks.map((x) => x.chain)), ...[...moved.values()].filter((v) => v !== null)]));
-    const to = moved.get(h.cc)!;
-    if (to === null) continue;
-    const path = `${t.id}/${h.id}/cc`;
-    out.push({ path, label: `${t.name} · ${rack.name} · ${h.name} · controller`, from: h.cc, to, fromText: controllerName(h.cc), toText: controllerName(to), reason: `${controllerName(h.cc)} already moves a handle in this session`, on: adapt[path] ?? true });
-  }
-  for (const t of tracks) for (const d of devicesIn(t.chain)) {
-    const spec = DEVICE_TYPES[d.type];
-    const add = (param: string, to: ParamValue, reason: string) => {
-      const ps = spec.byId[param];
-      const path = `${t.id}/${d.id}/${param}`;
-      out.push({ path, label: `${t.name} · ${d.name} · ${ps.label}`, from: d.params[param], to, fromText: formatValue(ps, d.params[param]), toText: formatValue(ps, to), reason, on: adapt[path] ?? true });
-    };
-    for (const ps of spec.params) {
-      const v = d.params[ps.id];
-      // a value that the home session's own rate could not hold either is not this session's business
-      if (ps.unit === 'Hz' && typeof v === 'number' && v > top && session.sampleRate < preset.reference.sampleRate && isUsed(d, ps.id)) add(ps.id, Math.max(ps.min!, Math.floor(top / 10) * 10), `over half the sample rate of ${session.sampleRate / 1000} kHz`);
-      if (!ps.tempoBound || typeof v !== 'number' || was === is || !isUsed(d, ps.id)) continue;
-      // a release only belongs to the tempo when something else sets its rhythm
-      if (spec.hasKey && d.key.kind !== 'track') continue;
-      const note = noteFor(v, was);
-      if (!note) continue;
-      const to = Number(noteMs(note, is).toFixed(3));
-      if (to <= ps.max!) add(ps.id, to, `it was a ${noteLabel(note)} note at ${was} bpm; this session runs at ${is} bpm`);
-      else facts.push(`${d.name} on ${t.name} stays at ${formatValue(ps, v)}: a ${noteLabel(note)} note at ${is} bpm is longer than it can be.`);
-    }
-    if (d.type === 'delay' && d.params.mode === 'note' && was !== is) {
-      const n = String(d.params.note);
-      facts.push(`${d.name} on ${t.name} follows the tempo: ${noteLabel(n)} was ${Math.round(noteMs(n, was))} ms and is ${Math.round(noteMs(n, is))} ms here.`);
-    }
-  }
-  return out;
-}

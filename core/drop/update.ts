@@ -4,8 +4,8 @@ import { merge3, same, type Conflict } from '../model/json.ts';
 import { dropDeadTies } from '../model/handles.ts';
 import { findSlot as slotIn, mapSlots, slotIds, walkSlots } from '../model/slots.ts';
 import { validateSession } from '../model/validate.ts';
-import type { Device, Id, Origin, ParamValue, Preset, Send, Session, Slot, Track } from '../model/types.ts';
-import { changesOf, labelOf, textAt, withValueOf, type Change } from './changes.ts';
+import type { Device, Id, Origin, ParamValue, Parts, Preset, Send, Session, Slot, Track } from '../model/types.ts';
+import { changesOf, labelOf, placeIn, textAt, withValueOf, type Change } from './changes.ts';
 import { LEFT_OUT, counterpart, endNames, formOfLine, formOfPreset, inIdsOf, lineOf, sideOf, type Form, type Root } from './forms.ts';
 import { planDrop, type DropPlan } from './plan.ts';
 
@@ -63,9 +63,8 @@ export function updateFromShelf(session: Session, root: Root, dropped: Preset, n
   const f = formsOf(root, dropped);
   const side = counterpart(dropped, next, root.origin, !!root.slot);
   if (!f || !side) return { session, taken: [], kept: [], conflicts: [], notes: [`Version ${next.version} of “${next.name}” has no counterpart of “${(root.slot ?? root.track).name}”; it stays as it is.`] };
-  const parts = root.origin.parts ?? ['chain'];
+  const parts = partsIn(root), raw0 = f.raw;
   const plan = planDrop(session, next, { place: { kind: 'new' } });
-  const raw0 = formOfPreset(sideOf(dropped, root.origin, !!root.slot)!, parts);
   const mapped = (adapted: Origin['adapted']) => inIdsOf(raw0, formOfPreset(side, parts, adapted), endNames(dropped), endNames(next));
   const { form: raw, ids } = mapped({});
   const fresh = Object.fromEntries(plan.adaptations.filter((a) => a.on && a.path.startsWith(side.id + '/')).map((a) => [a.path.slice(side.id.length + 1), a.to]));
@@ -81,9 +80,9 @@ export function updateFromShelf(session: Session, root: Root, dropped: Preset, n
   const notes: string[] = [];
   const out = writeForm(session, root, merged, f.mine, { preset: next, from: dropped, plan, side, toLocal, raw, theirs, local: side.id }, options.ids ?? randomIds, notes);
   const conflicts = all.map((c): UpdateConflict => {
-    const at = (form: Form) => textAt(c.path, valueAt(form, c.path), trailOf(form, c.path));
-    const told = [f.mine, theirs, f.base].find((x) => trailOf(x, c.path).length) ?? f.base;
-    return { path: c.path, label: labelOf(c.path, trailOf(told, c.path)), base: at(f.base), mine: at(f.mine), theirs: at(theirs), chosen: options.choices?.[c.path] ?? 'mine' };
+    const at = (form: Form) => { const { value, trail } = placeIn(form, c.path); return textAt(c.path, value, trail); };
+    const trails = [f.mine, theirs, f.base].map((x) => placeIn(x, c.path).trail);
+    return { path: c.path, label: labelOf(c.path, trails.find((t) => t.length) ?? []), base: at(f.base), mine: at(f.mine), theirs: at(theirs), chosen: options.choices?.[c.path] ?? 'mine' };
   });
   const clashing = new Set(all.map((c) => c.path));
   return { session: out, taken: changesOf(f.mine, merged), kept: changesOf(theirs, merged).filter((c) => ![...clashing].some((p) => c.path.startsWith(p))), conflicts, notes };
@@ -92,10 +91,9 @@ export function updateFromShelf(session: Session, root: Root, dropped: Preset, n
 /** Puts values back as they were dropped: all, or those at some paths of `stateOf`. */
 export function putBack(session: Session, root: Root, dropped: Preset, paths: string[] | null = null, ids: IdMaker = randomIds): Session {
   const f = formsOf(root, dropped);
-  const side = sideOf(dropped, root.origin, !!root.slot);
-  if (!f || !side) return session;
+  if (!f) return session;
+  const { side, raw } = f;
   const form = paths ? paths.reduce((now, p) => withValueOf(now, p, f.base), f.mine) : f.base;
-  const raw = formOfPreset(side, root.origin.parts ?? ['chain']);
   const own = new Map(idsOf(raw).map((id) => [id, id]));
   return writeForm(session, root, form, f.mine, { preset: dropped, from: dropped, plan: planDrop(session, dropped, { place: { kind: 'new' } }), side, toLocal: own, raw, theirs: f.base, local: side.id }, ids, []);
 }
@@ -109,12 +107,14 @@ export function letGo(session: Session, root: Root): Session {
     : { ...plain(t), chain: mapSlots(t.chain, plain) })) };
 }
 
-function formsOf(root: Root, dropped: Preset): { base: Form; mine: Form } | null {
+/** The preset's side of a root as it is on the shelf (raw), as its drop left it (base), and what stands here now (mine). */
+function formsOf(root: Root, dropped: Preset): { side: Track; raw: Form; base: Form; mine: Form } | null {
   const side = sideOf(dropped, root.origin, !!root.slot);
   if (!side) return null;
-  const base = formOfPreset(side, root.origin.parts ?? ['chain'], root.origin.adapted);
-  return { base, mine: formOfLine(lineOf(root), root.origin, formOfPreset(side, root.origin.parts ?? ['chain'])) };
+  const parts = partsIn(root), raw = formOfPreset(side, parts);
+  return { side, raw, base: formOfPreset(side, parts, root.origin.adapted), mine: formOfLine(lineOf(root), root.origin, raw) };
 }
+const partsIn = (root: Root): Parts => root.origin.parts ?? ['chain'];
 
 interface Writing { preset: Preset; /** the version that was dropped */ from: Preset; plan: DropPlan; side: Track; /** id in the form → id in the preset */ toLocal: Map<Id, Id>; raw: Form; theirs: Form; local: Id }
 
@@ -212,20 +212,3 @@ function adaptedIn(w: Writing): Record<string, ParamValue> {
 }
 
 const idsOf = (f: { chain?: Slot[]; sends?: Send[] }): Id[] => [...slotIds(f.chain ?? []), ...(f.sends ?? []).map((s) => s.id)];
-
-/** The members of lists along a path. */
-function trailOf(form: Form, path: string): unknown[] {
-  const out: unknown[] = [];
-  let x: unknown = form;
-  for (const k of path.split('/').slice(1)) {
-    if (Array.isArray(x)) { x = (x as { id: string }[]).find((m) => m.id === k); if (x) out.push(x); }
-    else x = x && typeof x === 'object' ? (x as Record<string, unknown>)[k] : undefined;
-  }
-  return out;
-}
-
-function valueAt(form: Form, path: string): unknown {
-  let x: unknown = form;
-  for (const k of path.split('/').slice(1)) x = Array.isArray(x) ? (x as { id: string }[]).find((m) => m.id === k) : x && typeof x === 'object' ? (x as Record<string, unknown>)[k] : undefined;
-  return x;
-}

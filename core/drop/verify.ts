@@ -5,7 +5,8 @@ import { controllerName } from '../model/handles.ts';
 import { chainAt, placeOf } from '../model/slots.ts';
 import { formatDb, formatPan, formatValue } from '../model/units.ts';
 import type { Device, Id, Parts, Preset, Rack, Session, Slot, Track } from '../model/types.ts';
-import { partsOf, type DropPlan } from './plan.ts';
+import { partsOf } from './parts.ts';
+import type { DropPlan } from './plan.ts';
 
 export type Verdict = 'intact' | 'tied' | 'adapted' | 'left out' | 'unexplained';
 

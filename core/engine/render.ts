@@ -33,8 +33,10 @@ export const sessionLength = (s: Session): number => Math.max(0, ...s.tracks.fla
  * Renders a session offline to named stereo buffers at the session's rate. Every tap is aligned: its own latency is taken off, so frame 0 is `from`.
  * Gives way to the event loop about ten times a second, so that progress is seen and a signal can stop it.
  */
-export async function render(session: Session, options: RenderOptions): Promise<Rendered> {
-  const job = steps(session, options);
+export const render = (session: Session, options: RenderOptions): Promise<Rendered> => drive(steps(session, options), options);
+
+/** Runs a long job that tells how far it is; gives way to the event loop about ten times a second, so that progress is seen and a signal can stop it. */
+export async function drive<T>(job: Generator<number, T>, options: Pick<RenderOptions, 'onProgress' | 'signal'>): Promise<T> {
   let last = performance.now();
   for (;;) {
     const r = job.next();

@@ -1,8 +1,10 @@
 import { Renderer } from '../engine/renderer.ts';
-import { RenderCancelled, sessionLength } from '../engine/render.ts';
+import { drive, sessionLength } from '../engine/render.ts';
 import type { Sound } from '../engine/node.ts';
 import type { Session } from '../model/types.ts';
 import { truePeak } from './truepeak.ts';
+
+interface Peaks { tracks: Record<string, { before: number; after: number }>; master: number }
 
 const db = (x: number) => (x > 0 ? 20 * Math.log10(x) : -200);
 
@@ -10,15 +12,16 @@ const db = (x: number) => (x > 0 ? 20 * Math.log10(x) : -200);
  * Plays a session once through the engine and keeps the peaks: of every track before its fader (after its chain) and after it, in dBFS, and the master's true peak in dBTP.
  * @param options.seconds at most this much from the start; 60 when left out
  */
-export async function measureLevels(session: Session, sounds: Map<string, Sound>, options: { seconds?: number; onProgress?: (share: number) => void; signal?: AbortSignal } = {}): Promise<{ tracks: Record<string, { before: number; after: number }>; master: number }> {
+export const measureLevels = (session: Session, sounds: Map<string, Sound>, options: { seconds?: number; onProgress?: (share: number) => void; signal?: AbortSignal } = {}): Promise<Peaks> => drive(steps(session, sounds, options.seconds ?? 60), options);
+
+function* steps(session: Session, sounds: Map<string, Sound>, seconds: number): Generator<number, Peaks> {
   const BLOCK = 512, fs = session.sampleRate;
   const renderer = new Renderer(fs, BLOCK, sounds);
   renderer.update(session, true);
   renderer.play();
-  const frames = Math.ceil(Math.min(options.seconds ?? 60, sessionLength(session) + 1) * fs);
+  const frames = Math.ceil(Math.min(seconds, sessionLength(session) + 1) * fs);
   const [l, r] = [new Float32Array(BLOCK), new Float32Array(BLOCK)], master = [new Float32Array(frames), new Float32Array(frames)];
   const before = new Map<string, number>(), after = new Map<string, number>();
-  let last = performance.now();
   for (let at = 0; at < frames; at += BLOCK) {
     const n = Math.min(BLOCK, frames - at);
     renderer.process(l, r, n);
@@ -30,11 +33,7 @@ export async function measureLevels(session: Session, sounds: Map<string, Sound>
       before.set(node.id, p);
       after.set(node.id, Math.max(after.get(node.id) ?? 0, node.meter.left, node.meter.right));
     }
-    if (performance.now() - last < 100) continue;
-    last = performance.now();
-    options.onProgress?.(at / frames);
-    await new Promise<void>((resolve) => setTimeout(resolve, 0));
-    if (options.signal?.aborted) throw new RenderCancelled();
+    yield at / frames;
   }
   return { tracks: Object.fromEntries(session.tracks.map((t) => [t.id, { before: db(before.get(t.id) ?? 0), after: db(after.get(t.id) ?? 0) }])), master: truePeak(master, fs) };
 }

@@ -17,6 +17,8 @@ export interface Flow {
   from: Id;
   to: Id;
   kind: FlowKind;
+  /** whether the connection itself is switched on */
+  on: boolean;
   /** whether sound goes through it now: nothing on the way is off, muted or inactive */
   live: boolean;
   /** in words, such as "send −12.0 dB, pre-fader" */
@@ -45,19 +47,19 @@ export function signalGraph(s: Session): SignalGraph {
   const outside = (id: Id, kind: FlowNode['kind'], label: string) => { if (!extra.has(id)) extra.set(id, { id, kind, label, folder: null }); return id; };
   const sounds = (t: Track) => t.state === 'on' && !t.mute;
   for (const t of s.tracks) {
-    if (t.input.kind === 'track' && byId.has(t.input.track)) flows.push({ id: `${t.id}/input`, from: t.input.track, to: t.id, kind: 'input', live: sounds(byId.get(t.input.track)!), tap: t.input.tap });
-    if (t.input.kind === 'hardware') flows.push({ id: `${t.id}/input`, from: outside(`in:${t.input.port}`, 'hardware', t.input.port), to: t.id, kind: 'input', live: t.state === 'on' });
-    if (t.role === 'master') flows.push({ id: `${t.id}/output`, from: t.id, to: t.output.kind === 'hardware' ? outside(`out:${t.output.port}`, 'hardware', t.output.port) : outside('speakers', 'speakers', 'Speakers'), kind: 'output', live: sounds(t) });
-    else if (t.output.kind === 'track' && byId.has(t.output.track)) flows.push({ id: `${t.id}/output`, from: t.id, to: t.output.track, kind: 'output', live: sounds(t) });
-    else if (t.output.kind === 'hardware') flows.push({ id: `${t.id}/output`, from: t.id, to: outside(`out:${t.output.port}`, 'hardware', t.output.port), kind: 'output', live: sounds(t) });
-    for (const x of t.sends) if (byId.has(x.to)) flows.push({ id: x.id, from: t.id, to: x.to, kind: 'send', live: sounds(t) && x.on && x.level > -144, tap: x.tap, level: x.level });
-    for (const d of devicesIn(t.chain)) if (d.key.kind === 'track' && byId.has(d.key.track)) flows.push({ id: `${d.id}/key`, from: d.key.track, to: t.id, kind: 'key', live: d.state === 'on' && t.state === 'on' && sounds(byId.get(d.key.track)!), tap: d.key.tap });
+    if (t.input.kind === 'track' && byId.has(t.input.track)) flows.push({ id: `${t.id}/input`, from: t.input.track, to: t.id, kind: 'input', on: true, live: sounds(byId.get(t.input.track)!), tap: t.input.tap });
+    if (t.input.kind === 'hardware') flows.push({ id: `${t.id}/input`, from: outside(`in:${t.input.port}`, 'hardware', t.input.port), to: t.id, kind: 'input', on: true, live: t.state === 'on' });
+    if (t.role === 'master') flows.push({ id: `${t.id}/output`, from: t.id, to: t.output.kind === 'hardware' ? outside(`out:${t.output.port}`, 'hardware', t.output.port) : outside('speakers', 'speakers', 'Speakers'), kind: 'output', on: true, live: sounds(t) });
+    else if (t.output.kind === 'track' && byId.has(t.output.track)) flows.push({ id: `${t.id}/output`, from: t.id, to: t.output.track, kind: 'output', on: true, live: sounds(t) });
+    else if (t.output.kind === 'hardware') flows.push({ id: `${t.id}/output`, from: t.id, to: outside(`out:${t.output.port}`, 'hardware', t.output.port), kind: 'output', on: true, live: sounds(t) });
+    for (const x of t.sends) if (byId.has(x.to)) flows.push({ id: x.id, from: t.id, to: x.to, kind: 'send', on: x.on, live: sounds(t) && x.on && x.level > -144, tap: x.tap, level: x.level });
+    for (const d of devicesIn(t.chain)) if (d.key.kind === 'track' && byId.has(d.key.track)) flows.push({ id: `${d.id}/key`, from: d.key.track, to: t.id, kind: 'key', on: d.state === 'on', live: d.state === 'on' && t.state === 'on' && sounds(byId.get(d.key.track)!), tap: d.key.tap });
   }
   return { nodes: [...nodes, ...extra.values()], flows, loops: circles(flows), doubles: doubles(s, flows, byId) };
 }
 
 /** Everything that feeds a node and that it feeds, with the flows between: the whole path up and down. */
-export function pathThrough(g: SignalGraph, id: Id): { nodes: Set<Id>; flows: Set<Id> } {
+export function pathThrough(g: Pick<SignalGraph, 'flows'>, id: Id): { nodes: Set<Id>; flows: Set<Id> } {
   const [from, to] = [index(g.flows, 'from'), index(g.flows, 'to')];
   const nodes = new Set([id]), flows = new Set<Id>();
   const walk = (next: Map<Id, Flow[]>, end: 'from' | 'to') => { const seen = new Set([id]), todo = [id]; while (todo.length) for (const f of next.get(todo.pop()!) ?? []) { flows.add(f.id); nodes.add(f[end]); if (!seen.has(f[end])) { seen.add(f[end]); todo.push(f[end]); } } };

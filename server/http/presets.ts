@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { Router } from 'express';
 import jsonpatch from 'fast-json-patch';
 import { In, IsNull, Not, type DataSource } from 'typeorm';
-import { rootsOf, updateFromShelf, validatePreset, validateSession, type Preset, type Session } from '../../core/index.ts';
+import { rootAgain, rootsOf, updateFromShelf, validatePreset, validateSession, type Preset, type Session } from '../../core/index.ts';
 import { DropRecordRow, OWNER, PresetRow, PresetVersionRow, SessionRow, TagRow } from '../db/entities.ts';
 import { presetRow, putPreset, putRevision, putTags, searchText } from '../db/store.ts';
 import { NewPresetDto, PresetMetaDto, ShelfQueryDto, UpdateSessionsDto, VersionsDto, check } from './dto.ts';
@@ -97,7 +97,7 @@ export function presetRoutes({ db, events }: Context): Router {
       const said = { id, name: s.name, updated: 0, taken: 0, kept: 0, conflicts: [] as string[], notes: [] as string[] };
       try {
         for (const o of rootsOf(doc).filter((r) => r.origin.preset === row.id && r.origin.version < row.currentVersion)) {
-          const root = rootsOf(doc).find((r) => r.track.id === o.track.id && r.slot?.id === o.slot?.id)!;
+          const root = rootAgain(doc, o)!;
           const u = updateFromShelf(doc, root, await at(root.origin.version), next);
           doc = u.session;
           said.updated++;

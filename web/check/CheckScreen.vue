@@ -1,22 +1,20 @@
 <script setup lang="ts">
 /** Line check: what the standing rules found, faults first, each with why it matters and the way out; silenced ones with their reason. */
 import { ArrowLeft, Ear, Wrench } from '@lucide/vue';
-import { computed, onMounted, ref } from 'vue';
+import { computed, ref } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { RULES, type Finding } from '../../core/index.ts';
-import { useAudio } from '../stores/audio.ts';
 import { useCheck } from '../stores/check.ts';
 import { useSession } from '../stores/session.ts';
+import { useOpened } from '../session/opened.ts';
 import Sheet from '../ui/Sheet.vue';
 import SeverityMark from './SeverityMark.vue';
 
 const route = useRoute();
 const router = useRouter();
 const session = useSession();
-const audio = useAudio();
 const check = useCheck();
-const failed = ref('');
-onMounted(async () => { try { await session.open(String(route.params.id)); audio.endListening(); } catch (e) { failed.value = (e as Error).message; } });
+const { failed } = useOpened();
 const only = ref<string>(typeof route.query.line === 'string' ? route.query.line : '');
 const shown = computed(() => check.open.filter((f) => !only.value || f.track === only.value));
 const groups = computed(() => (['fault', 'warning', 'advice'] as const).map((severity) => ({ severity, list: shown.value.filter((f) => f.severity === severity) })).filter((g) => g.list.length));

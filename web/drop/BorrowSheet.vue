@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Lines of any other session, or of an imported file, taken over like a preset. */
 import { computed, onMounted, ref, shallowRef } from 'vue';
-import { borrow, colourOf, type Session } from '../../core/index.ts';
+import { borrow, type Session } from '../../core/index.ts';
 import { api, type SessionEntry } from '../api.ts';
 import { useDrop } from '../stores/drop.ts';
 import { useSession } from '../stores/session.ts';
@@ -42,7 +42,6 @@ function take() {
   emit('close');
   drop.beginWith(p, { kind: 'new' }, false, { borrowed: true });
 }
-const swatch = (c: string) => (ui.theme === 'night' ? colourOf(c).night : colourOf(c).day);
 </script>
 
 <template>
@@ -56,7 +55,7 @@ const swatch = (c: string) => (ui.theme === 'night' ? colourOf(c).night : colour
       <p v-if="failed" role="alert" class="text-bad">{{ failed }}</p>
       <p v-if="!list.length && !failed" class="text-soft">There is no other session yet. Import the open session file of another program to borrow from it.</p>
       <fieldset v-if="lines.length" class="max-h-[46vh] overflow-auto"><legend class="mb-1 font-semibold">Lines</legend>
-        <label v-for="t in lines" :key="t.id" class="flex items-center gap-2 border-t border-rule py-1"><input v-model="chosen" type="checkbox" class="accent-[var(--rope)]" :value="t.id" /><span class="h-4 w-[5px] rounded-sm" :style="{ background: swatch(t.colour) }" /><span class="w-[190px] truncate">{{ t.name }}</span><span class="text-soft">{{ t.role }}, {{ t.chain.length }} {{ t.chain.length === 1 ? 'device' : 'devices' }}{{ t.clips.length ? ', with sound' : '' }}</span></label>
+        <label v-for="t in lines" :key="t.id" class="flex items-center gap-2 border-t border-rule py-1"><input v-model="chosen" type="checkbox" class="accent-[var(--rope)]" :value="t.id" /><span class="h-4 w-[5px] rounded-sm" :style="{ background: ui.swatch(t.colour) }" /><span class="w-[190px] truncate">{{ t.name }}</span><span class="text-soft">{{ t.role }}, {{ t.chain.length }} {{ t.chain.length === 1 ? 'device' : 'devices' }}{{ t.clips.length ? ', with sound' : '' }}</span></label>
       </fieldset>
       <label class="flex items-center gap-2"><input v-model="clips" type="checkbox" class="accent-[var(--rope)]" /> With the sounds on them</label>
     </div>

@@ -5,6 +5,7 @@ import { api, type DropEntry } from '../api.ts';
 import { useDrop } from '../stores/drop.ts';
 import { useSession } from '../stores/session.ts';
 import Sheet from '../ui/Sheet.vue';
+import { when } from '../ui/format.ts';
 
 interface Kept { name: string; ties?: { end: string; kind: string; chosen?: string }[]; adaptations?: { label: string; toText: string }[]; report?: { total: number; counts: { intact: number } } }
 const emit = defineEmits<{ close: [] }>();
@@ -14,7 +15,6 @@ const list = shallowRef<DropEntry[] | null>(null);
 const failed = ref('');
 onMounted(async () => { try { list.value = await api.drops(session.id!); } catch (e) { failed.value = (e as Error).message; } });
 const of = (d: DropEntry) => d.record as unknown as Kept;
-const when = (t: string) => new Date(t).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' });
 </script>
 
 <template>

@@ -1,18 +1,18 @@
 <script setup lang="ts">
 /** The look before a drop: what is added, what each loose end is tied to and why, what is adapted, what is renamed. Nothing happens until Drop. */
 import { computed } from 'vue';
-import { PARTS, formatDb, isPiece, type Parts } from '../../core/index.ts';
+import { PARTS, formatDb, isPiece, togglePart, type Parts } from '../../core/index.ts';
 import { useDrop } from '../stores/drop.ts';
 import { useSession } from '../stores/session.ts';
 import Sheet from '../ui/Sheet.vue';
 import FlowPicture from '../shelf/FlowPicture.vue';
+import { END_WORDS } from './words.ts';
 
 const drop = useDrop();
 const session = useSession();
 const plan = computed(() => drop.plan!);
 const preset = computed(() => drop.preset!);
 const onto = computed(() => (drop.place.kind === 'onto' ? session.doc!.tracks.find((t) => t.id === (drop.place as { track: string }).track) : null));
-const kinds = { send: 'Send to', output: 'Output to', key: 'Key from', input: 'Input from', folder: 'Folder' };
 const has = computed(() => new Set([...preset.value.content.parts, ...Object.values(preset.value.content.trackParts ?? {}).flat()]));
 // an input, a folder and sounds belong to lines of their own
 const offered = computed(() => PARTS.filter((p) => has.value.has(p.id) && (!onto.value || !['input', 'folder', 'clips'].includes(p.id))));
@@ -26,10 +26,7 @@ const many = computed(() => 1 + drop.also.filter((id) => id !== onto.value?.id).
 const chosen = computed(() => session.together);
 const undecided = computed(() => plan.value.ends.filter((e) => e.chosen === 'open').length + plan.value.ports.filter((p) => p.chosen === null).length);
 const tie = (end: string, choice: string) => { drop.ties = { ...drop.ties, [end]: choice }; };
-function part(id: Parts[number]) {
-  const now = plan.value.parts;
-  drop.parts = now.includes(id) ? now.filter((p) => p !== id) : [...now, id];
-}
+const part = (id: Parts[number]) => { drop.parts = togglePart(plan.value.parts, id); };
 const target = computed({
   get: () => (drop.place.kind !== 'onto' ? '' : drop.also.length ? '*' : drop.place.track),
   set: (id: string) => {
@@ -66,8 +63,8 @@ const sendLevel = (end: string) => { const s = preset.value.content.tracks.flatM
       <section v-if="plan.ends.length" aria-label="Loose ends"><h3 class="mb-1 font-semibold">Loose ends</h3>
         <table class="w-full"><tbody>
           <tr v-for="e in plan.ends" :key="e.end.id" class="border-t border-rule">
-            <td class="w-[260px] py-1 pr-2">{{ kinds[e.end.kind] }} <strong>{{ e.end.label }}</strong><span class="text-soft">{{ e.end.kind === 'send' ? sendLevel(e.end.id) : '' }}</span></td>
-            <td class="w-[280px] py-1 pr-2"><select class="field w-full py-0.5" :value="e.chosen" :aria-label="`${kinds[e.end.kind]} ${e.end.label}: tie to`" @change="tie(e.end.id, ($event.target as HTMLSelectElement).value)"><option v-for="c in e.choices" :key="c.id" :value="c.id">{{ c.kind === 'track' ? `Tie to “${c.label}”` : c.kind === 'master' ? 'To the master' : c.label }}</option></select></td>
+            <td class="w-[260px] py-1 pr-2">{{ END_WORDS[e.end.kind] }} <strong>{{ e.end.label }}</strong><span class="text-soft">{{ e.end.kind === 'send' ? sendLevel(e.end.id) : '' }}</span></td>
+            <td class="w-[280px] py-1 pr-2"><select class="field w-full py-0.5" :value="e.chosen" :aria-label="`${END_WORDS[e.end.kind]} ${e.end.label}: tie to`" @change="tie(e.end.id, ($event.target as HTMLSelectElement).value)"><option v-for="c in e.choices" :key="c.id" :value="c.id">{{ c.kind === 'track' ? `Tie to “${c.label}”` : c.kind === 'master' ? 'To the master' : c.label }}</option></select></td>
             <td class="py-1 text-soft">{{ e.choices.find((c) => c.id === e.chosen)?.reason }}<span v-if="e.decided"> · your choice</span></td>
           </tr>
         </tbody></table>

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 /** The session as a graph: layers from sources to the speakers, folders as frames; hovering traces a path, a click goes to the line. */
 import { ArrowLeft, Download, Maximize, Minus, Plus, Search } from '@lucide/vue';
-import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue';
+import { computed, nextTick, onBeforeUnmount, ref, shallowRef, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
-import { colourOf, formatDb, pathThrough, signalGraph, type Flow, type FlowNode, type Id, type SignalGraph } from '../../core/index.ts';
-import { useAudio } from '../stores/audio.ts';
+import { formatDb, pathThrough, signalGraph, type Flow, type FlowNode, type Id, type SignalGraph } from '../../core/index.ts';
 import { useSession } from '../stores/session.ts';
 import { useUi } from '../stores/ui.ts';
+import { useOpened } from '../session/opened.ts';
 import PopMenu from '../ui/PopMenu.vue';
 import { pngOf, save, svgText } from './export.ts';
 import { layOut, pathOf, type Laid } from './layout.ts';
@@ -14,11 +14,8 @@ import { layOut, pathOf, type Laid } from './layout.ts';
 const route = useRoute();
 const router = useRouter();
 const session = useSession();
-const audio = useAudio();
 const ui = useUi();
-const failed = ref('');
-async function load() { failed.value = ''; try { await session.open(String(route.params.id)); audio.endListening(); } catch (e) { failed.value = (e as Error).message; } }
-onMounted(load);
+const { failed } = useOpened();
 
 /** Above this many lines the map opens with its folders folded: first the whole, then what is asked for. */
 const MANY = 60;
@@ -74,7 +71,7 @@ function hold(was: Laid, now: Laid) {
 }
 
 const hovered = ref<Id | null>(null);
-const path = computed(() => (hovered.value && shown.value ? pathThrough({ ...full.value!, ...shown.value }, hovered.value) : null));
+const path = computed(() => (hovered.value && shown.value ? pathThrough(shown.value, hovered.value) : null));
 const found = computed(() => { const q = query.value.trim().toLowerCase(); return q && shown.value ? shown.value.nodes.filter((n) => n.label.toLowerCase().includes(q)).map((n) => n.id) : []; });
 const dim = (id: Id) => (path.value ? !path.value.nodes.has(id) : found.value.length > 0 && !found.value.includes(id));
 const dimFlow = (f: Flow) => (path.value ? !path.value.flows.has(f.id) : found.value.length > 0);
@@ -125,7 +122,6 @@ function go(n: FlowNode) {
 }
 const fold = (id: Id) => { folded.value = folded.value.includes(id) ? folded.value.filter((x) => x !== id) : [...folded.value, id]; };
 const folders = computed(() => session.doc?.tracks.filter((t) => t.role === 'folder') ?? []);
-const swatch = (n: FlowNode) => { const c = n.track && colourOf(n.track.colour); return c ? (ui.theme === 'night' ? c.night : c.day) : 'var(--edge)'; };
 const short = (s: string, n: number) => (s.length > n ? s.slice(0, n - 1) + '…' : s);
 const sub = (n: FlowNode) => (!n.track ? n.kind : n.track.role === 'folder' && folded.value.includes(n.id) ? `folder of ${session.doc!.tracks.filter((t) => t.folder === n.id).length}` : `${n.track.role}${n.track.mute ? ', muted' : ''}${n.track.state === 'inactive' ? ', inactive' : ''}${n.track.chain.length ? ` · ${n.track.chain.length} ${n.track.chain.length === 1 ? 'device' : 'devices'}` : ''}`);
 const nameOf = (id: Id) => full.value?.nodes.find((n) => n.id === id)?.label ?? '?';
@@ -185,7 +181,7 @@ onBeforeUnmount(() => box.value?.removeEventListener('wheel', stopWheel));
             </g>
             <template v-for="n in shown!.nodes" :key="n.id"><g v-if="laid.boxes.get(n.id)" data-node :transform="`translate(${laid.boxes.get(n.id)!.x} ${laid.boxes.get(n.id)!.y})`" :opacity="dim(n.id) ? 0.25 : 1" :class="n.track ? 'cursor-pointer' : ''" :tabindex="n.track ? 0 : undefined" :role="n.track ? 'button' : 'img'" :aria-label="told(n)" @mouseenter="hovered = n.id" @mouseleave="hovered = null" @focus="focused(n.id)" @blur="hovered = null" @click="go(n)" @keydown.enter="go(n)">
               <rect :width="laid.boxes.get(n.id)!.w" :height="laid.boxes.get(n.id)!.h" :rx="n.track ? 6 : 20" :fill="n.track?.state === 'inactive' ? 'var(--sunk)' : 'var(--sheet)'" :stroke="found.includes(n.id) ? 'var(--rope)' : 'var(--edge)'" :stroke-width="found.includes(n.id) ? 3 : 1.2" :stroke-dasharray="n.track?.state === 'inactive' ? '4 3' : undefined" />
-              <rect v-if="n.track" width="6" :height="laid.boxes.get(n.id)!.h" rx="3" :fill="swatch(n)" />
+              <rect v-if="n.track" width="6" :height="laid.boxes.get(n.id)!.h" rx="3" :fill="ui.swatch(n.track.colour)" />
               <text x="14" y="17" fill="var(--ink)" font-weight="600">{{ short(n.label, 19) + ' ' }}</text><text x="14" y="32" fill="var(--soft)" font-size="11">{{ short(sub(n), 24) }}</text>
               <g v-if="n.track?.role === 'folder'" class="cursor-pointer" tabindex="0" role="button" :aria-label="`${folded.includes(n.id) ? 'Open' : 'Fold'} ${n.label}`" @click.stop="fold(n.id)" @keydown.enter.stop="fold(n.id)"><rect x="122" y="7" width="26" height="26" rx="4" fill="var(--paper)" stroke="var(--rule)" /><text x="135" y="25" text-anchor="middle" fill="var(--ink)">{{ folded.includes(n.id) ? '+' : '−' }}</text></g>
             </g></template>

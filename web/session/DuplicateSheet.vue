@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A copy of a line with chosen parts; the choice is remembered for the next one. */
-import { DUPLICATE_PARTS, PARTS, type PartId, type Track } from '../../core/index.ts';
+import { DUPLICATE_PARTS, PARTS, togglePart, type PartId, type Track } from '../../core/index.ts';
 import { useUi } from '../stores/ui.ts';
 import Sheet from '../ui/Sheet.vue';
 import { duplicateLine } from './lines.ts';
@@ -9,7 +9,7 @@ const props = defineProps<{ track: Track }>();
 const emit = defineEmits<{ close: [] }>();
 const ui = useUi();
 const offered = PARTS.filter((p) => p.id !== 'name');
-const toggle = (id: PartId) => { ui.duplicateParts = offered.map((p) => p.id).filter((p) => (p === id ? !ui.duplicateParts.includes(id) : ui.duplicateParts.includes(p))); };
+const toggle = (id: PartId) => { ui.duplicateParts = togglePart(ui.duplicateParts, id); };
 function make() { duplicateLine(props.track); emit('close'); }
 </script>
 

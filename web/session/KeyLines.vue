@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Keys drawn over the lines: from the line that is the trigger to the device that listens to it. */
 import { nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue';
-import { colourOf, devicesIn, racksIn, findSlot, type Id } from '../../core/index.ts';
+import { devicesIn, racksIn, findSlot, type Id } from '../../core/index.ts';
 import { useSession } from '../stores/session.ts';
 import { useUi } from '../stores/ui.ts';
 
@@ -36,7 +36,7 @@ function measure() {
     const from = { x: x - 10, y: a.start + a.size / 2 };
     const to = { x, y: tile ? (up ? tile.top - base.top - 1 : tile.bottom - base.top + 1) : b.start + b.size / 2, up };
     const bend = up ? 14 : -14;
-    out.push({ id: d.id, from, to, colour: ui.theme === 'night' ? colourOf(trigger.colour).night : colourOf(trigger.colour).day, path: `M${from.x} ${from.y}C${from.x} ${from.y + bend * 2} ${to.x} ${to.y - bend * 2} ${to.x} ${to.y}`, title: `${d.name} on ${t.name} takes its key from ${trigger.name}, ${d.key.tap}-fader` });
+    out.push({ id: d.id, from, to, colour: ui.swatch(trigger.colour), path: `M${from.x} ${from.y}C${from.x} ${from.y + bend * 2} ${to.x} ${to.y - bend * 2} ${to.x} ${to.y}`, title: `${d.name} on ${t.name} takes its key from ${trigger.name}, ${d.key.tap}-fader` });
   }
   lines.value = out;
 }

@@ -26,7 +26,7 @@ const check = useCheck();
 /** faults and warnings stand on the line; advice only on the check's own screen */
 const found = computed(() => (check.byTrack.get(props.track.id) ?? []).filter((f) => f.severity !== 'advice'));
 const selected = computed(() => session.selectedTrack === props.track.id);
-const swatch = computed(() => { const c = colourOf(props.track.colour); return ui.theme === 'night' ? c.night : c.day; });
+const swatch = computed(() => ui.swatch(props.track.colour));
 const nameOf = (id: Id) => session.doc?.tracks.find((t) => t.id === id)?.name ?? '?';
 
 const layout = computed(() => lineLayout(props.track, props.width, props.depth, ui.isOpen));

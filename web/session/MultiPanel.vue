@@ -2,7 +2,7 @@
 /** Several lines at once: output, send, colour, state, level; a device for all; a chain or chosen parts copied to all. Each is one undo step. */
 import { Package } from '@lucide/vue';
 import { computed, ref } from 'vue';
-import { ADDABLE, COLOURS, DEVICE_TYPES, PARTS, colourOf, createDevice, createSend, isPiece, type PartId, type Track } from '../../core/index.ts';
+import { ADDABLE, COLOURS, DEVICE_TYPES, PARTS, colourOf, createDevice, createSend, isPiece, togglePart, type PartId, type Track } from '../../core/index.ts';
 import { copyParts, destinations, onTracks } from '../stores/edits.ts';
 import { useDefaults } from '../stores/defaults.ts';
 import { api } from '../api.ts';
@@ -20,7 +20,7 @@ const drop = useDrop();
 const ui = useUi();
 const many = computed(() => session.many);
 const plain = computed(() => many.value.filter((t) => t.role !== 'master'));
-const ids = computed(() => plain.value.map((t) => t.id));
+const ids = computed(() => session.together);
 const s = computed(() => session.doc!);
 const count = computed(() => `${ids.value.length} lines`);
 const each = (label: string, change: (t: Track) => Partial<Track>) => session.edit(`${label} of ${count.value}`, onTracks(ids.value, change));
@@ -47,7 +47,7 @@ const parts = ref<PartId[]>(['chain']);
 const append = ref(false);
 const offered = PARTS.filter((p) => ['chain', 'sends', 'level', 'pan', 'output', 'colour', 'note'].includes(p.id));
 const source = computed(() => s.value.tracks.find((t) => t.id === from.value) ?? plain.value[0]);
-const toggle = (p: PartId) => { parts.value = parts.value.includes(p) ? parts.value.filter((x) => x !== p) : [...parts.value, p]; };
+const toggle = (p: PartId) => { parts.value = togglePart(parts.value, p); };
 function copy() { if (source.value) session.edit(`Copy from ${source.value.name} to ${count.value}`, copyParts(source.value, ids.value, parts.value, append.value)); }
 </script>
 

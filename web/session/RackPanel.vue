@@ -70,7 +70,6 @@ function learn(h: Handle) {
   if (learning.value) ui.controller = true;
 }
 const where = (x: { track: string; rack: string }) => { const t = session.doc!.tracks.find((y) => y.id === x.track); return `${(t && findSlot(t.chain, x.rack)?.name) ?? '?'} on ${t?.name ?? '?'}`; };
-const swatch = (c: string) => (ui.theme === 'night' ? colourOf(c).night : colourOf(c).day);
 const nextColour = (c: string) => COLOURS[(COLOURS.findIndex((x) => x.id === c) + 1) % COLOURS.length].id;
 </script>
 
@@ -102,7 +101,7 @@ const nextColour = (c: string) => COLOURS[(COLOURS.findIndex((x) => x.id === c) 
         <p v-if="!rack.handles.length" class="text-[12px] text-soft">A handle moves several values at once, such as a drive up while an output goes down.</p>
         <div v-for="h in rack.handles" :key="h.id" class="border-t border-rule py-1" role="group" :aria-label="`Handle ${h.name}`">
           <div class="grid grid-cols-[24px_minmax(80px,130px)_minmax(120px,1fr)_132px_24px] items-center gap-1.5">
-            <button type="button" class="grid h-6 w-6 place-items-center" :aria-label="`Colour of ${h.name}: ${colourOf(h.colour).label}; next`" @click="handle(h, 'Colour', { colour: nextColour(h.colour) })"><span class="h-4 w-4 rounded-full border border-ink" :style="{ background: swatch(h.colour) }" /></button>
+            <button type="button" class="grid h-6 w-6 place-items-center" :aria-label="`Colour of ${h.name}: ${colourOf(h.colour).label}; next`" @click="handle(h, 'Colour', { colour: nextColour(h.colour) })"><span class="h-4 w-4 rounded-full border border-ink" :style="{ background: ui.swatch(h.colour) }" /></button>
             <input class="field h-[24px] px-1 py-0 text-[13px] font-semibold" :value="h.name" :aria-label="`Name of the handle ${h.name}`" @change="handle(h, 'Name', { name: ($event.target as HTMLInputElement).value.trim() || h.name })" @keydown.enter="($event.target as HTMLInputElement).blur()" />
             <ValueField compact :spec="HANDLE_VALUE" :value="h.value" :name="h.name" @change="(v) => turn(h, v as number)" />
             <span class="flex items-center gap-1"><input class="field h-[24px] w-[46px] px-1 py-0 text-[12px]" inputmode="numeric" placeholder="CC" :value="h.cc ?? ''" :aria-label="`Controller number of ${h.name}`" @change="setNumber(h, $event.target as HTMLInputElement)" @keydown.enter="($event.target as HTMLInputElement).blur()" />

@@ -2,9 +2,9 @@
 /** The main screen: lines, the shelf beside them, the selected device or line below. */
 import { Cable, Package, Plus } from '@lucide/vue';
 import { useVirtualizer } from '@tanstack/vue-virtual';
-import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue';
-import { useRoute, useRouter } from 'vue-router';
-import { ADDABLE, devicesIn, findSlot, type Id, type Track } from '../../core/index.ts';
+import { computed, onBeforeUnmount, ref, watch } from 'vue';
+import { useRouter } from 'vue-router';
+import { ADDABLE, devicesIn, findSlot, pathThrough, signalGraph, type Id, type Track } from '../../core/index.ts';
 import { useAudio } from '../stores/audio.ts';
 import { useDrop } from '../stores/drop.ts';
 import { useDefaults } from '../stores/defaults.ts';
@@ -34,25 +34,19 @@ import RackPanel from './RackPanel.vue';
 import Transport from './Transport.vue';
 import { dragged, startDrag, type DropSpot } from './drag.ts';
 import { lineLayout } from './measure.ts';
+import { useOpened } from './opened.ts';
 import { addMenu, putDevice, putRack } from './menus.ts';
 import { borrowing, dropList, duplicating, saving, savingSlot } from './saving.ts';
 
-const route = useRoute();
 const router = useRouter();
 const session = useSession();
 const audio = useAudio();
 const drop = useDrop();
 const ui = useUi();
 const origins = useOrigins();
-const failed = ref('');
-async function load() {
-  failed.value = '';
-  try { await session.open(String(route.params.id)); audio.endListening(); } catch (e) { failed.value = (e as Error).message; }
-}
-onMounted(load);
+const { failed, load } = useOpened();
 void useDefaults().load();
 void drop.loadPieces();
-watch(() => route.params.id, (id) => { if (id) void load(); });
 
 type Item = { kind: 'head'; text: string; key: string } | { kind: 'line'; track: Track; depth: number; key: string };
 const items = computed<Item[]>(() => {
@@ -86,12 +80,9 @@ const hasKeys = computed(() => !!session.doc?.tracks.some((t) => devicesIn(t.cha
 /** Hovering a line lights everything that feeds it and that it feeds. */
 const hovered = ref<Id | null>(null);
 const lit = computed(() => {
-  const s = session.doc;
-  if (!hovered.value || !s) return null;
-  const reach = (next: (t: Track) => Id[]) => { const seen = new Set([hovered.value!]); const todo = [hovered.value!]; while (todo.length) { const t = s.tracks.find((x) => x.id === todo.pop()); for (const id of t ? next(t) : []) if (!seen.has(id)) { seen.add(id); todo.push(id); } } return seen; };
-  const down = reach((t) => [...(t.output.kind === 'track' ? [t.output.track] : []), ...t.sends.filter((x) => x.on).map((x) => x.to)]);
-  const up = reach((t) => s.tracks.filter((x) => (x.output.kind === 'track' && x.output.track === t.id) || x.sends.some((y) => y.on && y.to === t.id)).map((x) => x.id));
-  return new Set([...down, ...up]);
+  if (!hovered.value || !session.doc) return null;
+  const flows = signalGraph(session.doc).flows.filter((f) => f.on && (f.kind === 'output' || f.kind === 'send'));
+  return pathThrough({ flows }, hovered.value).nodes;
 });
 let hoverTimer: ReturnType<typeof setTimeout> | undefined;
 function hover(id: Id, on: boolean) { clearTimeout(hoverTimer); if (on) hoverTimer = setTimeout(() => { hovered.value = id; }, 350); else hovered.value = null; }

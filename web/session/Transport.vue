@@ -10,7 +10,7 @@ import { useUi } from '../stores/ui.ts';
 import SeverityMark from '../check/SeverityMark.vue';
 import PopMenu from '../ui/PopMenu.vue';
 import ValueField from '../ui/ValueField.vue';
-import { borrowing, dropList, saving } from './saving.ts';
+import { sessionMenu } from './menus.ts';
 import { TEMPO } from './specs.ts';
 import CompareButton from './CompareButton.vue';
 
@@ -19,10 +19,7 @@ const audio = useAudio();
 const ui = useUi();
 const origins = useOrigins();
 const check = useCheck();
-const menu = () => [
-  { label: 'Rename', run: rename }, { label: 'Save as a starter …', run: () => { saving.value = 'starter'; } }, { label: 'Borrow lines from another session …', run: () => { borrowing.value = true; } },
-  { heading: 'The shelf' }, { label: 'What is newer, what was changed', run: () => { origins.overview = true; } }, { label: 'What was dropped here', run: () => { dropList.value = true; } },
-];
+const menu = () => [{ label: 'Rename', run: rename }, ...sessionMenu()];
 const clock = (s: number) => `${Math.floor(s / 60)}:${(s % 60).toFixed(1).padStart(4, '0')}`;
 const place = computed(() => { const b = Math.floor((audio.seconds * session.doc!.tempo) / 60); const per = session.doc!.meter[0]; return `${Math.floor(b / per) + 1}.${(b % per) + 1}`; });
 const compared = computed(() => session.doc?.tracks.find((t) => t.id === audio.compare?.track) ?? null);

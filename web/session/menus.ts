@@ -3,10 +3,11 @@ import { ADDABLE, COLOURS, DEVICE_TYPES, chainAt, createRack, placeOf, type Role
 import { useDefaults } from '../stores/defaults.ts';
 import { useDrop } from '../stores/drop.ts';
 import { addDevice, addSend, addTrack, alongside, destinations, insertSlots, moveTrack, onDevice, onTrack, removeTrack, type Spot } from '../stores/edits.ts';
+import { useOrigins } from '../stores/origins.ts';
 import { useSession } from '../stores/session.ts';
 import type { MenuEntry } from '../ui/menu.ts';
 import { duplicateLine } from './lines.ts';
-import { duplicating } from './saving.ts';
+import { borrowing, dropList, duplicating, saving } from './saving.ts';
 import { duplicate, group, remove, takeApart } from './slots.ts';
 import { chooseSound } from './sound.ts';
 
@@ -72,6 +73,12 @@ export async function addLine(role: Role): Promise<void> {
   const a = addTrack(role);
   if (session.edit(`Add a ${role}`, a.edit)) session.select(a.id);
 }
+
+/** What can be done with the whole session; the palette has the same. */
+export const sessionMenu = (): { label: string; run: () => void }[] => [
+  { label: 'Save as a starter …', run: () => { saving.value = 'starter'; } }, { label: 'Borrow lines from another session …', run: () => { borrowing.value = true; } },
+  { label: 'What is newer on the shelf, what was changed', run: () => { useOrigins().overview = true; } }, { label: 'What was dropped here', run: () => { dropList.value = true; } },
+];
 
 interface LineActions { rename: () => void; save: () => void; drop: () => void; colours: typeof COLOURS; types: unknown }
 

@@ -7,6 +7,7 @@ import { api, type PresetEntry, type SessionEntry } from '../api.ts';
 import { useDefaults } from '../stores/defaults.ts';
 import { useUi } from '../stores/ui.ts';
 import Sheet from '../ui/Sheet.vue';
+import { when } from '../ui/format.ts';
 
 const ui = useUi();
 const router = useRouter();
@@ -77,7 +78,6 @@ async function remove(s: SessionEntry) {
     ui.say(`“${s.name}” was deleted.`, 'info', [{ label: 'Bring it back', run: () => { void api.restoreSession(s.id).then(load, ui.fail); } }], 15000);
   } catch (e) { ui.fail(e); }
 }
-const when = (t: string) => new Date(t).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' });
 </script>
 
 <template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** How a preset flows: its lines with devices as beads, sends that peel off to their returns, outputs. Loose ends are open rings, ends with a copy are full ones; what stays inside is an arrow. */
 import { computed } from 'vue';
-import { colourOf, formatDb, type PresetContent, type Slot } from '../../core/index.ts';
+import { formatDb, type PresetContent, type Slot } from '../../core/index.ts';
 import { shapeOf } from '../session/shapes.ts';
 import { useUi } from '../stores/ui.ts';
 
@@ -41,7 +41,7 @@ const lines = computed(() => {
     const end = Math.max(98, lay(t.chain, 92, mid, boxes, forks) + 6);
     const sends = t.sends.map((s, i) => ({ ...endOf(s.to), spare: !!props.content.looseEnds.find((e) => e.id === s.to)?.spare, level: formatDb(s.level), y: y + high + 10 + i * 20 + (high > ROW ? 16 : 0), x: end + i * 10 }));
     const { label: out, inside } = t.output.kind === 'track' ? endOf(t.output.track) : { label: t.role === 'master' ? 'speakers' : t.output.kind === 'none' ? 'nowhere' : t.output.port, inside: false };
-    const line = { t, y: mid, boxes, forks, end, sends, out, inside, colour: ui.theme === 'night' ? colourOf(t.colour).night : colourOf(t.colour).day };
+    const line = { t, y: mid, boxes, forks, end, sends, out, inside, colour: ui.swatch(t.colour) };
     y += high + 14 + (high > ROW ? 16 : 0) + t.sends.length * 20;
     return line;
   });

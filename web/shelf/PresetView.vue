@@ -9,13 +9,14 @@ import { api, type PresetDetail, type PresetEntry, type SessionEntry } from '../
 import CompareButton from '../session/CompareButton.vue';
 import { useAudio } from '../stores/audio.ts';
 import { useDrop } from '../stores/drop.ts';
-import { useSession } from '../stores/session.ts';
 import { useShelf } from '../stores/shelf.ts';
 import { useUi } from '../stores/ui.ts';
 import Meter from '../ui/Meter.vue';
 import PopMenu from '../ui/PopMenu.vue';
+import { when } from '../ui/format.ts';
 import { comparing } from '../session/saving.ts';
 import { useDefaults } from '../stores/defaults.ts';
+import DifferenceTable from './DifferenceTable.vue';
 import FlowPicture from './FlowPicture.vue';
 import UsesSheet from './UsesSheet.vue';
 import { listeningSession } from './listening.ts';
@@ -23,7 +24,6 @@ import { listeningSession } from './listening.ts';
 const props = defineProps<{ id: string }>();
 const ui = useUi();
 const audio = useAudio();
-const session = useSession();
 const shelf = useShelf();
 const drop = useDrop();
 const router = useRouter();
@@ -103,11 +103,6 @@ const usesOpen = ref(false);
 async function startNew() {
   try { await router.push(`/session/${(await api.createSession({ name: detail.value!.name, preset: props.id })).id}`); } catch (e) { ui.fail(e); }
 }
-async function dropInto(s: SessionEntry) {
-  await router.push(`/session/${s.id}`);
-  for (let i = 0; i < 100 && session.id !== s.id; i++) await new Promise((r) => setTimeout(r, 30));
-  if (session.id === s.id) await drop.begin(props.id);
-}
 const meta = async (o: Parameters<typeof api.presetMeta>[1]) => { try { const r = await api.presetMeta(props.id, o); detail.value = { ...detail.value!, ...r }; await shelf.refresh(); } catch (e) { ui.fail(e); } };
 async function remove() {
   const name = detail.value!.name;
@@ -118,7 +113,6 @@ async function remove() {
     ui.say(`“${name}” was taken off the shelf. Sessions that use it keep their lines.`, 'info', [{ label: 'Bring it back', run: () => { void api.restorePreset(props.id).then(() => shelf.refresh(), ui.fail); } }], 15000);
   } catch (e) { ui.fail(e); }
 }
-const when = (t: string) => new Date(t).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' });
 const title = ref<HTMLInputElement | null>(null);
 </script>
 
@@ -136,7 +130,7 @@ const title = ref<HTMLInputElement | null>(null);
       <button type="button" class="btn px-1.5" :aria-pressed="detail.pinned" :aria-label="detail.pinned ? 'Unpin' : 'Pin'" :class="{ 'border-rope text-rope': detail.pinned }" @click="meta({ pinned: !detail!.pinned })"><Pin :size="15" aria-hidden="true" /></button>
       <button type="button" class="btn px-1.5" aria-label="Take off the shelf" @click="remove"><Trash2 :size="15" aria-hidden="true" /></button>
       <button type="button" class="btn" @click="comparing = { a: { preset: id, version: shown.version }, b: parentId ? { preset: parentId } : null }">Side by side …</button>
-      <PopMenu label="Drop into a session" :items="() => [{ label: 'A new session', run: () => void startNew() }, ...(detail!.kind === 'starter' ? [isDefault ? { label: 'New sessions begin empty', run: () => void defaults.clear('session:new') } : { label: 'New sessions begin with it', run: () => void defaults.set('session:new', id, `“${detail!.name}”`) }] : []), { heading: 'Drop into' }, ...sessions.map((s) => ({ label: s.name, run: () => void dropInto(s) }))]" button-class="btn btn-main">Drop into …</PopMenu>
+      <PopMenu label="Drop into a session" :items="() => [{ label: 'A new session', run: () => void startNew() }, ...(detail!.kind === 'starter' ? [isDefault ? { label: 'New sessions begin empty', run: () => void defaults.clear('session:new') } : { label: 'New sessions begin with it', run: () => void defaults.set('session:new', id, `“${detail!.name}”`) }] : []), { heading: 'Drop into' }, ...sessions.map((s) => ({ label: s.name, run: () => void drop.intoSession(s.id, [id]) }))]" button-class="btn btn-main">Drop into …</PopMenu>
     </header>
     <FlowPicture :content="content" :tempo="shown.reference.tempo" :piece="piece" />
     <div class="mt-2 flex flex-wrap items-center gap-2 rounded border border-rule bg-sheet p-2 text-[13px]" role="group" aria-label="Listen">
@@ -151,8 +145,7 @@ const title = ref<HTMLInputElement | null>(null);
       <div class="min-w-0">
         <section v-if="shown.note" class="mb-3" aria-label="What to touch first"><h2 class="font-semibold">What to touch first</h2><p>{{ shown.note }}</p></section>
         <section v-if="against" class="mb-3" aria-label="Differences"><h2 class="font-semibold">What differs from version {{ against.version }}</h2>
-          <p v-if="!differences.length" class="text-soft">Nothing in the settings.</p>
-          <table class="w-full"><tbody><tr v-for="d in differences" :key="d.label" class="border-t border-rule"><td class="py-0.5 pr-2">{{ d.label }}</td><td class="pr-2">{{ d.from }}</td><td>→ <strong>{{ d.to }}</strong></td></tr></tbody></table></section>
+          <DifferenceTable :list="differences" /></section>
         <section v-for="t in [...content.tracks, ...content.spares]" :key="t.id" class="mb-2" :aria-label="t.name">
           <h2 v-if="!piece" class="font-semibold">{{ t.name }} <span class="font-normal text-soft">{{ content.spares.includes(t) ? `${t.role}, travels along` : `${t.channels === 1 ? 'mono' : 'stereo'}, level ${formatDb(t.level)}, pan ${formatPan(t.pan)}` }}</span></h2>
           <div v-for="d in walkSlots(t.chain)" :key="d.id" class="border-t border-rule py-1" :style="{ paddingLeft: racksAround(t.chain, d.id).length * 14 + 'px' }"><span class="font-semibold">{{ d.name }}</span> <span class="text-soft">{{ d.kind === 'rack' ? 'Rack' : DEVICE_TYPES[d.type].label }}{{ d.state === 'on' ? '' : `, ${d.state}` }}</span>

@@ -4,7 +4,7 @@
  * of every connection that leaves. New, the next version of what it came from, or a variant.
  */
 import { computed, onMounted, ref, shallowRef, watch } from 'vue';
-import { PARTS, USUAL_PARTS, capture, captureSlot, captureStarter, createPreset, diffPresets, isPiece, tieToShelf, type EndChoice, type Parts, type PresetKind, type Slot, type Track } from '../../core/index.ts';
+import { PARTS, USUAL_PARTS, capture, captureSlot, captureStarter, createPreset, diffPresets, isPiece, tieToShelf, togglePart, type EndChoice, type Parts, type PresetKind, type Slot, type Track } from '../../core/index.ts';
 import { api, type PresetDetail } from '../api.ts';
 import { useDefaults } from '../stores/defaults.ts';
 import { useDrop } from '../stores/drop.ts';
@@ -12,8 +12,10 @@ import { useOrigins } from '../stores/origins.ts';
 import { useSession } from '../stores/session.ts';
 import { useShelf } from '../stores/shelf.ts';
 import { useUi } from '../stores/ui.ts';
+import { END_WORDS } from '../drop/words.ts';
 import { savingMode } from '../session/saving.ts';
 import Sheet from '../ui/Sheet.vue';
+import DifferenceTable from './DifferenceTable.vue';
 import FlowPicture from './FlowPicture.vue';
 
 const props = defineProps<{ tracks: Track[]; piece?: Slot; starter?: boolean }>();
@@ -76,11 +78,9 @@ onMounted(async () => {
   } catch { /* the preset is gone: save as a new one */ } finally { savingMode.value = null; }
 });
 watch(mode, (m) => { if (m === 'new' && known.value && name.value === known.value.name) name.value = `${known.value.name}, varied`; else if (m === 'version' && known.value) name.value = known.value.name; });
-const ordered = (has: (p: Parts[number]) => boolean): Parts => PARTS.map((p) => p.id).filter(has);
-const toggle = (id: Parts[number]) => { parts.value = ordered((p) => (p === id ? !parts.value.includes(id) : parts.value.includes(p))); own.value = {}; };
+const toggle = (id: Parts[number]) => { parts.value = togglePart(parts.value, id); own.value = {}; };
 const partsOf = (t: Track) => own.value[t.id] ?? parts.value;
-const toggleOwn = (t: Track, id: Parts[number]) => { const now = partsOf(t); own.value = { ...own.value, [t.id]: ordered((p) => (p === id ? !now.includes(id) : now.includes(p))) }; };
-const KINDS = { output: 'Output to', send: 'Send to', key: 'Key from', input: 'Input from', folder: 'Lies in' };
+const toggleOwn = (t: Track, id: Parts[number]) => { own.value = { ...own.value, [t.id]: togglePart(partsOf(t), id) }; };
 
 async function save() {
   error.value = '';
@@ -134,12 +134,11 @@ async function save() {
       <section v-if="draft.leaving.length" aria-label="Loose ends"><h3 class="font-semibold">What leaves the {{ piece ? piece.kind : tracks.length > 1 ? 'chosen lines' : 'line' }}</h3>
         <p class="mb-1 text-soft">A loose end is tied again where it is dropped; a spare is a copy of the far side that travels along; what is cut is not part of the preset.</p>
         <table class="w-full"><tbody><tr v-for="l in draft.leaving" :key="l.key" class="border-t border-rule">
-          <td class="py-1 pr-2">{{ KINDS[l.kind] }} <strong>{{ l.label }}</strong> <span class="text-soft">{{ l.role }}</span></td><td class="max-w-[280px] truncate pr-2 text-soft">{{ tracks.length > 1 ? l.from.join(', ') : '' }}</td>
-          <td class="w-[240px]"><select class="field w-full py-0.5" :disabled="!!piece" :aria-label="`${KINDS[l.kind]} ${l.label}: what becomes of it`" :value="l.choice" @change="ends = { ...ends, [l.key]: ($event.target as HTMLSelectElement).value as EndChoice }"><option value="keep">keep as a loose end</option><option v-if="l.canSpare" value="spare">and take it along as a spare</option><option value="cut">cut</option></select></td>
+          <td class="py-1 pr-2">{{ END_WORDS[l.kind] }} <strong>{{ l.label }}</strong> <span class="text-soft">{{ l.role }}</span></td><td class="max-w-[280px] truncate pr-2 text-soft">{{ tracks.length > 1 ? l.from.join(', ') : '' }}</td>
+          <td class="w-[240px]"><select class="field w-full py-0.5" :disabled="!!piece" :aria-label="`${END_WORDS[l.kind]} ${l.label}: what becomes of it`" :value="l.choice" @change="ends = { ...ends, [l.key]: ($event.target as HTMLSelectElement).value as EndChoice }"><option value="keep">keep as a loose end</option><option v-if="l.canSpare" value="spare">and take it along as a spare</option><option value="cut">cut</option></select></td>
         </tr></tbody></table></section>
       <section v-if="known" aria-label="What differs"><h3 class="font-semibold">What differs from {{ mode === 'version' ? `version ${known.version}` : `“${known.name}”` }}</h3>
-        <p v-if="!differences.length" class="text-soft">Nothing in the settings.</p>
-        <table v-else class="w-full"><tbody><tr v-for="d in differences" :key="d.label" class="border-t border-rule"><td class="py-0.5 pr-2">{{ d.label }}</td><td class="pr-2">{{ d.from }}</td><td>→ <strong>{{ d.to }}</strong></td></tr></tbody></table></section>
+        <DifferenceTable :list="differences" /></section>
       <p v-if="error" role="alert" class="text-bad">{{ error }}</p>
     </form>
     <template #actions>

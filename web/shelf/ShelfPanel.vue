@@ -3,7 +3,7 @@
 import { Ellipsis, Pin, Search } from '@lucide/vue';
 import { onMounted, ref } from 'vue';
 import { useRouter } from 'vue-router';
-import { colourOf, isPiece } from '../../core/index.ts';
+import { isPiece } from '../../core/index.ts';
 import { startDrag } from '../session/drag.ts';
 import { comparing } from '../session/saving.ts';
 import { useDrop } from '../stores/drop.ts';
@@ -19,7 +19,6 @@ const session = useSession();
 const ui = useUi();
 const router = useRouter();
 onMounted(() => void shelf.refresh());
-const swatch = (c: string) => (ui.theme === 'night' ? colourOf(c).night : colourOf(c).day);
 /** A piece goes into a chain, and one gesture is enough. */
 const piece = (p: PresetEntry) => isPiece(p.kind);
 const items = (p: PresetEntry) => piece(p) ? [
@@ -48,7 +47,7 @@ function near(e: Event) { const el = e.target as HTMLElement; if (el.scrollTop +
     </div>
     <ul class="min-h-0 flex-1 overflow-auto p-1.5" aria-label="Presets" @scroll="near">
       <li v-for="p in shelf.items" :key="p.id" class="group mb-1 flex cursor-grab items-start gap-2 rounded border border-transparent p-1.5 hover:border-edge hover:bg-sheet" draggable="true" :data-preset="p.name" @dragstart="startDrag($event, { kind: 'preset', preset: p.id, name: p.name, piece: piece(p), lines: p.summary.tracks })">
-        <span class="mt-0.5 h-8 w-[5px] shrink-0 rounded-sm" :style="{ background: swatch(p.colour) }" />
+        <span class="mt-0.5 h-8 w-[5px] shrink-0 rounded-sm" :style="{ background: ui.swatch(p.colour) }" />
         <button type="button" class="min-w-0 flex-1 cursor-grab text-left" :title="p.summary.note" @keydown.enter.prevent="take(p)" @dblclick="take(p)" @click="mark($event, p)">
           <span class="block truncate font-semibold"><span v-if="marked.includes(p.id)" aria-label="marked">✓ </span>{{ p.name }}</span>
           <span class="block truncate text-[12px] text-soft">{{ p.category.split('/').pop() }} · {{ p.kind === 'strip' ? '' : p.kind + ' · ' }}{{ p.summary.tracks > 1 ? `${p.summary.tracks} lines` : `${p.summary.devices.length} ${p.summary.devices.length === 1 ? 'device' : 'devices'}` }}<template v-if="p.version > 1"> · v{{ p.version }}</template></span>

@@ -3,10 +3,8 @@
 import { Pin, Search } from '@lucide/vue';
 import { computed, onMounted, ref, shallowRef, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
-import { colourOf } from '../../core/index.ts';
 import { api, type SessionEntry } from '../api.ts';
 import { useDrop } from '../stores/drop.ts';
-import { useSession } from '../stores/session.ts';
 import { useShelf } from '../stores/shelf.ts';
 import { useUi } from '../stores/ui.ts';
 import PopMenu from '../ui/PopMenu.vue';
@@ -15,7 +13,6 @@ import PresetView from './PresetView.vue';
 const shelf = useShelf();
 const ui = useUi();
 const drop = useDrop();
-const session = useSession();
 const route = useRoute();
 const router = useRouter();
 const chosen = computed(() => (route.params.id ? String(route.params.id) : null));
@@ -30,14 +27,7 @@ function choose(e: MouseEvent, id: string) {
 }
 const sessions = shallowRef<SessionEntry[]>([]);
 onMounted(async () => { try { sessions.value = await api.sessions(); } catch { /* the menu stays empty */ } });
-async function dropInto(s: SessionEntry) {
-  const ids = marked.value;
-  marked.value = [];
-  await router.push(`/session/${s.id}`);
-  for (let i = 0; i < 100 && session.id !== s.id; i++) await new Promise((r) => setTimeout(r, 30));
-  if (session.id === s.id) await drop.beginSeveral(ids);
-}
-const swatch = (c: string) => (ui.theme === 'night' ? colourOf(c).night : colourOf(c).day);
+function dropMarked(s: SessionEntry) { const ids = marked.value; marked.value = []; void drop.intoSession(s.id, ids); }
 const flip = (key: 'category' | 'tag' | 'kind', v: string) => { shelf.filter[key] = shelf.filter[key] === v ? '' : v; };
 function near(e: Event) { const el = e.target as HTMLElement; if (el.scrollTop + el.clientHeight > el.scrollHeight - 300) void shelf.more(); }
 const active = computed(() => !!(shelf.filter.q || shelf.filter.category || shelf.filter.tag || shelf.filter.pinned || shelf.filter.kind));
@@ -73,14 +63,14 @@ function keys(e: KeyboardEvent) {
       <ul class="min-h-0 flex-1 overflow-auto p-1.5" aria-label="Presets" @scroll="near" @keydown="keys">
         <li v-for="p in shelf.items" :key="p.id">
           <button :id="'preset-' + p.id" type="button" class="mb-0.5 flex w-full items-start gap-2 rounded border p-2 text-left" :class="p.id === chosen ? 'border-rope bg-rope-wash' : 'border-transparent hover:bg-sheet'" :aria-current="p.id === chosen" @click="choose($event, p.id)">
-            <span class="mt-0.5 h-9 w-[5px] shrink-0 rounded-sm" :style="{ background: swatch(p.colour) }" />
+            <span class="mt-0.5 h-9 w-[5px] shrink-0 rounded-sm" :style="{ background: ui.swatch(p.colour) }" />
             <span class="min-w-0 flex-1"><span class="block truncate font-semibold"><span v-if="marked.includes(p.id)" aria-label="marked">✓ </span>{{ p.name }}</span><span class="block truncate text-[12px] text-soft">{{ p.category.replace('/', ' › ') }} · {{ p.kind === 'strip' ? '' : p.kind + ', ' }}{{ p.summary.tracks > 1 ? `${p.summary.tracks} lines` : `${p.summary.devices.length} ${p.summary.devices.length === 1 ? 'device' : 'devices'}` }} · v{{ p.version }}</span></span>
             <Pin v-if="p.pinned" :size="13" class="mt-1 text-rope" aria-label="pinned" />
           </button>
         </li>
         <li v-if="shelf.loaded && !shelf.items.length" class="p-4 text-[13px] text-soft">{{ active ? 'Nothing on the shelf fits this search.' : 'The shelf is empty. Open a session, build a chain on a line and choose “Save to the shelf” from its menu.' }}</li>
       </ul>
-      <div v-if="marked.length" class="flex items-center gap-1 border-t border-rule p-2"><PopMenu :label="`Drop ${marked.length} into …: choose a session`" :items="() => [{ heading: 'Drop into' }, ...sessions.map((s) => ({ label: s.name, run: () => void dropInto(s) }))]" button-class="btn btn-main px-2 py-0.5">Drop {{ marked.length }} into …</PopMenu><button type="button" class="btn px-2 py-0.5" @click="marked = []">Unmark</button></div>
+      <div v-if="marked.length" class="flex items-center gap-1 border-t border-rule p-2"><PopMenu :label="`Drop ${marked.length} into …: choose a session`" :items="() => [{ heading: 'Drop into' }, ...sessions.map((s) => ({ label: s.name, run: () => dropMarked(s) }))]" button-class="btn btn-main px-2 py-0.5">Drop {{ marked.length }} into …</PopMenu><button type="button" class="btn px-2 py-0.5" @click="marked = []">Unmark</button></div>
     </div>
     <PresetView v-if="chosen" :id="chosen" :key="chosen" />
     <p v-else class="m-auto text-soft">Choose a preset to look at it.</p>

@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { dropSeveral, findSlot, isPiece, nothingToDecide, planDrop, type DropPlan, type Id, type IntactReport, type NullResult, type Place, type PlanOptions, type Preset, type Session, type Several } from '../../core/index.ts';
+import { useRouter } from 'vue-router';
 import { api, type PresetEntry } from '../api.ts';
 import { jobs, type Running } from '../audio/jobs.ts';
 import { useAudio } from './audio.ts';
@@ -11,6 +12,7 @@ export interface Finished { preset: Preset; plan: DropPlan; report: IntactReport
 
 /** A drop from the sheet to its proof. */
 export const useDrop = defineStore('drop', () => {
+  const router = useRouter();
   const session = useSession();
   const audio = useAudio();
   const ui = useUi();
@@ -68,6 +70,14 @@ export const useDrop = defineStore('drop', () => {
     preset.value = p;
     if (plan.value) keep.value = { ids: plan.value.ids, drop: plan.value.drop };
     if (quick && plan.value && nothingToDecide(plan.value)) apply(true);
+  }
+  /** From the shelf into a session that is opened first. */
+  async function intoSession(id: string, presets: string[]): Promise<void> {
+    await router.push(`/session/${id}`);
+    try {
+      await session.open(id);
+      await beginSeveral(presets);
+    } catch (e) { ui.fail(e); }
   }
   const cancel = () => { preset.value = null; several.value = []; };
 
@@ -182,5 +192,5 @@ export const useDrop = defineStore('drop', () => {
   }
   watch(() => audio.compare, (c) => { if (!c && trial.value) trial.value = null; });
 
-  return { pieces, loadPieces, trial, tryInstead, endTrial, keepTrial, preset, borrowed, place, also, ties, adapt, standIns, ports, parts, plan, several, plans, results, shown, finished, showReport, begin, beginWith, beginSeveral, applySeveral, cancel, apply, reopen };
+  return { pieces, loadPieces, trial, tryInstead, endTrial, keepTrial, preset, borrowed, place, also, ties, adapt, standIns, ports, parts, plan, several, plans, results, shown, finished, showReport, begin, beginWith, beginSeveral, intoSession, applySeveral, cancel, apply, reopen };
 });

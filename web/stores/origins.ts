@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
-import { letGo, putBack, rootsOf, stateOf, updateFromShelf, type Id, type Preset, type Root, type RootState, type Session, type Update } from '../../core/index.ts';
+import { letGo, putBack, rootAgain, rootsOf, stateOf, updateFromShelf, type Id, type Preset, type Root, type RootState, type Session, type Update } from '../../core/index.ts';
 import { api } from '../api.ts';
 import { useSession } from './session.ts';
 import { useUi } from './ui.ts';
@@ -56,7 +56,7 @@ export const useOrigins = defineStore('origins', () => {
 
   const latest = async (t: Tied): Promise<Preset> => ({ ...(await api.presetVersion(t.root.origin.preset, t.current)), name: t.name });
   const baseOf = (t: Tied): Preset => versions.get(`${t.root.origin.preset}/${t.root.origin.version}`)!;
-  const fresh = (s: Session, t: Tied): Root | undefined => rootsOf(s).find((r) => keyOf(r) === t.key);
+  const fresh = (s: Session, t: Tied): Root | undefined => rootAgain(s, t.root);
 
   /** What an update of one line would do. */
   function lookAt(t: Tied, next: Preset, choices: Record<string, 'mine' | 'theirs'>): Update | null {

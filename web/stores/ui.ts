@@ -1,7 +1,7 @@
 import { useStorage } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import { ref, watch } from 'vue';
-import { DUPLICATE_PARTS, type PartId } from '../../core/index.ts';
+import { DUPLICATE_PARTS, colourOf, type PartId } from '../../core/index.ts';
 
 export interface Toast { id: number; text: string; kind: 'info' | 'error' | 'done'; actions: { label: string; run: () => void }[] }
 
@@ -9,6 +9,8 @@ export interface Toast { id: number; text: string; kind: 'info' | 'error' | 'don
 export const useUi = defineStore('ui', () => {
   const theme = useStorage<'day' | 'night'>('rope-shelf-theme', matchMedia('(prefers-color-scheme: dark)').matches ? 'night' : 'day');
   watch(theme, (t) => { document.documentElement.dataset.theme = t; }, { immediate: true });
+  /** a track colour as the theme shows it */
+  const swatch = (colour: string): string => colourOf(colour)[theme.value];
   const shelfOpen = useStorage('rope-shelf-panel', true);
   const panelHeight = useStorage('rope-shelf-panel-height', 316);
   const toasts = ref<Toast[]>([]);
@@ -35,5 +37,5 @@ export const useUi = defineStore('ui', () => {
   }
   function close(id: number) { toasts.value = toasts.value.filter((t) => t.id !== id); }
   const fail = (e: unknown) => { say(e instanceof Error ? e.message : String(e), 'error'); };
-  return { theme, shelfOpen, panelHeight, toasts, palette, paletteStart, shortcuts, folded, isOpen, fold, controller, keyLines, duplicateParts, say, close, fail };
+  return { theme, swatch, shelfOpen, panelHeight, toasts, palette, paletteStart, shortcuts, folded, isOpen, fold, controller, keyLines, duplicateParts, say, close, fail };
 });

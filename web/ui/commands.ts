@@ -1,8 +1,8 @@
 import { useRouter } from 'vue-router';
 import { ADDABLE, chainAt, isPiece, placeOf } from '../../core/index.ts';
-import { addLine, putDevice } from '../session/menus.ts';
+import { addLine, putDevice, sessionMenu } from '../session/menus.ts';
 import { duplicateLine } from '../session/lines.ts';
-import { borrowing, comparing, dropList, duplicating, saving, savingSlot } from '../session/saving.ts';
+import { comparing, duplicating, saving, savingSlot } from '../session/saving.ts';
 import { group, remove, takeApart } from '../session/slots.ts';
 import { useAudio } from '../stores/audio.ts';
 import { useDrop } from '../stores/drop.ts';
@@ -37,8 +37,7 @@ export function useCommands(): () => Command[] {
     if (elsewhere()) return out;
     out.push(
       ...(['audio', 'bus', 'return', 'folder'] as const).map((role) => ({ group: 'Lines', label: `Add ${role === 'audio' ? 'an audio track' : `a ${role}`}`, run: () => void addLine(role) })),
-      { group: 'Session', label: 'Save the session as a starter', run: () => { saving.value = 'starter'; } }, { group: 'Session', label: 'Borrow lines from another session', run: () => { borrowing.value = true; } },
-      { group: 'Session', label: 'This session and the shelf: what is newer, what was changed', run: () => { origins.overview = true; } }, { group: 'Session', label: 'What was dropped here', run: () => { dropList.value = true; } },
+      ...sessionMenu().map((m) => ({ group: 'Session', ...m })),
       { group: 'View', label: ui.controller ? 'Close the simulated controller' : 'Simulated controller', run: () => { ui.controller = !ui.controller; } },
       { group: 'View', label: audio.mono ? 'Hear both sides again' : 'Mono check', run: () => { audio.mono = !audio.mono; } },
     );

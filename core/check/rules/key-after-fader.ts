@@ -1,6 +1,5 @@
 import { formatDb } from '../../model/units.ts';
-import { mapDevices } from '../../model/slots.ts';
-import { active, onTrack, quoted, type Rule } from '../rule.ts';
+import { active, onDevice, quoted, type Rule } from '../rule.ts';
 
 /** dB; a fader under this is down */
 const DOWN = -50;
@@ -11,5 +10,5 @@ export const keyAfterFader: Rule = {
     const far = x.kind === 'device' && x.key.kind === 'track' && x.key.tap === 'post' ? byId.get(x.key.track) : undefined;
     return far && far.level <= DOWN ? [{ track: t.id, slot: x.id, message: `The key of ${quoted(x)} on ${quoted(t)} is taken after the fader of ${quoted(far)}, which is at ${formatDb(far.level)}.`, fix: 'Take the key before the fader' }] : [];
   }),
-  fix: (s, h) => onTrack(s, h.track, (t) => ({ chain: mapDevices(t.chain, (d) => (d.id === h.slot && d.key.kind === 'track' ? { ...d, key: { ...d.key, tap: 'pre' } } : d)) })),
+  fix: (s, h) => onDevice(s, h, (d) => (d.key.kind === 'track' ? { key: { ...d.key, tap: 'pre' } } : {})),
 };

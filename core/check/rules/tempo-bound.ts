@@ -1,6 +1,5 @@
 import { NOTES, noteFor, noteMs } from '../../model/units.ts';
-import { mapDevices } from '../../model/slots.ts';
-import { active, onTrack, quoted, type Rule } from '../rule.ts';
+import { active, onDevice, quoted, type Rule } from '../rule.ts';
 
 /** ms; shorter echoes are a colour, not a rhythm */
 const RHYTHM = 90;
@@ -14,5 +13,5 @@ export const tempoBound: Rule = {
     const to = nearest(ms, session.tempo);
     return [{ track: t.id, slot: x.id, message: `${quoted(x)} on ${quoted(t)} is ${Math.round(ms)} ms: no note at ${session.tempo} bpm.`, fix: `Make it ${to.n.label}, ${Math.round(to.ms)} ms` }];
   }),
-  fix: (s, h) => onTrack(s, h.track, (t) => ({ chain: mapDevices(t.chain, (d) => (d.id === h.slot ? { ...d, params: { ...d.params, time: Number(nearest(d.params.time as number, s.tempo).ms.toFixed(3)) } } : d)) })),
+  fix: (s, h) => onDevice(s, h, (d) => ({ params: { ...d.params, time: Number(nearest(d.params.time as number, s.tempo).ms.toFixed(3)) } })),
 };
