@@ -10,6 +10,8 @@ export {
   BLEND_SPEC, CONTROLLER_NAMES, STRAND_LEVEL, STRAND_PAN, bend, controllerName, controllersIn, dropDeadTies, freeController, handleConflicts, moveController, moveHandle, moversOf, setTarget, tieTarget, tieTargets, tieValue,
   type HandleConflict, type TieTarget,
 } from './model/handles.ts';
+export { MIDI_CHANNELS, MIDI_PORTS, PERCUSSION, accepts, addressText, freeAddresses, hears, instrumentsIn, instrumentsOn, keyName, listenersIn, outLabel, outText, sameAddress, sentBy, takersOf, type Instrument, type Listener } from './model/midi.ts';
+export { outPlace, type InstrumentPart, type InstrumentType, type OutPlace, type PatternLayer } from './devices/instrument.ts';
 export { pathThrough, signalGraph, type Flow, type FlowKind, type FlowNode, type SignalGraph } from './model/graph.ts';
 export { randomIds, countedIds, type IdMaker } from './model/ids.ts';
 export { NOTES, formatDb, formatPan, formatValue, fromPosition, noteFor, noteMs, parseValue, tidy, toPosition } from './model/units.ts';

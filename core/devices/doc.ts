@@ -23,19 +23,22 @@ function section(d: DeviceType): string[] {
   return [`## ${d.label}`, '', `${d.summary} ${facts}`, '', ...(d.params.length ? ['| value | group | range | default |', '| --- | --- | --- | --- |', ...rows(d.params), ''] : [])];
 }
 
-/** Bands that are alike are listed once. */
+/** Bands, parts, layers and output trims that are alike are listed once. */
 function rows(params: ParamSpec[]): string[] {
-  const first = params.filter((p) => !/^b[2-9]\./.test(p.id));
-  const bands = params.filter((p) => p.id.startsWith('b1.')).length ? Math.max(...params.map((p) => Number(/^b(\d+)\./.exec(p.id)?.[1] ?? 0))) : 0;
-  return first.map((p) => {
-    const banded = p.id.startsWith('b1.') && bands > 1;
-    const label = banded ? p.label.replace(/Band 1/, `Band 1–${bands}`) : p.label;
-    return `| ${[label, banded ? `Bands 1–${bands}` : p.group, range(p), formatValue(p, p.default) + (banded && p.id !== 'b1.on' ? ' (band 1)' : '') + (p.tempoBound ? ', belongs to the tempo' : '')].join(' | ')} |`;
+  const number = (p: ParamSpec) => { const m = /^([bplt])(\d+)(\.|$)/.exec(p.id); return m ? { kind: m[1], n: Number(m[2]) } : null; };
+  const count = (kind: string) => Math.max(...params.map((p) => { const x = number(p); return x?.kind === kind ? x.n : 0; }));
+  return params.filter((p) => (number(p)?.n ?? 0) <= 1).map((p) => {
+    const x = number(p);
+    const many = x?.n === 1 && count(x.kind) > 1 ? count(x.kind) : 0;
+    const spread = (text: string) => (many ? text.replace(/(Band|Part|Layer|output) 1\b/, `$1 1–${many}`) : text);
+    const first = many && x!.kind !== 't' && p.id !== 'b1.on' ? ` (${/^\w+/.exec(p.group)?.[0].toLowerCase().replace(/s$/, '')} 1)` : '';
+    return `| ${[spread(p.label), x?.kind === 'b' && many ? `Bands 1–${many}` : spread(p.group), range(p), formatValue(p, p.default) + first + (p.tempoBound ? ', belongs to the tempo' : '')].join(' | ')} |`;
   });
 }
 
 function range(p: ParamSpec): string {
   if (p.kind === 'number') return `${formatValue(p, p.min!)} … ${formatValue(p, p.max!)}`;
+  if (p.kind === 'choice' && p.choices!.length > 30) return `${p.choices!.slice(0, 4).map((c) => c.label).join(', ')} … ${p.choices!.at(-1)!.label}`;
   if (p.kind === 'choice') return p.choices!.map((c) => c.label).join(', ');
   return p.kind === 'switch' ? 'on, off' : 'a text';
 }

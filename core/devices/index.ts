@@ -1,3 +1,4 @@
+import { bass, keys } from './keys.ts';
 import { chorus } from './chorus.ts';
 import { clipper } from './clipper.ts';
 import { compressor } from './compressor.ts';
@@ -6,11 +7,14 @@ import { delay } from './delay.ts';
 import { doubler } from './doubler.ts';
 import { eq } from './eq.ts';
 import { gate } from './gate.ts';
+import { kit } from './kit.ts';
 import { limiter } from './limiter.ts';
 import { meter } from './meter.ts';
 import { multiband } from './multiband.ts';
 import { opaque } from './opaque.ts';
 import { outboard } from './outboard.ts';
+import { partsPlayer } from './parts.ts';
+import { pattern } from './pattern.ts';
 import { pitchCorrect } from './pitchcorrect.ts';
 import { pitchShift } from './pitchshift.ts';
 import { reverb } from './reverb.ts';
@@ -21,7 +25,7 @@ import type { DeviceType } from './spec.ts';
 
 /** Every device this program knows, by type, in the order of the interface's lists; a new one is one file and one line here. */
 const LIST = [
-  trim, eq, compressor, gate, deesser, multiband, limiter, clipper, saturator, delay, reverb, doubler, chorus, width, pitchShift, pitchCorrect, outboard, meter, opaque,
+  trim, eq, compressor, gate, deesser, multiband, limiter, clipper, saturator, delay, reverb, doubler, chorus, width, pitchShift, pitchCorrect, outboard, meter, kit, partsPlayer, keys, bass, pattern, opaque,
 ];
 export const DEVICE_TYPES: Record<string, DeviceType> = Object.fromEntries(LIST.map((d) => [d.type, d]));
 

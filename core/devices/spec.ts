@@ -1,4 +1,5 @@
 import type { Params, ParamValue } from '../model/types.ts';
+import type { InstrumentType, PatternLayer } from './instrument.ts';
 
 /** One value of a device. The table of these drives the interface, validation, file formats, docs and tests. */
 export interface ParamSpec {
@@ -43,7 +44,7 @@ export interface Processor {
 }
 
 /** How the interface draws a device; a new device picks one of these or brings its own. */
-export type Picture = 'level' | 'response' | 'transfer' | 'taps' | 'decay' | 'bands' | 'sibilance' | 'voices' | 'field' | 'note' | 'loop' | 'meter' | 'none';
+export type Picture = 'level' | 'response' | 'transfer' | 'taps' | 'decay' | 'bands' | 'sibilance' | 'voices' | 'field' | 'note' | 'loop' | 'meter' | 'steps' | 'pads' | 'none';
 
 export interface DeviceType {
   type: string;
@@ -67,6 +68,10 @@ export interface DeviceType {
   curve?(level: number, params: Params): number;
   /** whether a value matters with the others as they are (a band that is switched off has none); every value matters when left out */
   used?(params: Params, id: string): boolean;
+  /** what it is when it plays notes: parts and outputs */
+  instrument?: InstrumentType;
+  /** what it is when it makes notes: its layers as they are set */
+  pattern?(params: Params): PatternLayer[];
   create(params: Params, ctx: DeviceContext): Processor;
 }
 

@@ -12,6 +12,8 @@ export interface Edge {
   gainR: number;
   /** samples */
   delay: number;
+  /** a separate output of an instrument, and which side of it */
+  tap?: { slot: Id; output: number; side: 'both' | 'left' | 'right' };
 }
 
 export interface KeyEdge {
@@ -29,6 +31,8 @@ export interface SlotPlan {
   /** samples from the slot's input to its output */
   latency: number;
   key: KeyEdge | null;
+  /** samples from a clip to the slot's input, after that wait */
+  at: number;
   /** samples by which the signal waits before this slot because its key arrives later */
   wait: number;
   /** the parallel paths of a rack */
@@ -82,6 +86,7 @@ export function compile(session: Session): Schedule {
     if (t.output.kind === 'track' && byId.has(t.output.track)) links.push({ from: t.id, to: t.output.track, kind: 'output', id: t.id + '>out' });
     for (const s of t.sends) if (s.on && byId.has(s.to)) links.push({ from: t.id, to: s.to, kind: 'send', id: s.id });
     if (t.input.kind === 'track' && byId.has(t.input.track)) links.push({ from: t.input.track, to: t.id, kind: 'input', id: t.id + '>in' });
+    if (t.input.kind === 'deviceOutput' && byId.has(t.input.track)) links.push(...outputLinks(t, t.input, byId.get(t.input.track)!));
     for (const d of livingDevices(t.chain)) if (usesKey(d) && byId.has(d.key.track)) links.push({ from: d.key.track, to: t.id, kind: 'key', id: d.id });
   }
   const order = sort(live, links);
@@ -92,11 +97,12 @@ export function compile(session: Session): Schedule {
   const nodes = new Map<Id, NodePlan>();
   for (const track of order) {
     const incoming = into.get(track.id) ?? [];
-    const inputLatency = Math.max(0, ...incoming.map((l) => nodes.get(l.from)!.latency));
+    const lateness = (l: Link) => { const src = nodes.get(l.from)!; return l.tap ? planOf(src.slots, l.tap.slot)!.at : src.latency; };
+    const inputLatency = Math.max(0, ...incoming.map(lateness));
     const inputs = incoming.map((l): Edge => {
       const src = nodes.get(l.from)!;
       const [gainL, gainR] = open(l) ? edgeGains(l, src, session) : [0, 0];
-      return { id: l.id, from: l.from, to: l.to, kind: l.kind as Edge['kind'], gainL, gainR, delay: inputLatency - src.latency };
+      return { id: l.id, from: l.from, to: l.to, kind: l.kind as Edge['kind'], gainL, gainR, delay: inputLatency - lateness(l), ...(l.tap ? { tap: l.tap } : {}) };
     });
     const { slots, at } = planChain(track.chain, inputLatency, nodes, session);
     const silent = track.mute || (open.soloed && !open.heard(track.id));
@@ -117,7 +123,7 @@ function planChain(chain: Slot[], at: number, nodes: Map<Id, NodePlan>, session:
       const paths = slot.strands.map((s) => planChain(s.chain, at, nodes, session));
       const end = Math.max(at, ...paths.map((p) => p.at));
       const gains = strandGains(slot);
-      slots.push({ slot, latency: end - at, key: null, wait: 0, strands: slot.strands.map((s, i) => ({ id: s.id, slots: paths[i].slots, gainL: gains[i][0], gainR: gains[i][1], delay: end - paths[i].at })) });
+      slots.push({ slot, latency: end - at, key: null, at, wait: 0, strands: slot.strands.map((s, i) => ({ id: s.id, slots: paths[i].slots, gainL: gains[i][0], gainR: gains[i][1], delay: end - paths[i].at })) });
       at = end;
       continue;
     }
@@ -131,7 +137,7 @@ function planChain(chain: Slot[], at: number, nodes: Map<Id, NodePlan>, session:
       const [gainL, gainR] = src.track.mute ? [0, 0] : slot.key.tap === 'pre' ? [1, 1] : faderGains(src.track, session);
       key = { id: slot.id, from: src.track.id, slot: slot.id, gainL, gainR, delay: at - src.latency };
     }
-    slots.push({ slot, latency, key, wait, strands: null });
+    slots.push({ slot, latency, key, at, wait, strands: null });
     at += latency;
   }
   return { slots, at };
@@ -175,7 +181,21 @@ function* livingDevices(chain: Slot[]): Generator<Device> {
   }
 }
 
-interface Link { from: Id; to: Id; kind: 'output' | 'send' | 'input' | 'key'; id: string }
+interface Link { from: Id; to: Id; kind: 'output' | 'send' | 'input' | 'key'; id: string; tap?: Edge['tap']; /** of a half or a sum */ gain?: number }
+
+/** A track's input from an instrument: one connection, two for the sum of both sides; none when the instrument or the output is gone or sleeps. */
+function outputLinks(t: Track, input: Extract<Track['input'], { kind: 'deviceOutput' }>, from: Track): Link[] {
+  const d = [...livingDevices(from.chain)].find((x) => x.id === input.slot);
+  if (!d || input.output < 1 || input.output > (DEVICE_TYPES[d.type].instrument?.outputs ?? 0)) return [];
+  const sides = input.take === 'sum' ? (['left', 'right'] as const) : [input.take === 'stereo' ? ('both' as const) : input.take];
+  return sides.map((side) => ({ from: from.id, to: t.id, kind: 'input', id: `${t.id}>in:${input.slot}:${input.output}:${side}`, tap: { slot: input.slot, output: input.output, side }, gain: input.take === 'sum' ? 0.5 : 1 }));
+}
+
+/** The plan of a slot wherever it stands in a chain. */
+function planOf(slots: SlotPlan[], id: Id): SlotPlan | undefined {
+  for (const p of flatPlans(slots)) if (p.slot.id === id) return p;
+  return undefined;
+}
 
 type Keyed = Device & { key: { kind: 'track'; track: Id; tap: Tap } };
 const usesKey = (d: Device): d is Keyed => d.key.kind === 'track' && d.state !== 'inactive' && DEVICE_TYPES[d.type].hasKey;
@@ -202,6 +222,8 @@ function faderGains(t: Track, s: Session): [number, number] {
 
 function edgeGains(l: Link, src: NodePlan, s: Session): [number, number] {
   const t = src.track;
+  // an instrument's separate outputs leave before its line's fader and mute
+  if (l.tap) return [l.gain!, l.gain!];
   if (t.mute) return [0, 0];
   if (l.kind === 'output') return faderGains(t, s);
   if (l.kind === 'input') return [1, 1];

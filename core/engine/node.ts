@@ -37,12 +37,14 @@ export class NodeRun {
   /** polarity and the gain of a level-matched comparison */
   readonly after = new Ramp(1);
   readonly meter: Meter = { before: 0, left: 0, right: 0, square: 0, frames: 0 };
-  edges: { run: EdgeRun; from: NodeRun; id: string }[] = [];
+  edges: { run: EdgeRun; from: NodeRun; id: string; l: Float64Array; r: Float64Array }[] = [];
   slots: SlotRun[] = [];
   clips: ClipRun[] = [];
   mono = false;
   /** what another worker has summed up for this node, and how far it is read (shared renders) */
   feed: { l: Float64Array; r: Float64Array; at: number } | null = null;
+  /** a copy of what came in, before the chain, when somebody wants it */
+  arriving: { l: Float64Array; r: Float64Array } | null = null;
   /** only adds up what comes in, for another worker */
   collecting = false;
   /** rendered, not played */
@@ -104,8 +106,8 @@ export class NodeRun {
     list.count = 0;
     for (let k = 0; k < this.edges.length; k++) {
       const e = this.edges[k];
-      if (!e.run.steady) e.run.add(e.from.l, e.from.r, l, r, n);
-      else if (e.run.gl.value !== 0 || e.run.gr.value !== 0) list.push(e.from.l, e.from.r, e.run.gl.value, e.run.gr.value);
+      if (!e.run.steady) e.run.add(e.l, e.r, l, r, n);
+      else if (e.run.gl.value !== 0 || e.run.gr.value !== 0) list.push(e.l, e.r, e.run.gl.value, e.run.gr.value);
     }
     mix(l, r, n, list);
     const f = this.feed;
@@ -128,6 +130,7 @@ export class NodeRun {
       }
       this.meter.before = p;
     }
+    if (this.arriving) for (let i = 0; i < n; i++) { this.arriving.l[i] = l[i]; this.arriving.r[i] = r[i]; }
     for (let k = 0; k < this.slots.length; k++) this.slots[k].process(l, r, n);
     if (this.after.left > 0 || this.after.value !== 1) {
       const v = this.after.value, left = this.after.left;

@@ -1,14 +1,16 @@
 import type { Id, Session } from '../model/types.ts';
+import { sentBy } from '../model/midi.ts';
+import { scoreLength } from './midi.ts';
 import { Renderer } from './renderer.ts';
 import { Arena } from '../devices/kernels/index.ts';
-import type { NodeRun, Sound } from './node.ts';
+import type { Sound } from './node.ts';
 import type { Part } from './share.ts';
 
 export interface RenderOptions {
   /** seconds; from 0 to the end of the last clip when left out */
   from?: number;
   to?: number;
-  /** "master", a track's id (after its fader), or "id:pre" (after its chain, before the fader); the master alone when left out */
+  /** "master", a track's id (after its fader), "id:pre" (after its chain, before the fader) or "id:in" (what comes in, before its chain); the master alone when left out */
   taps?: string[];
   /** frames; the sound does not depend on it */
   blockSize?: number;
@@ -26,8 +28,11 @@ export class RenderCancelled extends Error {
   constructor() { super('The render was called off.'); this.name = 'RenderCancelled'; }
 }
 
-/** End of the last clip in seconds. */
-export const sessionLength = (s: Session): number => Math.max(0, ...s.tracks.flatMap((t) => t.clips.map((c) => c.start + c.length)));
+/** End of the last clip or written note in seconds; when there is none but a pattern plays, eight bars. */
+export function sessionLength(s: Session): number {
+  const end = Math.max(0, (scoreLength(s) * 60) / s.tempo, ...s.tracks.flatMap((t) => t.clips.map((c) => c.start + c.length)));
+  return end > 0 ? end : s.tracks.some((t) => sentBy(t).length) ? (8 * s.meter[0] * (4 / s.meter[1]) * 60) / s.tempo : 0;
+}
 
 /**
  * Renders a session offline to named stereo buffers at the session's rate. Every tap is aligned: its own latency is taken off, so frame 0 is `from`.
@@ -77,7 +82,7 @@ export class OfflineRun {
   readonly total: number;
   readonly engine: Renderer;
   private readonly arena = new Arena();
-  private readonly taps: { name: string; node: NodeRun; gl: number; gr: number; latency: number; l: Float32Array; r: Float32Array }[];
+  private readonly taps: { name: string; from: { l: Float64Array; r: Float64Array }; gl: number; gr: number; latency: number; l: Float32Array; r: Float32Array }[];
   private readonly outL: Float64Array;
   private readonly outR: Float64Array;
 
@@ -94,11 +99,13 @@ export class OfflineRun {
     engine.update(session, true);
     engine.startAt(from);
     this.taps = (o.taps ?? ['master']).map((name) => {
-      const pre = name.endsWith(':pre');
-      const id: Id = name === 'master' ? engine.schedule!.master : pre ? name.slice(0, -4) : name;
+      const [own, where] = name.endsWith(':pre') || name.endsWith(':in') ? [name.slice(0, name.lastIndexOf(':')), name.slice(name.lastIndexOf(':') + 1)] : [name, ''];
+      const id: Id = own === 'master' ? engine.schedule!.master : own;
       const plan = engine.schedule!.nodes.find((n) => n.track.id === id);
       if (!plan) throw new Error(`There is no playing track “${id}” to tap.`);
-      return { name, node: engine.node(id)!, gl: pre ? 1 : plan.gainL, gr: pre ? 1 : plan.gainR, latency: plan.latency, l: new Float32Array(frames), r: new Float32Array(frames) };
+      const node = engine.node(id)!;
+      if (where === 'in') node.arriving ??= { l: new Float64Array(this.block), r: new Float64Array(this.block) };
+      return { name, from: where === 'in' ? node.arriving! : node, gl: where ? 1 : plan.gainL, gr: where ? 1 : plan.gainR, latency: where === 'in' ? plan.inputLatency : plan.latency, l: new Float32Array(frames), r: new Float32Array(frames) };
     });
     this.total = frames + Math.max(0, ...this.taps.map((t) => t.latency));
     if (part) engine.take(part);
@@ -107,7 +114,7 @@ export class OfflineRun {
   /** Frames from `at`, n of them, at most one block. */
   process(at: number, n: number): void {
     this.engine.process(this.outL, this.outR, n);
-    for (const t of this.taps) copyTap(t.node.l, t.node.r, t.l, t.r, at - t.latency, n, t.gl, t.gr);
+    for (const t of this.taps) copyTap(t.from.l, t.from.r, t.l, t.r, at - t.latency, n, t.gl, t.gr);
   }
 
   rendered(): Rendered { return Object.fromEntries(this.taps.map((t) => [t.name, [t.l, t.r] as [Float32Array, Float32Array]])); }

@@ -1,14 +1,15 @@
 import { Ramp } from '../devices/math.ts';
 import { NO_AUDITION, auditioned, type Audition } from './audition.ts';
 import type { Id, Session } from '../model/types.ts';
-import { compile, flatPlans, homePlans, type NodePlan, type Schedule, type SlotPlan } from './compile.ts';
+import { compile, flatPlans, homePlans, type Edge, type NodePlan, type Schedule, type SlotPlan } from './compile.ts';
 import { EdgeRun } from './edge.ts';
+import { Hearer, scoresOf, type Score } from './midi.ts';
 import { NodeRun, type Scope, type Sound } from './node.ts';
 import type { Part } from './share.ts';
 import { SlotRun, typeOf } from './slot.ts';
 import { within, type Arena } from '../devices/kernels/index.ts';
 
-interface Running { nodes: NodeRun[]; byId: Map<Id, NodeRun>; slots: Map<Id, SlotRun>; plans: Map<Id, NodePlan>; schedule: Schedule; master: NodeRun }
+interface Running { nodes: NodeRun[]; byId: Map<Id, NodeRun>; slots: Map<Id, SlotRun>; plans: Map<Id, NodePlan>; schedule: Schedule; master: NodeRun; hearers: Hearer[]; scores: Score[] }
 
 /**
  * The running engine: the same code in the AudioWorklet, a worker and Node. `update` takes a new session at any time: what both have in common goes on by id; what leaves is
@@ -29,6 +30,8 @@ export class Renderer {
   private readonly mono = new Ramp(0);
   private part: Part | null = null;
   private seekTo: number | null = null;
+  /** where the last block ended: a jump or a stop ends what the instruments hold */
+  private expected = -1;
   private masterL = 1;
   private masterR = 1;
   private readonly fade: number;
@@ -94,7 +97,12 @@ export class Renderer {
         slots.set(s.slot.id, known?.type === typeOf(s) ? known : new SlotRun(s, { sampleRate: this.sampleRate, tempo: session.tempo, maxBlock: this.maxBlock }, immediate ? 1 : 0));
       }
     }
-    return { nodes, byId, slots, plans, schedule, master: byId.get(schedule.master)! };
+    const scores = scoresOf(session, old?.scores ?? []);
+    const hearers = schedule.nodes.flatMap((plan) => [...flatPlans(plan.slots)].flatMap((p) => {
+      const run = slots.get(p.slot.id)!;
+      return run.instrument ? [old?.hearers.find((h) => h.slot === run.id && h.proc === run.instrument) ?? new Hearer(run.id, run.instrument)] : [];
+    }));
+    return { nodes, byId, slots, plans, schedule, master: byId.get(schedule.master)!, hearers, scores };
   }
 
   /** Starts the fades of what the next structure lacks; true when anything is heard to leave. */
@@ -146,7 +154,10 @@ export class Renderer {
       const had = node.edges;
       node.edges = plan.inputs.map((e) => {
         const known = had.find((x) => x.id === e.id && x.from.id === e.from);
-        const edge = known ?? { id: e.id, from: run.byId.get(e.from)!, run: new EdgeRun(this.sampleRate, this.maxBlock, immediate ? 1 : 0) };
+        const from = run.byId.get(e.from)!;
+        const [l, r] = soundOf(e, from, run);
+        if (known) { known.l = l; known.r = r; }
+        const edge = known ?? { id: e.id, from, l, r, run: new EdgeRun(this.sampleRate, this.maxBlock, immediate ? 1 : 0) };
         edge.run.set(e.gainL, e.gainR, e.delay, immediate);
         return edge;
       });
@@ -163,6 +174,12 @@ export class Renderer {
         slot.engage(s.slot.state === 'on' && !auditioned, immediate);
         slot.probe = this.probe?.slot === slot.id ? this.probe : null;
       }
+    }
+    for (const h of run.hearers) {
+      const plan = run.schedule.nodes.find((x) => [...flatPlans(x.slots)].some((p) => p.slot.id === h.slot))!;
+      h.scores = run.scores;
+      h.input = plan.track.input;
+      h.late = [...flatPlans(plan.slots)].find((p) => p.slot.id === h.slot)!.at;
     }
     this.running = run;
     this.pending = null;
@@ -190,6 +207,9 @@ export class Renderer {
     this.transport.to(0, this.fade);
   }
 
+  /** Strikes one part of an instrument, whether anything plays or not; velocity 1–127. */
+  hit(slot: Id, part: number, velocity: number): void { this.running?.hearers.find((h) => h.slot === slot)?.hit(part, velocity); }
+
   /** Starts sounding at full level from the first frame (offline). */
   startAt(frame: number): void {
     this.position = frame;
@@ -205,6 +225,12 @@ export class Renderer {
     const g0 = this.playing ? this.transport.value : 0;
     this.transport.advance(n);
     const g1 = this.playing ? this.transport.value : 0;
+    const jumped = this.expected !== (this.playing ? this.position : -1) && this.expected !== -1;
+    for (let k = 0; k < run.hearers.length; k++) {
+      if (jumped) run.hearers[k].silence();
+      run.hearers[k].gather(this.position, n, this.playing);
+    }
+    this.expected = this.playing ? this.position + n : -1;
     for (let k = 0; k < run.nodes.length; k++) {
       const node = run.nodes[k];
       node.gather(this.position, n, 0, g0, g1);
@@ -240,6 +266,13 @@ export class Renderer {
       if (this.pendingIn <= 0) this.install(this.pending, false);
     }
   }
+}
+
+/** The buffers that a connection reads: a track's own sound, or one side or both of an instrument's output. */
+function soundOf(e: Edge, from: NodeRun, run: Pick<Running, 'slots'>): [Float64Array, Float64Array] {
+  const out = e.tap && run.slots.get(e.tap.slot)?.instrument?.outputs[e.tap.output - 1];
+  if (!out) return [from.l, from.r];
+  return e.tap!.side === 'left' ? [out.l, out.l] : e.tap!.side === 'right' ? [out.r, out.r] : [out.l, out.r];
 }
 
 /** Ids that keep their order among those common to both lists (a longest common subsequence, quadratic, chains are short). */

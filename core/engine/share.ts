@@ -20,14 +20,14 @@ const EMPTY: Float64Array = new Float64Array(0);
 export type Sums = [Float64Array<ArrayBuffer>, Float64Array<ArrayBuffer>][];
 
 /** Rough work of a device compared with an EQ, from profiles of the devices on one machine. */
-const WORK: Record<string, number> = { trim: 0.3, delay: 1, gate: 1.3, deesser: 1.6, limiter: 4, clipper: 4, saturator: 4, multiband: 5, reverb: 4, doubler: 2.5, chorus: 2.5, pitchshift: 7, pitchcorrect: 7, meter: 3, opaque: 0 };
+const WORK: Record<string, number> = { trim: 0.3, delay: 1, gate: 1.3, deesser: 1.6, limiter: 4, clipper: 4, saturator: 4, multiband: 5, reverb: 4, doubler: 2.5, chorus: 2.5, pitchshift: 7, pitchcorrect: 7, meter: 3, kit: 4, parts: 6, keys: 2, bass: 2, pattern: 0, opaque: 0 };
 const SELF = 0.6;
 /** The helper's share: a little more than half, since the other side also takes the sums in and keeps what is tapped. */
 const HELPED = 0.57;
 
 /** Which tracks a helper should take, so that both have about the same to do; null when sharing is not worth it. */
 export function shareOut(session: Session, taps: readonly string[] = ['master'], schedule: Schedule = compile(session)): { tracks: Id[]; collects: Id[] } | null {
-  const tapped = new Set(taps.map((t) => (t.endsWith(':pre') ? t.slice(0, -4) : t)));
+  const tapped = new Set(taps.map((t) => (t.replace(/:(pre|in)$/, ''))));
   const keys = new Set<Id>();
   for (const t of session.tracks) for (const d of devicesIn(t.chain)) if (d.key.kind === 'track') { keys.add(d.key.track); keys.add(t.id); }
   const work = new Map(schedule.nodes.map((n) => [n.track.id, SELF + devicesIn(n.track.chain).reduce((a, d) => a + (d.state === 'on' ? (WORK[d.type] ?? 1) : 0.1), 0)]));

@@ -2,6 +2,7 @@ import { DEVICE_TYPES } from '../devices/index.ts';
 import { StereoDelay } from '../devices/align.ts';
 import { Ramp } from '../devices/math.ts';
 import { doubles } from '../devices/kernels/index.ts';
+import { isInstrument, type InstrumentProcessor } from '../devices/instrument.ts';
 import type { DeviceContext, Processor } from '../devices/spec.ts';
 import type { KeyEdge, SlotPlan } from './compile.ts';
 import { EdgeRun } from './edge.ts';
@@ -15,6 +16,8 @@ export class SlotRun {
   readonly proc: Processor;
   /** for a rack: the same processor, with its strands */
   readonly rack: RackProcessor | null = null;
+  /** for an instrument: the same processor, with its outputs */
+  readonly instrument: InstrumentProcessor | null;
   /** where the sound before and after is copied for a spectrum, if anywhere */
   probe: Scope | null = null;
   readonly wet: Ramp;
@@ -44,6 +47,7 @@ export class SlotRun {
       this.params = plan.slot.params;
       this.proc = DEVICE_TYPES[plan.slot.type].create(plan.slot.params, ctx);
     }
+    this.instrument = isInstrument(this.proc) ? this.proc : null;
     this.wet = new Ramp(wet);
     this.fade = Math.round(ctx.sampleRate * 0.01);
     this.dry = new StereoDelay(ctx.sampleRate, ctx.maxBlock);
@@ -96,6 +100,7 @@ export class SlotRun {
 
   private run(l: Float64Array, r: Float64Array, n: number): void {
     this.wait.process(l, r, n);
+    if (this.instrument) { this.play(this.instrument, l, r, n); return; }
     const still = this.wet.left === 0;
     let kl = l, kr = r;
     if (this.key && this.keySource) {
@@ -126,6 +131,21 @@ export class SlotRun {
     w = this.wet.value;
     if (w === 1) for (let i = moving; i < n; i++) { l[i] = sl[i]; r[i] = sr[i]; }
     else if (w !== 0) for (let i = moving; i < n; i++) { l[i] += w * (sl[i] - l[i]); r[i] += w * (sr[i] - r[i]); }
+  }
+
+  /** An instrument adds to what passes; on its way in or out all its outputs fade. */
+  private play(p: InstrumentProcessor, l: Float64Array, r: Float64Array, n: number): void {
+    const w0 = this.wet.value;
+    this.wet.advance(n);
+    const w1 = this.wet.value;
+    if (w0 === 1 && w1 === 1) { p.process(l, r, n, l, r); return; }
+    if (w0 === 0 && w1 === 0 && !this.auditioned) { for (let k = 0; k < p.outputs.length; k++) { p.outputs[k].l.fill(0, 0, n); p.outputs[k].r.fill(0, 0, n); } return; }
+    const sl = this.sl, sr = this.sr, dw = (w1 - w0) / n;
+    sl.fill(0, 0, n);
+    sr.fill(0, 0, n);
+    p.process(sl, sr, n, sl, sr);
+    for (let i = 0; i < n; i++) { const w = w0 + dw * (i + 1); l[i] += w * sl[i]; r[i] += w * sr[i]; }
+    for (let k = 0; k < p.outputs.length; k++) { const o = p.outputs[k]; for (let i = 0; i < n; i++) { const w = w0 + dw * (i + 1); o.l[i] *= w; o.r[i] *= w; } }
   }
 }
 

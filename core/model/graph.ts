@@ -1,7 +1,8 @@
+import { addressText, listenersIn, sameAddress, sentBy } from './midi.ts';
 import { devicesIn } from './slots.ts';
 import type { Id, Session, Track } from './types.ts';
 
-export type FlowKind = 'output' | 'send' | 'key' | 'input';
+export type FlowKind = 'output' | 'send' | 'key' | 'input' | 'midi';
 
 export interface FlowNode {
   id: Id;
@@ -24,6 +25,8 @@ export interface Flow {
   /** in words, such as "send −12.0 dB, pre-fader" */
   tap?: 'pre' | 'post';
   level?: number;
+  /** "output 3 left", "port A, channel 10" */
+  detail?: string;
 }
 
 export interface SignalGraph {
@@ -48,12 +51,21 @@ export function signalGraph(s: Session): SignalGraph {
   const sounds = (t: Track) => t.state === 'on' && !t.mute;
   for (const t of s.tracks) {
     if (t.input.kind === 'track' && byId.has(t.input.track)) flows.push({ id: `${t.id}/input`, from: t.input.track, to: t.id, kind: 'input', on: true, live: sounds(byId.get(t.input.track)!), tap: t.input.tap });
+    if (t.input.kind === 'deviceOutput' && byId.has(t.input.track)) {
+      const x = t.input, from = byId.get(x.track)!, d = devicesIn(from.chain).find((y) => y.id === x.slot);
+      flows.push({ id: `${t.id}/input`, from: x.track, to: t.id, kind: 'input', on: !!d && d.state === 'on', live: !!d && d.state === 'on' && from.state === 'on' && t.state === 'on', detail: `output ${x.output}${x.take === 'stereo' ? '' : ` ${x.take}`}` });
+    }
     if (t.input.kind === 'hardware') flows.push({ id: `${t.id}/input`, from: outside(`in:${t.input.port}`, 'hardware', t.input.port), to: t.id, kind: 'input', on: true, live: t.state === 'on' });
     if (t.role === 'master') flows.push({ id: `${t.id}/output`, from: t.id, to: t.output.kind === 'hardware' ? outside(`out:${t.output.port}`, 'hardware', t.output.port) : outside('speakers', 'speakers', 'Speakers'), kind: 'output', on: true, live: sounds(t) });
     else if (t.output.kind === 'track' && byId.has(t.output.track)) flows.push({ id: `${t.id}/output`, from: t.id, to: t.output.track, kind: 'output', on: true, live: sounds(t) });
     else if (t.output.kind === 'hardware') flows.push({ id: `${t.id}/output`, from: t.id, to: outside(`out:${t.output.port}`, 'hardware', t.output.port), kind: 'output', on: true, live: sounds(t) });
     for (const x of t.sends) if (byId.has(x.to)) flows.push({ id: x.id, from: t.id, to: x.to, kind: 'send', on: x.on, live: sounds(t) && x.on && x.level > -144, tap: x.tap, level: x.level });
     for (const d of devicesIn(t.chain)) if (d.key.kind === 'track' && byId.has(d.key.track)) flows.push({ id: `${d.id}/key`, from: d.key.track, to: t.id, kind: 'key', on: d.state === 'on', live: d.state === 'on' && t.state === 'on' && sounds(byId.get(d.key.track)!), tap: d.key.tap });
+  }
+  const listeners = listenersIn(s.tracks);
+  for (const t of s.tracks) if (t.role === 'midi') for (const to of new Set(listeners.filter((l) => sentBy(t).some((a) => sameAddress(a, l))).map((l) => l.track))) {
+    const via = sentBy(t).filter((a) => listeners.some((l) => l.track === to && sameAddress(a, l)));
+    flows.push({ id: `${t.id}/midi/${to}`, from: t.id, to, kind: 'midi', on: true, live: sounds(t), detail: via.length > 1 ? `port ${via[0].port}, ${via.length} channels` : addressText(via[0]) });
   }
   return { nodes: [...nodes, ...extra.values()], flows, loops: circles(flows), doubles: doubles(s, flows, byId) };
 }

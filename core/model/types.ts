@@ -15,9 +15,24 @@ export const MAX_LEVEL = 12;
 export type Input =
   | { kind: 'none' }
   | { kind: 'hardware'; port: string }
-  | { kind: 'track'; track: Id; tap: Tap };
+  | { kind: 'track'; track: Id; tap: Tap }
+  /** a separate output of an instrument on another track: pairs are numbered from 1; `slot` may be gone when the instrument was changed */
+  | { kind: 'deviceOutput'; track: Id; slot: Id; output: number; take: Take }
+  /** notes and controllers from a port; channel 0 takes all sixteen */
+  | { kind: 'midi'; port: MidiPort; channel: number; filter?: MidiFilter };
 
-export type Output = { kind: 'none' } | { kind: 'track'; track: Id } | { kind: 'hardware'; port: string };
+/** Which half of a stereo output a track takes. */
+export type Take = 'stereo' | 'left' | 'right' | 'sum';
+
+/** Sixteen channels each. */
+export type MidiPort = 'A' | 'B' | 'C' | 'D';
+export interface MidiAddress { port: MidiPort; channel: number }
+
+/** What of the events that arrive an instrument hears: keys from–to (0–127), and whether controllers come along. */
+export interface MidiFilter { low: number; high: number; controllers: boolean }
+
+/** Of a MIDI track: where its notes go. Channel 0 leaves each event on its own channel. */
+export type Output = { kind: 'none' } | { kind: 'track'; track: Id } | { kind: 'hardware'; port: string } | { kind: 'midi'; port: MidiPort; channel: number };
 
 export interface Send {
   id: Id;
@@ -128,6 +143,24 @@ export interface Clip {
   gain: number;
 }
 
+/** Notes and controllers on a MIDI track, in quarter notes from the clip's start. */
+export interface NoteClip {
+  id: Id;
+  name: string;
+  /** quarter notes from the session's start */
+  start: number;
+  /** quarter notes; events behind it do not sound */
+  length: number;
+  notes: MidiNote[];
+  controllers: MidiController[];
+}
+/** channel 1–16, key 0–127, velocity 1–127 */
+export interface MidiNote { at: number; length: number; channel: number; key: number; velocity: number }
+export interface MidiController { at: number; channel: number; number: number; value: number }
+
+/** What a printed line goes back to: the input that it had, and the sound that the print put on it. */
+export interface Printed { input: Input; clip: Id; instrument: { track: Id; slot: Id } }
+
 /** Which preset a line or device was dropped from. The uppermost object of a drop also keeps what telling its changes apart from the shelf's needs. */
 export interface Origin {
   preset: string;
@@ -167,6 +200,9 @@ export interface Track {
   output: Output;
   sends: Send[];
   clips: Clip[];
+  /** of a MIDI track */
+  notes?: NoteClip[];
+  printed?: Printed;
   note: string;
   origin?: Origin;
 }

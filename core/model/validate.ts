@@ -66,7 +66,32 @@ export function validateSession(session: unknown): Problem[] {
     }
     target(t.output, p + '/output', `${who}: output`, t);
     if (isObject(t.input) && t.input.kind === 'track' && !byId.has(t.input.track)) bad(p + '/input', 'exists', `${who} takes its input from a track that does not exist.`);
-    if (!isObject(t.input) || !['none', 'hardware', 'track'].includes(t.input.kind)) bad(p + '/input', 'choice', `${who}: unknown kind of input.`);
+    if (!isObject(t.input) || !['none', 'hardware', 'track', 'deviceOutput', 'midi'].includes(t.input.kind)) bad(p + '/input', 'choice', `${who}: unknown kind of input.`);
+    else if (t.input.kind === 'deviceOutput') {
+      const x = t.input;
+      if (!byId.has(x.track)) bad(p + '/input', 'exists', `${who} takes an output of an instrument on a track that does not exist.`);
+      else if (x.track === t.id) bad(p + '/input', 'self', `${who} takes an output of its own.`);
+      if (typeof x.slot !== 'string' || x.slot.length > 80) bad(p + '/input/slot', 'id', `${who}: the instrument that it listens to needs an id.`);
+      if (!Number.isInteger(x.output) || x.output < 1 || x.output > 64) bad(p + '/input/output', 'range', `${who}: an instrument’s outputs are numbered from 1 to 64.`);
+      if (!['stereo', 'left', 'right', 'sum'].includes(x.take)) bad(p + '/input/take', 'choice', `${who} takes an output in stereo, left, right or summed.`);
+    } else if (t.input.kind === 'midi') {
+      address(t.input, p + '/input', who);
+      const f = t.input.filter;
+      if (f !== undefined && !(isObject(f) && key(f.low) && key(f.high) && f.low <= f.high && typeof f.controllers === 'boolean')) bad(p + '/input/filter', 'range', `${who}: a MIDI filter goes from a lower to a higher key (0–127).`);
+    }
+    list(t.notes ?? [], p + '/notes', (c, q) => {
+      unique(c.id, q);
+      text(c.name, q + '/name', `${who}: name of the notes`, 200, bad);
+      number(c.start, 0, 100000, q + '/start', `${who}: start of the notes (quarters)`, bad);
+      number(c.length, 0, 100000, q + '/length', `${who}: length of the notes (quarters)`, bad);
+      const size = (Array.isArray(c.notes) ? c.notes.length : 0) + (Array.isArray(c.controllers) ? c.controllers.length : 0);
+      if (!Array.isArray(c.notes) || !Array.isArray(c.controllers) || size > 50000) bad(q, 'size', `${who}: a clip holds at most 50,000 notes and controllers.`);
+      else {
+        if (!c.notes.every((n) => isObject(n) && time(n.at) && time(n.length) && channel(n.channel) && key(n.key) && key(n.velocity) && n.velocity > 0)) bad(q + '/notes', 'note', `${who}: a note has a time, a length, a channel from 1 to 16, a key from 0 to 127 and a velocity from 1 to 127.`);
+        if (!c.controllers.every((x) => isObject(x) && time(x.at) && channel(x.channel) && key(x.number) && key(x.value))) bad(q + '/controllers', 'controller', `${who}: a controller has a time, a channel from 1 to 16, a number and a value from 0 to 127.`);
+      }
+    });
+    if (t.printed !== undefined && !(isObject(t.printed) && isObject(t.printed.input) && typeof t.printed.clip === 'string' && isObject(t.printed.instrument))) bad(p + '/printed', 'object', `${who}: what was printed needs the input that it goes back to.`);
 
     list(t.sends, p + '/sends', (x, q) => {
       unique(x.id, q);
@@ -92,12 +117,18 @@ export function validateSession(session: unknown): Problem[] {
   return out;
 
   function target(o: Track['output'], path: string, what: string, t: Track) {
-    if (!isObject(o) || !['none', 'track', 'hardware'].includes(o.kind)) { bad(path, 'choice', `${what}: unknown kind of output.`); return; }
+    if (!isObject(o) || !['none', 'track', 'hardware', 'midi'].includes(o.kind)) { bad(path, 'choice', `${what}: unknown kind of output.`); return; }
+    if (o.kind === 'midi') { address(o, path, what); if (t.role !== 'midi') bad(path, 'choice', `${what}: only a MIDI track sends notes.`); }
     if (o.kind !== 'track') return;
     const far = byId.get(o.track);
     if (!far) bad(path, 'exists', `${what} goes to a track that does not exist.`);
     else if (o.track === t.id) bad(path, 'self', `${what} goes to itself.`);
     else if (!['bus', 'return', 'folder', 'master', 'audio'].includes(far.role)) bad(path, 'output-target', `${what} goes to “${far.name}”, which takes no sound.`);
+  }
+
+  function address(a: { port: unknown; channel: unknown }, path: string, what: string) {
+    if (!['A', 'B', 'C', 'D'].includes(a.port as string)) bad(path + '/port', 'choice', `${what}: a MIDI port is A, B, C or D.`);
+    if (a.channel !== 0 && !channel(a.channel)) bad(path + '/channel', 'range', `${what}: a MIDI channel goes from 1 to 16; 0 is all of them.`);
   }
 
   function slot(d: Slot, path: string, who: string, depth: number) {
@@ -175,6 +206,11 @@ export function validateSession(session: unknown): Problem[] {
 
 type Bad = (path: string, rule: string, message: string) => void;
 const isObject = (v: unknown): v is Record<string, unknown> => typeof v === 'object' && v !== null && !Array.isArray(v);
+
+const whole = (v: unknown, low: number, high: number): v is number => Number.isInteger(v) && (v as number) >= low && (v as number) <= high;
+const key = (v: unknown): v is number => whole(v, 0, 127);
+const channel = (v: unknown): v is number => whole(v, 1, 16);
+const time = (v: unknown): v is number => typeof v === 'number' && v >= 0 && v <= 100000;
 
 function number(v: unknown, min: number, max: number, path: string, what: string, bad: Bad) {
   if (typeof v !== 'number' || !Number.isFinite(v)) bad(path, 'number', `${what} is a number.`);

@@ -1,4 +1,4 @@
-import { DEVICE_TYPES, createDevice, createSend, createSession, createTrack, masterOf, type Device, type Params, type Session, type Slot, type Sound, type Track } from '../../core/index.ts';
+import { DEVICE_TYPES, createDevice, createSend, createSession, createTrack, masterOf, type Device, type NoteClip, type Params, type Session, type Slot, type Sound, type Track } from '../../core/index.ts';
 
 const { PI, abs, cos, hypot, imul, log10, max, random, round, sin, sqrt } = Math;
 
@@ -14,6 +14,10 @@ export function sessionWith(tracks: Partial<Track>[], over: Partial<Session> = {
 export const device = (type: string, params: Params = {}, over: Partial<Device> = {}) => createDevice(type, params, over);
 export const send = (to: string, level = 0, over = {}) => createSend(to, { level, ...over });
 export const clipOf = (media = 'x', length = 1000) => ({ id: 'clip-' + media + random().toString(36).slice(2, 8), media, start: 0, offset: 0, length, gain: 0 });
+/** written notes in quarters; channel 10 (percussion) unless told, each a quarter long */
+export const noteClip = (notes: { at: number; key: number; velocity?: number; length?: number; channel?: number }[], over: { length?: number; channel?: number; controllers?: { at: number; number: number; value: number }[] } = {}): NoteClip => ({
+  id: 'notes-' + random().toString(36).slice(2, 8), name: 'Notes', start: 0, length: over.length ?? 8, notes: notes.map((n) => ({ channel: over.channel ?? 10, velocity: 100, length: 1, ...n })), controllers: (over.controllers ?? []).map((c) => ({ channel: over.channel ?? 10, ...c })),
+});
 /** a session's media entry for a made-up sound, so that validation is content */
 export const mediaRef = (id = 'x', frames = 48000) => ({ id, name: id, sampleRate: 48000, channels: 2 as const, frames });
 

@@ -1,0 +1,118 @@
+import { Ramp, dbToGain } from './math.ts';
+import { doubles } from './kernels/index.ts';
+import { choice, decibels, type DeviceContext, type ParamSpec, type Processor } from './spec.ts';
+import type { MidiAddress, Params } from '../model/types.ts';
+
+/** One part of an instrument: what can be played by itself and has an output. */
+export interface InstrumentPart {
+  /** beginning of its values' ids: "p3" */
+  id: string;
+  name: string;
+  /** a microphone picks up every part; it is not played by itself */
+  kind: 'part' | 'mic';
+  /** the value that holds its output, and what it says: "main", "3", "3L" */
+  outParam: string;
+  out: string;
+  /** MIDI key that plays it alone */
+  key: number;
+  pan: number;
+  /** of a part with a channel of its own */
+  address?: MidiAddress;
+  /** controller numbers that it listens to: the value's id, what it moves, the number */
+  controllers?: { param: string; label: string; number: number; usual: number }[];
+}
+
+/** What makes a device type an instrument. */
+export interface InstrumentType {
+  /** separate stereo outputs beside the main one */
+  outputs: number;
+  parts(params: Params): InstrumentPart[];
+  /** the value that trims an output before the faders; 0 is the main one */
+  trim(pair: number): string | null;
+}
+
+/** One layer of a pattern: whole steps of a sixteenth. */
+export interface PatternLayer { channel: number; /** for each step: velocity 0–127 */ steps: number[]; /** key of each hit in turn */ keys: number[]; /** share of a step that a note lasts */ gate: number }
+
+export const NOTE_OFF = 0, NOTE_ON = 1, CONTROL = 2, ALL_OFF = 3, HIT = 4;
+
+/** Events of one block, in order of frames. `port` is the place in MIDI_PORTS. A HIT plays part `a` whatever its channel is. */
+export class EventBuffer {
+  static readonly SIZE = 1024;
+  count = 0;
+  readonly frame = new Int32Array(EventBuffer.SIZE);
+  readonly type = new Uint8Array(EventBuffer.SIZE);
+  readonly port = new Uint8Array(EventBuffer.SIZE);
+  readonly channel = new Uint8Array(EventBuffer.SIZE);
+  readonly a = new Uint8Array(EventBuffer.SIZE);
+  readonly b = new Uint8Array(EventBuffer.SIZE);
+
+  /** Puts an event at its place by frame; behind those of the same frame, except that ends come before beginnings. More than fit are left out. */
+  push(frame: number, type: number, port: number, channel: number, a: number, b: number): void {
+    if (this.count >= EventBuffer.SIZE) return;
+    let i = this.count++;
+    while (i > 0 && (this.frame[i - 1] > frame || (this.frame[i - 1] === frame && type === NOTE_OFF && this.type[i - 1] === NOTE_ON))) { this.copy(i - 1, i); i--; }
+    this.frame[i] = frame; this.type[i] = type; this.port[i] = port; this.channel[i] = channel; this.a[i] = a; this.b[i] = b;
+  }
+  private copy(from: number, to: number): void {
+    this.frame[to] = this.frame[from]; this.type[to] = this.type[from]; this.port[to] = this.port[from]; this.channel[to] = this.channel[from]; this.a[to] = this.a[from]; this.b[to] = this.b[from];
+  }
+}
+
+/** A processor that plays. Its main output is added to what passes through; its separate outputs stand in `outputs` until the next block. */
+export interface InstrumentProcessor extends Processor {
+  events: EventBuffer;
+  outputs: { l: Float64Array; r: Float64Array }[];
+}
+export const isInstrument = (p: Processor): p is InstrumentProcessor => 'outputs' in p;
+
+export const OUTPUTS = 16;
+const place = (pair: number) => [{ id: String(pair), label: `${pair} stereo` }, { id: `${pair}L`, label: `${pair} left` }, { id: `${pair}R`, label: `${pair} right` }];
+/** Choices of an output: the main one, every pair, and its halves. */
+export const outChoice = (id: string, label: string, group: string, outputs: number, def = 'main'): ParamSpec =>
+  choice(id, label, group, [{ id: 'main', label: 'Main' }, ...Array.from({ length: outputs }, (_, i) => place(i + 1)).flat()], def);
+export const trims = (outputs: number): ParamSpec[] =>
+  Array.from({ length: outputs + 1 }, (_, i) => decibels(`t${i}`, i ? `Trim of output ${i}` : 'Trim of the main output', 'Outputs', -36, 36, 0, { step: 0.1 }));
+
+/** An output as it is stored: "main", "3", "3L", "3R". Pair 0 is the main output; a half takes the whole part in mono. */
+export interface OutPlace { pair: number; side: 'both' | 'left' | 'right' }
+export function outPlace(out: string): OutPlace {
+  const m = /^(\d+)([LR]?)$/.exec(out);
+  return m ? { pair: Number(m[1]), side: m[2] === 'L' ? 'left' : m[2] === 'R' ? 'right' : 'both' } : { pair: 0, side: 'both' };
+}
+
+/** The outputs of an instrument while it runs, with their trims. */
+export class OutputBank {
+  readonly outputs: { l: Float64Array; r: Float64Array }[];
+  readonly mainL: Float64Array;
+  readonly mainR: Float64Array;
+  private readonly trims: Ramp[];
+  private readonly glide: number;
+  private readonly all: { l: Float64Array; r: Float64Array }[];
+  constructor(count: number, ctx: DeviceContext) {
+    this.mainL = doubles(ctx.maxBlock);
+    this.mainR = doubles(ctx.maxBlock);
+    this.outputs = Array.from({ length: count }, () => ({ l: doubles(ctx.maxBlock), r: doubles(ctx.maxBlock) }));
+    this.all = [{ l: this.mainL, r: this.mainR }, ...this.outputs];
+    this.trims = this.all.map(() => new Ramp(1));
+    this.glide = Math.round(ctx.sampleRate * 0.01);
+  }
+  set(params: Params, immediate: boolean): void { this.trims.forEach((t, i) => t.to(dbToGain((params[`t${i}`] as number) ?? 0), immediate ? 0 : this.glide)); }
+  clear(n: number): void { for (let k = 0; k < this.all.length; k++) { this.all[k].l.fill(0, 0, n); this.all[k].r.fill(0, 0, n); } }
+  /** Left and right buffer of a place; the same one twice for a half. */
+  left(t: OutPlace): Float64Array { const o = this.all[t.pair < this.all.length ? t.pair : 0]; return t.side === 'right' ? o.r : o.l; }
+  right(t: OutPlace): Float64Array { const o = this.all[t.pair < this.all.length ? t.pair : 0]; return t.side === 'left' ? o.l : o.r; }
+  /** Trims every output and adds the main one to what passes through. */
+  finish(l: Float64Array, r: Float64Array, n: number): void {
+    for (let k = 0; k < this.all.length; k++) {
+      const t = this.trims[k], o = this.all[k];
+      if (t.value === 1 && t.left === 0) continue;
+      const from = t.value;
+      t.advance(n);
+      const step = (t.value - from) / n;
+      for (let i = 0; i < n; i++) { const g = from + step * (i + 1); o.l[i] *= g; o.r[i] *= g; }
+    }
+    const ml = this.mainL, mr = this.mainR;
+    for (let i = 0; i < n; i++) { l[i] += ml[i]; r[i] += mr[i]; }
+  }
+}
