@@ -13,8 +13,11 @@ export interface InstrumentPart {
   /** the value that holds its output, and what it says: "main", "3", "3L" */
   outParam: string;
   out: string;
-  /** MIDI key that plays it alone */
+  /** MIDI key that plays it alone, and its number for a strike without a key */
   key: number;
+  strike: number;
+  /** what it sounds like: decides what it is put together with */
+  sound: string;
   pan: number;
   /** of a part with a channel of its own */
   address?: MidiAddress;

@@ -12,7 +12,7 @@ export const keys = defineDevice({
   type: 'keys', label: 'Keys', summary: 'A keyboard instrument: piano, organ, concertina and others.', hasKey: false, picture: 'pads',
   params: [choice('sound', 'Sound', 'Sound', TONES.filter((t) => t.id !== 'bass'), 'piano'), ...envelope(), decibels('level', 'Level', 'Level', -60, 24, 0, { step: 0.1 }), { id: 'pan', label: 'Pan', group: 'Level', kind: 'number', unit: 'pan', min: -100, max: 100, default: 0, taper: 'linear', step: 1 }],
   latency: () => 0,
-  instrument: { outputs: 0, parts: (p) => [{ id: 'keys', name: TONES.find((t) => t.id === p.sound)?.label ?? 'Keys', kind: 'part', outParam: '', out: 'main', key: 60, pan: p.pan as number }], trim: () => 'level' },
+  instrument: { outputs: 0, parts: (p) => [{ id: 'keys', name: TONES.find((t) => t.id === p.sound)?.label ?? 'Keys', kind: 'part', outParam: '', out: 'main', key: 60, strike: 0, sound: String(p.sound), pan: p.pan as number }], trim: () => 'level' },
   create: (params, ctx) => new ToneProcessor(params, ctx, 0),
 });
 
@@ -26,7 +26,7 @@ export const bass = defineDevice({
   latency: () => 0,
   instrument: {
     outputs: 2,
-    parts: (p) => ([['clean', 'Clean'], ['dirty', 'Driven']] as const).map(([id, name]) => ({ id, name, kind: 'part', outParam: `${id}.out`, out: String(p[`${id}.out`]), key: 40, pan: 0 })),
+    parts: (p) => ([['clean', 'Clean'], ['dirty', 'Driven']] as const).map(([id, name], i) => ({ id, name, kind: 'part', outParam: `${id}.out`, out: String(p[`${id}.out`]), key: 40, strike: i, sound: id, pan: 0 })),
     trim: (pair) => `t${pair}`,
   },
   create: (params, ctx) => new ToneProcessor(params, ctx, 2),

@@ -6,6 +6,8 @@ import { Ramp, dbToGain } from './math.ts';
 import { choice, decibels, defineDevice, percent, wholeNumber, words, type DeviceContext } from './spec.ts';
 import type { Params } from '../model/types.ts';
 
+const { PI, abs, cos, max, min, round, sin } = Math;
+
 export const KIT_PARTS = 16;
 /** Names, sounds, keys (General MIDI Level 1 percussion keys, from memory), level and pan of the parts as they come. */
 const START: [name: string, sound: string, key: number, level: number, pan: number][] = [
@@ -35,8 +37,8 @@ export const kit = defineDevice({
   instrument: {
     outputs: OUTPUTS,
     parts: (p) => [
-      ...numbers.map((i) => `p${i + 1}`).filter((k) => p[`${k}.sound`] !== 'none').map((id) => ({ id, name: String(p[`${id}.name`]), kind: 'part' as const, outParam: `${id}.out`, out: String(p[`${id}.out`]), key: p[`${id}.key`] as number, pan: p[`${id}.pan`] as number })),
-      ...MICS.filter(([id]) => (p[`${id}.level`] as number) > -60 && (p.bleed as number) > 0).map(([id, name]) => ({ id, name, kind: 'mic' as const, outParam: `${id}.out`, out: String(p[`${id}.out`]), key: -1, pan: 0 })),
+      ...numbers.map((i) => `p${i + 1}`).filter((k) => p[`${k}.sound`] !== 'none').map((id) => ({ id, name: String(p[`${id}.name`]), kind: 'part' as const, outParam: `${id}.out`, out: String(p[`${id}.out`]), key: p[`${id}.key`] as number, strike: Number(id.slice(1)) - 1, sound: String(p[`${id}.sound`]), pan: p[`${id}.pan`] as number })),
+      ...MICS.filter(([id]) => (p[`${id}.level`] as number) > -60 && (p.bleed as number) > 0).map(([id, name]) => ({ id, name, kind: 'mic' as const, outParam: `${id}.out`, out: String(p[`${id}.out`]), key: -1, strike: -1, sound: id, pan: 0 })),
     ],
     trim: (pair) => `t${pair}`,
   },
@@ -71,7 +73,7 @@ class KitProcessor implements InstrumentProcessor {
 
   constructor(params: Params, ctx: DeviceContext) {
     this.fs = ctx.sampleRate;
-    this.glide = Math.round(ctx.sampleRate * 0.01);
+    this.glide = round(ctx.sampleRate * 0.01);
     this.bank = new OutputBank(OUTPUTS, ctx);
     this.outputs = this.bank.outputs;
     const nothing = new Float32Array(0);
@@ -80,7 +82,7 @@ class KitProcessor implements InstrumentProcessor {
     [this.overL, this.overR, this.roomL, this.roomR] = [0, 1, 2, 3].map(() => doubles(ctx.maxBlock));
     // overheads hang about 0.9 m above the kit
     this.over = new StereoDelay(ctx.sampleRate, ctx.maxBlock);
-    this.over.set(Math.round(0.0026 * ctx.sampleRate), true);
+    this.over.set(round(0.0026 * ctx.sampleRate), true);
     this.room = new Room(ctx.sampleRate);
     this.set(params, true);
   }
@@ -93,15 +95,15 @@ class KitProcessor implements InstrumentProcessor {
       part.sound = drumSound(part.id, this.fs);
       part.key = p[`${k}.key`] as number;
       part.out = outPlace(String(p[`${k}.out`]));
-      const g = dbToGain(p[`${k}.level`] as number), a = (((p[`${k}.pan`] as number) / 100 + 1) * Math.PI) / 4;
+      const g = dbToGain(p[`${k}.level`] as number), a = (((p[`${k}.pan`] as number) / 100 + 1) * PI) / 4;
       part.mono.to(g, samples);
-      part.l.to(g * Math.cos(a), samples);
-      part.r.to(g * Math.sin(a), samples);
-      const b = BLEED[part.id], amount = (p.bleed as number) / 100, side = (((b?.at ?? 0) / 100 + 1) * Math.PI) / 4;
+      part.l.to(g * cos(a), samples);
+      part.r.to(g * sin(a), samples);
+      const b = BLEED[part.id], amount = (p.bleed as number) / 100, side = (((b?.at ?? 0) / 100 + 1) * PI) / 4;
       part.over = (b?.over ?? 0) * amount;
       part.room = (b?.room ?? 0) * amount;
-      part.overL = part.over * Math.cos(side);
-      part.overR = part.over * Math.sin(side);
+      part.overL = part.over * cos(side);
+      part.overR = part.over * sin(side);
     }
     MICS.forEach(([id], i) => { const v = p[`${id}.level`] as number; this.mics[i].gain.to(v <= -60 ? 0 : dbToGain(v), samples); this.mics[i].out = outPlace(String(p[`${id}.out`])); });
     this.bank.set(p, immediate);
@@ -113,7 +115,7 @@ class KitProcessor implements InstrumentProcessor {
     let at = 0;
     const e = this.events;
     for (let i = 0; i < e.count; i++) {
-      const frame = Math.min(n, Math.max(at, e.frame[i]));
+      const frame = min(n, max(at, e.frame[i]));
       if (frame > at) { this.sound(at, frame); at = frame; }
       if (e.type[i] === NOTE_ON) { for (let k = 0; k < this.parts.length; k++) if (this.parts[k].key === e.a[i]) this.hit(this.parts[k], e.b[i]); }
       else if (e.type[i] === HIT) { if (e.a[i] < this.parts.length) this.hit(this.parts[e.a[i]], e.b[i]); }
@@ -157,7 +159,7 @@ class KitProcessor implements InstrumentProcessor {
     for (let k = 0; k < VOICES; k++) {
       const v = this.voices[k], p = v.part;
       if (!p) continue;
-      const m = Math.min(len, v.sound.length - v.at), s = v.sound, at = v.at;
+      const m = min(len, v.sound.length - v.at), s = v.sound, at = v.at;
       const dl = this.bank.left(v.out), dr = this.bank.right(v.out), half = dl === dr;
       const gl = half ? p.mono : p.l, gr = p.r;
       let a = gl.value, b = gr.value, f = v.fade;
@@ -190,7 +192,7 @@ class Room {
   private readonly lines: Float64Array[];
   private readonly at = [0, 0, 0, 0];
   private readonly low = [0, 0, 0, 0];
-  constructor(fs: number) { this.lines = [0.0113, 0.0149, 0.0197, 0.0241].map((t) => new Float64Array(Math.round(t * fs))); }
+  constructor(fs: number) { this.lines = [0.0113, 0.0149, 0.0197, 0.0241].map((t) => new Float64Array(round(t * fs))); }
   process(l: Float64Array, r: Float64Array, n: number): void {
     const [A, B, C, D] = this.lines, low = this.low;
     let [a, b, c, d] = this.at;
@@ -206,7 +208,7 @@ class Room {
       l[i] = 0.6 * (p + s); r[i] = 0.6 * (q + t);
     }
     this.at[0] = a; this.at[1] = b; this.at[2] = c; this.at[3] = d;
-    for (let k = 0; k < 4; k++) if (Math.abs(low[k]) < 1e-12) { low[k] = 0; const line = this.lines[k]; let quiet = true; for (let i = 0; i < line.length && quiet; i += 7) quiet = Math.abs(line[i]) < 1e-12; if (quiet) line.fill(0); }
+    for (let k = 0; k < 4; k++) if (abs(low[k]) < 1e-12) { low[k] = 0; const line = this.lines[k]; let quiet = true; for (let i = 0; i < line.length && quiet; i += 7) quiet = abs(line[i]) < 1e-12; if (quiet) line.fill(0); }
   }
   reset(): void { for (const x of this.lines) x.fill(0); this.low.fill(0); }
 }

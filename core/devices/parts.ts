@@ -31,7 +31,7 @@ export const partsPlayer = defineDevice({
   instrument: {
     outputs: OUTPUTS,
     parts: (p) => numbers.map((i) => `p${i + 1}`).filter((k) => p[`${k}.sound`] !== 'none').map((id) => ({
-      id, name: String(p[`${id}.name`]), kind: 'part' as const, outParam: `${id}.out`, out: String(p[`${id}.out`]), key: Math.min(p[`${id}.high`] as number, Math.max(p[`${id}.low`] as number, 60)), pan: p[`${id}.pan`] as number,
+      id, name: String(p[`${id}.name`]), kind: 'part' as const, outParam: `${id}.out`, out: String(p[`${id}.out`]), key: Math.min(p[`${id}.high`] as number, Math.max(p[`${id}.low`] as number, 60)), strike: Number(id.slice(1)) - 1, sound: String(p[`${id}.sound`]), pan: p[`${id}.pan`] as number,
       address: { port: p[`${id}.port`] as MidiPort, channel: p[`${id}.channel`] as number },
       controllers: PLAYER_CONTROLLERS.map(([c, label, usual]) => ({ param: `${id}.${c}`, label, number: p[`${id}.${c}`] as number, usual })),
     })),

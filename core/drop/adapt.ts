@@ -1,8 +1,9 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import { controllerName, controllersIn, freeController } from '../model/handles.ts';
+import { MIDI_PORTS, addressText, freeAddresses, listenersIn, sameAddress, sentBy } from '../model/midi.ts';
 import { devicesIn, racksIn } from '../model/slots.ts';
 import { NOTES, formatValue, noteFor, noteMs } from '../model/units.ts';
-import type { ParamValue, Parts, Preset, Session, Track } from '../model/types.ts';
+import type { Device, MidiAddress, MidiPort, NoteClip, ParamValue, Parts, Preset, Session, Track } from '../model/types.ts';
 import { isUsed } from './capture.ts';
 import { words } from './ends.ts';
 import { partsOf } from './parts.ts';
@@ -43,6 +44,62 @@ export function planPorts(session: Session, preset: Preset, tracks: Track[], par
   return out;
 }
 
+/**
+ * MIDI addresses that something in the session already listens on: what arrives moves to free channels of the same port, or as a whole to a port where all its channels are free. Lines that send and lines that
+ * listen move together.
+ */
+function planMidi(session: Session, arriving: Track[], adapt: Record<string, boolean>, facts: string[]): Adaptation[] {
+  const comes = listenersIn(arriving), sends = arriving.flatMap(sentBy);
+  const there = listenersIn(session.tracks), plays = session.tracks.filter((t) => t.state === 'on').flatMap(sentBy);
+  const clash = (a: MidiAddress) => there.find((l) => sameAddress(l, a)) ?? (sends.some((x) => sameAddress(x, a)) ? plays.find((x) => sameAddress(x, a)) : undefined);
+  const who = (a: MidiAddress) => { const l = there.find((x) => sameAddress(x, a)); return l ? `${l.name} already listens to ${addressText(a)}` : `a MIDI line here already plays on ${addressText(a)}`; };
+  const out: Adaptation[] = [];
+  for (const port of MIDI_PORTS) {
+    const used = [...new Map([...comes, ...sends].filter((a) => a.port === port).map((a) => [a.channel, { port, channel: a.channel }])).values()].sort((a, b) => a.channel - b.channel);
+    const taken = used.filter(clash);
+    if (!taken.length) continue;
+    const open = freeAddresses([...there, ...plays, ...comes, ...sends, ...out.map((a) => parse(String(a.to)))]).filter((a) => a.port === port);
+    const names = (a: MidiAddress) => [...new Set([...comes.filter((l) => sameAddress(l, a)).map((l) => l.part?.name ?? l.device.name), ...arriving.filter((t) => sentBy(t).some((x) => sameAddress(x, a))).map((t) => t.name)])].slice(0, 3).join(', ');
+    const add = (path: string, label: string, from: string, to: string, fromText: string, toText: string, reason: string) => { out.push({ path, label, from, to, fromText, toText, reason, on: adapt[path] ?? true }); };
+    const all = arriving.some((t) => t.input.kind === 'midi' && t.input.port === port && t.input.channel === 0 && comes.some((l) => l.track === t.id && !l.part));
+    if (!all && open.length >= taken.length) { taken.forEach((a, i) => add(`midi/${port}/${a.channel}`, `${names(a)} · MIDI channel`, key(a), key(open[i]), addressText(a), addressText(open[i]), who(a))); continue; }
+    const busy = [...there, ...plays, ...comes.filter((l) => l.port !== port), ...out.map((a) => parse(String(a.to)))];
+    const other = MIDI_PORTS.find((p) => p !== port && !used.some((a) => busy.some((b) => b.port === p && b.channel === a.channel)));
+    if (other) add(`midi/${port}`, `${names(taken[0])}${used.length > 1 ? ' and what plays with it' : ''} · MIDI port`, port, other, `port ${port}`, `port ${other}`, `${who(taken[0])}${taken.length > 1 ? `, and ${taken.length - 1} more channels are taken` : ''}`);
+    else facts.push(`${who(taken[0])}, and no port has all ${used.length} channels free: both will hear the same notes until one of them is moved.`);
+  }
+  return out;
+}
+const key = (a: MidiAddress) => `${a.port}${a.channel}`;
+const parse = (text: string): MidiAddress => ({ port: text[0] as MidiPort, channel: Number(text.slice(1)) || 0 });
+
+/** Where an address of the preset is in the session, after the moves of a drop. Channel 0 (all) moves with its port only. */
+export function movedAddress(adaptations: readonly Adaptation[], a: MidiAddress): MidiAddress {
+  const one = adaptations.find((x) => x.on && x.path === `midi/${a.port}/${a.channel}`);
+  if (one) return parse(String(one.to));
+  const port = adaptations.find((x) => x.on && x.path === `midi/${a.port}`);
+  return port ? { ...a, port: port.to as MidiPort } : a;
+}
+
+/** Values of a device that stand for MIDI addresses and move with them: parts with channels of their own, layers of a pattern that keeps its channels. */
+export function movedParams(adaptations: readonly Adaptation[], t: Track, d: Device): Record<string, ParamValue> {
+  const out: Record<string, ParamValue> = {};
+  if (!adaptations.some((a) => a.on && a.path.startsWith('midi/'))) return out;
+  const spec = DEVICE_TYPES[d.type];
+  const set = (param: string, v: ParamValue) => { if (d.params[param] !== v) out[param] = v; };
+  for (const p of spec.instrument?.parts(d.params) ?? []) if (p.address) { const to = movedAddress(adaptations, p.address); set(`${p.id}.port`, to.port); set(`${p.id}.channel`, to.channel); }
+  if (spec.pattern && t.output.kind === 'midi' && t.output.channel === 0) for (const ps of spec.params) if (/^l\d\.channel$/.test(ps.id)) set(ps.id, movedAddress(adaptations, { port: t.output.port, channel: d.params[ps.id] as number }).channel);
+  return out;
+}
+
+/** Written notes on the channels that they move to. */
+export function movedNotes(adaptations: readonly Adaptation[], t: Track): NoteClip[] | undefined {
+  const out = t.output;
+  if (out.kind !== 'midi' || out.channel !== 0 || !t.notes) return t.notes;
+  const to = (channel: number) => movedAddress(adaptations, { port: out.port, channel }).channel;
+  return t.notes.map((c) => ({ ...c, notes: c.notes.map((n) => ({ ...n, channel: to(n.channel) })), controllers: c.controllers.map((x) => ({ ...x, channel: to(x.channel) })) }));
+}
+
 export function planAdaptations(session: Session, preset: Preset, arriving: Track[], parts: Parts, ends: EndPlan[], adapt: Record<string, boolean>, facts: string[]): Adaptation[] {
   const out: Adaptation[] = [];
   const spares = preset.content.spares.filter((s) => ends.some((e) => e.chosen === 'spare' && e.end.spare === s.id));
@@ -59,6 +116,8 @@ export function planAdaptations(session: Session, preset: Preset, arriving: Trac
     const path = `${t.id}/${h.id}/cc`;
     out.push({ path, label: `${t.name} · ${rack.name} · ${h.name} · controller`, from: h.cc, to, fromText: controllerName(h.cc), toText: controllerName(to), reason: `${controllerName(h.cc)} already moves a handle in this session`, on: adapt[path] ?? true });
   }
+  // a line that keeps its own input here, or a new session, moves nothing
+  out.push(...planMidi(session, arriving.filter((t) => partsOf(preset, t, parts).includes('input') || t.role === 'midi'), adapt, facts));
   for (const t of tracks) for (const d of devicesIn(t.chain)) {
     const spec = DEVICE_TYPES[d.type];
     const add = (param: string, to: ParamValue, reason: string) => {

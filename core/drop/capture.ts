@@ -1,6 +1,7 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import { createTrack, trackOf } from '../model/create.ts';
 import { clone, hashOf, same } from '../model/json.ts';
+import { unprint } from '../model/print.ts';
 import { devicesIn, findSlot, mapSlots, renewSlot } from '../model/slots.ts';
 import type { Device, Id, LooseEnd, Parts, Preset, PresetContent, Requirements, Session, Slot, StarterSettings, Track } from '../model/types.ts';
 import { USUAL_PARTS } from './parts.ts';
@@ -49,9 +50,11 @@ export interface CaptureOptions {
 /**
  * Makes a preset's content from tracks of a session. Connections inside the selection stay connections; every one that leaves it becomes a loose end that names the far side, unless it is cut. Ids become
  * local and depend on the order only, so that capturing the same settings twice gives the same content hash.
+ * What was printed is saved as it was before.
  * @throws when nothing was chosen, or the master together with other tracks
  */
-export function capture(session: Session, trackIds: Id[], options: CaptureOptions = {}): Captured {
+export function capture(printed: Session, trackIds: Id[], options: CaptureOptions = {}): Captured {
+  const session = unprint(printed);
   const parts = options.parts ?? USUAL_PARTS;
   const wanted = new Set(trackIds);
   const chosen = session.tracks.filter((t) => wanted.has(t.id));
@@ -103,17 +106,23 @@ export function capture(session: Session, trackIds: Id[], options: CaptureOption
       out.output = t.output.kind !== 'track' ? clone(t.output) : to ? { kind: 'track', track: to } : { kind: 'none' };
     }
     if (has('input')) {
-      const from = t.input.kind === 'track' ? tie('input', t.input.track, t) : null;
-      out.input = t.input.kind !== 'track' ? clone(t.input) : from ? { ...t.input, track: from } : { kind: 'none' };
+      const far = t.input.kind === 'track' || t.input.kind === 'deviceOutput' ? t.input : null;
+      const from = far ? tie('input', far.track, t) : null;
+      out.input = !far ? clone(t.input) : from ? { ...far, track: from } : { kind: 'none' };
     }
     if (has('folder') && t.folder) out.folder = tie('folder', t.folder, t);
     if (has('colour')) out.colour = t.colour;
     if (has('note')) out.note = t.note;
     out.soloSafe = t.soloSafe;
     out.state = t.state;
-    if (has('clips')) out.clips = t.clips.map((c) => ({ ...clone(c), id: named(c.id, 'clp') }));
+    if (has('clips')) {
+      out.clips = t.clips.map((c) => ({ ...clone(c), id: named(c.id, 'clp') }));
+      if (t.notes?.length) out.notes = t.notes.map((c) => ({ ...clone(c), id: named(c.id, 'nts') }));
+    }
     return out;
   });
+  // an instrument that stays outside is known by its track alone
+  for (const t of tracks) if (t.input.kind === 'deviceOutput') t.input = { ...t.input, slot: t.input.track.startsWith('end') ? '' : (ids[t.input.slot] ?? '') };
   const used = new Set(tracks.flatMap((t) => t.clips.map((c) => c.media)));
   const content: PresetContent = { tracks, parts: [...parts], looseEnds: ends, spares, media: session.media.filter((m) => used.has(m.id)).map(clone), ...(Object.keys(trackParts).length ? { trackParts } : {}) };
   if (options.whole) content.session = settingsOf(session);

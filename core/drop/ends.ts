@@ -1,4 +1,6 @@
+import { DEVICE_TYPES } from '../devices/index.ts';
 import { masterOf } from '../model/create.ts';
+import { instrumentsOn } from '../model/midi.ts';
 import { hashOf } from '../model/json.ts';
 import { devicesIn } from '../model/slots.ts';
 import type { Id, LooseEnd, Parts, Preset, Session, Slot, Track } from '../model/types.ts';
@@ -11,7 +13,7 @@ export function usesEnd(t: Track, e: LooseEnd, parts: Parts): boolean {
   if (e.kind === 'key') return devicesIn(t.chain).some((d) => d.key.kind === 'track' && d.key.track === e.id);
   if (e.kind === 'folder') return t.folder === e.id;
   const far = e.kind === 'output' ? t.output : t.input;
-  return far.kind === 'track' && far.track === e.id;
+  return (far.kind === 'track' || far.kind === 'deviceOutput') && far.track === e.id;
 }
 
 /** Choices for all loose ends; two far sides of one name do not land on the same track by themselves when there is a second that fits as well. */
@@ -35,9 +37,10 @@ function planEnd(session: Session, preset: Preset, end: LooseEnd, wanted: string
   const spare = preset.content.spares.find((s) => s.id === end.spare);
   const self = place.kind === 'onto' ? place.track : null;
   const choices: Choice[] = [];
+  const outputs = end.kind === 'input' ? outputsOf(preset, end) : 0;
   const master = masterOf(session);
   for (const t of session.tracks) {
-    if (t.id === self || t.role === 'master' || !fits(end, t)) continue;
+    if (t.id === self || t.role === 'master' || !fits(end, t) || (outputs > 0 && !instrumentFor(t, outputs))) continue;
     const [score, reason] = likeness(session, preset, end, spare, t);
     choices.push({ id: `track:${t.id}`, kind: 'track', track: t.id, label: t.name, reason, score });
   }
@@ -52,6 +55,11 @@ function planEnd(session: Session, preset: Preset, end: LooseEnd, wanted: string
   const decided = wanted !== undefined && choices.some((x) => x.id === wanted);
   return { end, choices, chosen: decided ? wanted : choices[0].id, decided };
 }
+
+/** The highest output that the preset's lines take of an instrument at a loose end; 0 when it is a plain input. */
+const outputsOf = (preset: Preset, end: LooseEnd): number => Math.max(0, ...preset.content.tracks.map((t) => (t.input.kind === 'deviceOutput' && t.input.track === end.id ? t.input.output : 0)));
+/** The first instrument on a track with at least that many outputs. */
+export const instrumentFor = (t: Track, outputs: number): Id | null => instrumentsOn(t).find((i) => DEVICE_TYPES[i.device.type].instrument!.outputs >= outputs)?.device.id ?? null;
 
 function fits(end: LooseEnd, t: Track): boolean {
   if (end.kind === 'folder') return t.role === 'folder';

@@ -1,7 +1,8 @@
 import { render } from '../engine/render.ts';
 import type { Sound } from '../engine/node.ts';
-import { createSession, masterOf, trackOf } from '../model/create.ts';
+import { createSession, createTrack, masterOf, trackOf } from '../model/create.ts';
 import { clone } from '../model/json.ts';
+import { MIDI_PORTS, instrumentsOn } from '../model/midi.ts';
 import { findSlot, mapDevices } from '../model/slots.ts';
 import type { Id, Preset, Session, Track } from '../model/types.ts';
 import type { DropPlan } from './plan.ts';
@@ -31,6 +32,19 @@ export function testSignal(sampleRate: number, seconds = 3): Sound {
   return { l, r };
 }
 
+/** Notes that strike every part of the instruments in turn, on the addresses that they listen to; a tenth of a second apart whatever the tempo is. */
+function struck(tracks: Track[], name: string, tempo: number): Track[] {
+  const step = tempo / 600;
+  return tracks.flatMap(instrumentsOn).flatMap(({ track, parts }, k) => {
+    const input = track.input;
+    if (input.kind !== 'midi') return [];
+    const notes = parts.filter((p) => p.kind === 'part').map((p, i) => ({ at: i * step, length: step * 0.8, key: p.key, velocity: 100, port: p.address?.port ?? input.port, channel: p.address?.channel ?? (input.channel || 1) }));
+    return MIDI_PORTS.filter((port) => notes.some((n) => n.port === port)).map((port) => createTrack('midi', {
+      id: `null-${name}-${k}-${port}`, output: { kind: 'midi', port, channel: 0 }, notes: [{ id: `null-notes-${name}-${k}-${port}`, name: 'test', start: 0, length: 1000, controllers: [], notes: notes.filter((n) => n.port === port).map(({ port: _p, ...n }) => n) }],
+    }));
+  });
+}
+
 /**
  * Renders the preset alone, as it was saved, and the dropped lines inside the session, from the same signal, and compares every line's output after its fader. Values that were adapted are
  * different sound and show as a residual in dB; with nothing adapted the two are equal sample for sample. Lines of a rig are heard together, with the keys, sends and buses between them; what lies outside
@@ -44,12 +58,13 @@ export async function nullTest(session: Session, preset: Preset, plan: DropPlan,
   if (pairs.length < alone.length || !pairs.length) throw new Error('The dropped line is not in the session any more.');
   const media = [{ id: 'null-test', name: 'test signal', sampleRate: session.sampleRate, channels: 2 as const, frames: signal.l.length }];
   const sources = pairs.filter((p) => ['audio', 'instrument', 'midi'].includes(p.local.role)).length;
-  // where nothing makes a sound of its own, each line is given the signal
-  const sounds = (t: Track) => sources === 0 || ['audio', 'instrument', 'midi'].includes(t.role);
+  // where nothing makes a sound of its own, each line is given the signal; what takes an instrument's output is fed by that
+  const taken = (t: Track, ids: Set<Id>) => t.input.kind === 'deviceOutput' && ids.has(t.input.track);
+  const sounds = (t: Track) => (sources === 0 || ['audio', 'instrument'].includes(t.role)) && t.input.kind !== 'deviceOutput';
   const clips = (t: Track, n: number): Track['clips'] => (sounds(t) ? [{ id: `null-${n}`, media: 'null-test', start: 0, offset: 0, length: seconds, gain: 0 }] : []);
-  const role = (t: Track): Track['role'] => (sources === 0 && (pairs.length === 1 || t.role === 'master') ? 'audio' : t.role === 'folder' ? 'folder' : sounds(t) ? 'audio' : t.role);
+  const role = (t: Track): Track['role'] => (sources === 0 && (pairs.length === 1 || t.role === 'master') ? 'audio' : t.role);
   const among = (ids: Set<Id>) => (t: Track): Partial<Track> => ({
-    input: { kind: 'none' }, mute: false, solo: false, state: 'on', sends: t.sends.filter((s) => ids.has(s.to)), chain: mapDevices(t.chain, (d) => (d.key.kind === 'track' && !ids.has(d.key.track) ? { ...d, key: { kind: 'own' } } : d)),
+    input: taken(t, ids) ? t.input : t.role === 'instrument' ? (t.input.kind === 'midi' ? t.input : { kind: 'midi', port: 'A', channel: 0 }) : { kind: 'none' }, mute: t.role === 'midi', solo: false, state: 'on', sends: t.sends.filter((s) => ids.has(s.to)), chain: mapDevices(t.chain, (d) => (d.key.kind === 'track' && !ids.has(d.key.track) ? { ...d, key: { kind: 'own' } } : d)),
   });
 
   const bare = createSession({ sampleRate: session.sampleRate, tempo: preset.reference.tempo, panLaw: session.panLaw, media });
@@ -64,19 +79,20 @@ export async function nullTest(session: Session, preset: Preset, plan: DropPlan,
     if (!has('pan')) t.pan = there.pan;
     return { ...t, channels: there.channels, ...(onlyOne ? { sends: [] } : {}) };
   });
-  bare.tracks = [...inBare, ...bare.tracks];
+  bare.tracks = [...inBare, ...struck(inBare, 'bare', bare.tempo), ...bare.tracks];
 
   const inside: Session = {
     ...session, media: [...session.media, ...media],
     tracks: session.tracks.map((t) => {
       const i = pairs.findIndex((p) => p.there.id === t.id);
-      if (i < 0) return { ...t, solo: false, clips: [], sends: t.sends.filter((s) => !dropped.has(s.to)), output: t.output.kind === 'track' && dropped.has(t.output.track) ? { kind: 'none' as const } : t.output };
+      if (i < 0) return { ...t, solo: false, mute: t.mute || t.role === 'midi', clips: [], sends: t.sends.filter((s) => !dropped.has(s.to)), output: t.output.kind === 'track' && dropped.has(t.output.track) ? { kind: 'none' as const } : t.output };
       const local = pairs[i].local, fixed = among(dropped)(t);
       // what was dropped may stand inside a strand: it is found by id, wherever it is
       const kept = onlyOne ? local.chain.flatMap((x) => findSlot(fixed.chain!, plan.ids[x.id]) ?? []) : fixed.chain!;
       return { ...t, ...fixed, chain: kept, clips: clips(local, i), role: t.role === 'master' ? t.role : role(local), folder: null, ...(onlyOne ? { sends: [] } : {}) };
     }),
   };
+  inside.tracks.splice(-1, 0, ...struck(inside.tracks.filter((t) => dropped.has(t.id)), 'inside', session.tempo));
   const known = new Map([['null-test', signal]]);
   const half = (from: number) => (share: number) => options.onProgress?.(from + share / 2);
   const a = await render(bare, { sounds: known, to: seconds, taps: [...locals], onProgress: half(0), signal: options.signal });

@@ -5,8 +5,8 @@ import { randomIds, type IdMaker } from '../model/ids.ts';
 import { dropDeadTies } from '../model/handles.ts';
 import { chainAt, devicesIn, mapSlots, placeOf as placeIn, renewSlot, slotIds, withChainAt } from '../model/slots.ts';
 import type { Id, LooseEnd, Origin, ParamValue, Parts, Preset, Problem, Session, Slot, Track } from '../model/types.ts';
-import { planAdaptations, planPorts, planStandIns } from './adapt.ts';
-import { planEnds, usesEnd } from './ends.ts';
+import { movedAddress, movedNotes, movedParams, planAdaptations, planPorts, planStandIns } from './adapt.ts';
+import { instrumentFor, planEnds, usesEnd } from './ends.ts';
 import { LEFT_OUT } from './forms.ts';
 import { partsOf } from './parts.ts';
 
@@ -164,6 +164,8 @@ export function planDrop(session: Session, preset: Preset, options: PlanOptions 
     const instead = standIns.find((x) => x.on && x.path === `${track}/${d.id}`);
     if (instead) return createDevice(instead.type, {}, { id: d.id, name: d.name, state: d.state, key: d.key });
     const out = { ...d, params: { ...d.params } };
+    const home = arriving.find((t) => t.id === track);
+    if (home) Object.assign(out.params, movedParams(adaptations, home, d));
     for (const a of adaptations) if (a.on && a.path.startsWith(`${track}/${d.id}/`)) out.params[a.path.slice(track.length + d.id.length + 2)] = a.to;
     return out;
   })[0];
@@ -176,8 +178,9 @@ export function planDrop(session: Session, preset: Preset, options: PlanOptions 
   /** The uppermost origin: with what it takes to tell later what was changed here. */
   const rootOrigin = (local: Id, track: Id, named: Id[], takes: Parts, renamed?: string): Origin => ({
     ...originOf(local), parts: takes, ids: Object.fromEntries(named.flatMap((x) => (map[x] ? [[map[x], x]] : []))),
-    adapted: { ...openEnds(local, named, takes), ...Object.fromEntries(standIns.filter((x) => x.on && x.path.startsWith(track + '/') && named.includes(x.path.split('/')[1])).map((x) => [`${x.path.split('/')[1]}/type`, x.type])), ...Object.fromEntries(adaptations.filter((x) => x.on && x.path.startsWith(track + '/') && named.includes(x.path.split('/')[1])).map((x) => [x.path.slice(track.length + 1), x.to])), ...(renamed ? { name: renamed } : {}) },
+    adapted: { ...openEnds(local, named, takes), ...Object.fromEntries(standIns.filter((x) => x.on && x.path.startsWith(track + '/') && named.includes(x.path.split('/')[1])).map((x) => [`${x.path.split('/')[1]}/type`, x.type])), ...Object.fromEntries(adaptations.filter((x) => x.on && x.path.startsWith(track + '/') && named.includes(x.path.split('/')[1])).map((x) => [x.path.slice(track.length + 1), x.to])), ...movedHere(track, named), ...(renamed ? { name: renamed } : {}) },
   });
+  const movedHere = (track: Id, named: Id[]) => { const t = arriving.find((x) => x.id === track); return Object.fromEntries((t ? devicesIn(t.chain) : []).filter((d) => named.includes(d.id)).flatMap((d) => Object.entries(movedParams(adaptations, t!, d)).map(([p, v]) => [`${d.id}/${p}`, v]))); };
   /** Keys that listen to their own input and sends that stay out because their end was left open. */
   const openEnds = (local: Id, named: Id[], takes: Parts): Record<string, string> => {
     const t = [...c.tracks, ...c.spares].find((x) => x.id === local) ?? c.tracks[0];
@@ -226,9 +229,19 @@ export function planDrop(session: Session, preset: Preset, options: PlanOptions 
       else if (t.output.kind === 'track') { const to = end(t.output.track); out.output = to ? { kind: 'track', track: to } : { kind: 'none' }; }
       else if (t.output.kind === 'hardware') { const port = portFor('output', t.output.port); out.output = port ? { kind: 'hardware', port } : home; }
       else out.output = has('output') && !isMaster ? { kind: 'none' } : home;
+      if (t.output.kind === 'midi') out.output = { ...t.output, ...movedAddress(adaptations, t.output) };
+      if (t.input.kind === 'midi') out.input = { ...t.input, ...movedAddress(adaptations, t.input) };
       if (t.input.kind === 'track') { const from = end(t.input.track); out.input = from ? { ...t.input, track: from } : { kind: 'none' }; }
+      else if (t.input.kind === 'deviceOutput') {
+        const x = t.input, from = end(x.track), far = from && trackOf(session, from);
+        // an instrument of the session is the first one there that has the output
+        const slot = x.slot ? fresh(x.slot, 'dev') : far ? instrumentFor(far, x.output) : null;
+        out.input = from && slot ? { ...x, track: from, slot } : { kind: 'none' };
+      }
       else if (t.input.kind === 'hardware') { const port = portFor('input', t.input.port); out.input = port ? { kind: 'hardware', port } : { kind: 'none' }; }
       out.folder = t.folder ? end(t.folder) : place.kind === 'new' ? (place.folder ?? null) : null;
+      delete out.notes;
+      if (has('clips') && t.notes) out.notes = movedNotes(adaptations, t)!.map((k) => ({ ...clone(k), id: fresh(k.id, 'nts') }));
       out.clips = has('clips') ? t.clips.map((k) => ({ ...clone(k), id: fresh(k.id, 'clp') })) : [];
       if (remember) out.origin = rootOrigin(t.id, t.id, [t.id, ...idsIn(t)], takes, name === t.name ? undefined : name);
       tracks.push(out);

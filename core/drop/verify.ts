@@ -1,10 +1,12 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import { trackOf } from '../model/create.ts';
-import { canonicalJson } from '../model/json.ts';
+import { canonicalJson, same } from '../model/json.ts';
 import { controllerName } from '../model/handles.ts';
+import { addressText } from '../model/midi.ts';
 import { chainAt, placeOf } from '../model/slots.ts';
 import { formatDb, formatPan, formatValue } from '../model/units.ts';
 import type { Device, Id, Parts, Preset, Rack, Session, Slot, Track } from '../model/types.ts';
+import { movedAddress, movedNotes, movedParams } from './adapt.ts';
 import { partsOf } from './parts.ts';
 import type { DropPlan } from './plan.ts';
 
@@ -84,14 +86,22 @@ export function verifyDrop(session: Session, preset: Preset, plan: DropPlan): In
     if (has('output') && !spare) {
       const wanted = want.output.kind === 'track' ? want.output.track : null;
       if (wanted) tie(`${at}/output`, `${want.name} · output`, wanted, found?.output.kind === 'track' ? found.output.track : null);
+      else if (want.output.kind === 'midi' && whole) moved('output', want, found);
       else if (want.role !== 'master' && whole) row(`${at}/output`, `${want.name} · output`, want.output, found?.output, (v: Track['output']) => (v.kind === 'hardware' ? v.port : v.kind), portText('output', want.output, found?.output));
     }
     if (has('input') && whole && !spare) {
       if (want.input.kind === 'track') tie(`${at}/input`, `${want.name} · input`, want.input.track, found?.input.kind === 'track' ? found.input.track : null);
+      else if (want.input.kind === 'deviceOutput') {
+        const x = want.input, y = found?.input.kind === 'deviceOutput' ? found.input : null;
+        tie(`${at}/input`, `${want.name} · input`, x.track, y?.track ?? null);
+        if (y) row(`${at}/input/output`, `${want.name} · output of the instrument`, [x.slot && plan.ids[x.slot], x.output, x.take], [x.slot && y.slot, y.output, y.take], (v: [string, number, string]) => `${v[1]} ${v[2]}`);
+      } else if (want.input.kind === 'midi') moved('input', want, found);
       else row(`${at}/input`, `${want.name} · input`, want.input, found?.input, (v: Track['input']) => (v.kind === 'hardware' ? v.port : v.kind), portText('input', want.input, found?.input));
     }
     if (has('folder') && want.folder && whole) tie(`${at}/folder`, `${want.name} · folder`, want.folder, found?.folder ?? null);
     if (has('clips')) want.clips.forEach((c, i) => row(`${at}/clips/${i}`, `${want.name} · clip ${i + 1}`, { ...c, id: '' }, found?.clips[i] && { ...found.clips[i], id: '' }, () => 'clip'));
+
+    if (has('clips') && want.notes) movedNotes(plan.adaptations, want)!.forEach((c, i) => row(`${at}/notes/${i}`, `${want.name} · notes ${i + 1}`, { ...c, id: '' }, found?.notes?.[i] && { ...found.notes[i], id: '' }, () => 'notes'));
 
     for (const s of want.sends) {
       const there = found?.sends.find((x) => x.id === plan.ids[s.id]);
@@ -113,6 +123,14 @@ export function verifyDrop(session: Session, preset: Preset, plan: DropPlan): In
     const first = want.chain.length ? plan.ids[want.chain[0].id] : undefined;
     const where = found && first ? placeOf(found, first) : null;
     chain(want, at, want.name, want.chain, found && (chainAt(found, where?.container ?? found.id) ?? []));
+  }
+
+  /** An input or output by MIDI address: as it was, or moved with a reason. */
+  function moved(side: 'input' | 'output', want: Track, found: Track | undefined) {
+    const a = want[side], b = found?.[side];
+    if (a.kind !== 'midi') return;
+    const to = movedAddress(plan.adaptations, a), why = plan.adaptations.find((x) => x.on && (x.path === `midi/${a.port}/${a.channel}` || x.path === `midi/${a.port}`));
+    row(`${want.id}/${side}`, `${want.name} · ${side}`, a, b, (v: Track['input']) => (v.kind === 'midi' ? addressText(v) : v.kind), why && same({ ...a, ...to }, b) ? { verdict: 'adapted', reason: why.reason } : null);
   }
 
   function chain(t: Track, at: string, label: string, want: Slot[], found: Slot[] | undefined) {
@@ -166,10 +184,11 @@ export function verifyDrop(session: Session, preset: Preset, plan: DropPlan): In
     row(`${at}/name`, label + ' · name', want.name, found?.name, String);
     row(`${at}/state`, label + ' · state', want.state, found?.state, String);
     if (want.foreign) row(`${at}/foreign`, label + ' · third-party state', want.foreign, found?.foreign, (v: NonNullable<Device['foreign']>) => v.state?.sha256.slice(0, 12) ?? v.identifier);
+    const followed = movedParams(plan.adaptations, t, want);
     for (const p of Object.keys(want.params)) {
       const a = adaptation(`${at}/${p}`);
       const ok = a && found && canonicalJson(found.params[p]) === canonicalJson(a.to);
-      row(`${at}/${p}`, `${label} · ${spec.byId[p]?.label ?? p}`, want.params[p], found?.params[p], (v: never) => (spec.byId[p] ? formatValue(spec.byId[p], v) : String(v)), ok ? { verdict: 'adapted', reason: a.reason } : null);
+      row(`${at}/${p}`, `${label} · ${spec.byId[p]?.label ?? p}`, want.params[p], found?.params[p], (v: never) => (spec.byId[p] ? formatValue(spec.byId[p], v) : String(v)), ok ? { verdict: 'adapted', reason: a.reason } : p in followed && found?.params[p] === followed[p] ? { verdict: 'adapted', reason: 'its MIDI channel moved with its line' } : null);
     }
     const keyed = plan.parts.includes('keys') && (preset.content.trackParts?.[t.id] ?? preset.content.parts).includes('keys');
     if (want.key.kind === 'own') row(`${at}/key`, label + ' · key', want.key, found?.key, (v: Device['key']) => v.kind);

@@ -18,6 +18,15 @@ export const clipOf = (media = 'x', length = 1000) => ({ id: 'clip-' + media + r
 export const noteClip = (notes: { at: number; key: number; velocity?: number; length?: number; channel?: number }[], over: { length?: number; channel?: number; controllers?: { at: number; number: number; value: number }[] } = {}): NoteClip => ({
   id: 'notes-' + random().toString(36).slice(2, 8), name: 'Notes', start: 0, length: over.length ?? 8, notes: notes.map((n) => ({ channel: over.channel ?? 10, velocity: 100, length: 1, ...n })), controllers: (over.controllers ?? []).map((c) => ({ channel: over.channel ?? 10, ...c })),
 });
+/** a kit with nothing separate yet, played by a pattern on port A, channel 10; every id is told, so that two calls are equal */
+export function kitSession(): Session {
+  const s = sessionWith([
+    { id: 'beat', name: 'Beat', role: 'midi', output: { kind: 'midi', port: 'A', channel: 10 }, chain: [createDevice('pattern', {}, { id: 'pat' })] },
+    { id: 'kit', name: 'Deck kit', role: 'instrument', input: { kind: 'midi', port: 'A', channel: 10 }, output: { kind: 'track', track: 'master' }, chain: [createDevice('kit', {}, { id: 'k' })] },
+  ], { name: 'Kit' });
+  masterOf(s).id = 'master';
+  return s;
+}
 /** a session's media entry for a made-up sound, so that validation is content */
 export const mediaRef = (id = 'x', frames = 48000) => ({ id, name: id, sampleRate: 48000, channels: 2 as const, frames });
 

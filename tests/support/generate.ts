@@ -27,10 +27,10 @@ const anySlot = (depth = 0): fc.Arbitrary<Slot> => fc.tuple(fc.integer({ min: 0,
 });
 
 const NAMES = ['Lead voice', 'Choir', 'Plate', 'Slap', 'Voice bus', 'Bright plate', 'Bass', 'Hall'];
-interface Sketch { name: string; level: number; pan: number; mono: boolean; chain: Slot[]; sends: { n: number; level: number; pre: boolean }[]; out: number; key: number }
+interface Sketch { name: string; level: number; pan: number; mono: boolean; chain: Slot[]; sends: { n: number; level: number; pre: boolean }[]; out: number; key: number; band: number }
 const anySketch = (): fc.Arbitrary<Sketch> => fc.record({
   name: fc.constantFrom(...NAMES), level: fc.double({ min: -60, max: 12, noNaN: true }), pan: fc.integer({ min: -100, max: 100 }), mono: fc.boolean(), chain: fc.array(anySlot(), { maxLength: 4 }),
-  sends: fc.array(fc.record({ n: fc.nat(9), level: fc.double({ min: -60, max: 6, noNaN: true }), pre: fc.boolean() }), { maxLength: 2 }), out: fc.nat(9), key: fc.nat(9),
+  sends: fc.array(fc.record({ n: fc.nat(9), level: fc.double({ min: -60, max: 6, noNaN: true }), pre: fc.boolean() }), { maxLength: 2 }), out: fc.nat(9), key: fc.nat(9), band: fc.nat(23),
 });
 
 function lay(sketches: Sketch[], returns: Sketch[], tempo: number, sampleRate: number, seed: string): Session {
@@ -47,8 +47,19 @@ function lay(sketches: Sketch[], returns: Sketch[], tempo: number, sampleRate: n
   }, ids));
   // keys come from the line before, so that they never close a loop
   lines.forEach((t, i) => { if (i > 0 && sketches[i].key % 2) t.chain = mapDevices(t.chain, (d) => (d.type === 'compressor' || d.type === 'gate' ? { ...d, key: { kind: 'track', track: lines[i - 1].id, tap: 'post' } } : d)); });
-  s.tracks = [...lines, ...ends, master];
+  const bands = sketches.flatMap((k, i) => (k.band < 3 ? band(k, i, ends[k.out]?.id ?? master.id, name, ids) : []));
+  s.tracks = [...lines, ...bands, ...ends, master];
   return s;
+}
+
+/** An instrument with a pattern that plays it and two lines on its outputs, one of them on a half. */
+function band(k: Sketch, i: number, to: string, name: (n: string) => string, ids: ReturnType<typeof countedIds>): Track[] {
+  const channel = 1 + (k.band + i) % 3, port = (['A', 'B'] as const)[k.band % 2];
+  const kinds = [['kit', { 'p1.out': '1', 'p2.out': '2L' }], ['parts', { 'p1.out': '1', 'p2.out': '2L', 'p1.port': port, 'p2.port': port, 'p3.sound': 'none', 'p4.sound': 'none' }], ['bass', { 'clean.out': '1', 'dirty.out': '2L' }]] as const;
+  const [type, params] = kinds[k.band % 3], d = createDevice(type, params, {}, ids), out = { kind: 'track' as const, track: to };
+  const player = createTrack('instrument', { name: name('Kit'), chain: [d], input: { kind: 'midi', port, channel: type === 'parts' ? 0 : channel }, output: out }, ids);
+  const takes = (n: string, output: number, take: 'stereo' | 'left') => createTrack('audio', { name: name(n), channels: take === 'left' ? 1 : 2, input: { kind: 'deviceOutput', track: player.id, slot: d.id, output, take }, output: out, level: k.level }, ids);
+  return [createTrack('midi', { name: name('Notes'), chain: [createDevice('pattern', { 'l1.channel': channel, 'l2.channel': channel, 'l3.on': false }, {}, ids)], output: { kind: 'midi', port, channel: k.band === 2 ? channel : 0 } }, ids), player, takes('Kick', 1, 'stereo'), takes('Snare', 2, 'left')];
 }
 
 export const anySession = (): fc.Arbitrary<Session> => fc.tuple(fc.array(anySketch(), { maxLength: 4 }), fc.array(anySketch(), { maxLength: 3 }), fc.constantFrom(74, 96, 132), fc.constantFrom(44100, 48000))
