@@ -1,6 +1,6 @@
 import fc from 'fast-check';
-import { RULES, createRack, fixAllSafe, fixFinding, lineCheck, silence, validateSession, type Device, type Levels, type Rack, type Session, type Track } from '../index.ts';
-import { clipOf, dev, device, mediaRef, send, sessionWith } from '../../tests/support/build.ts';
+import { RULES, applyLayout, applyPlayer, createRack, fixAllSafe, fixFinding, lineCheck, planLayout, planPlayer, silence, validateSession, type Device, type Levels, type Rack, type Session, type Track } from '../index.ts';
+import { clipOf, dev, device, kitSession, mediaRef, noteClip, send, sessionWith } from '../../tests/support/build.ts';
 import { anySession } from '../../tests/support/generate.ts';
 
 const to = (track: string) => ({ kind: 'track' as const, track });
@@ -53,13 +53,46 @@ const CASES: [string, (s: Session) => Levels | void, (s: Session) => Levels | vo
   ['headroom', () => levels({}, -0.4), () => levels({}, -1)],
 ];
 
+/** Nothing to find either: a kit laid out, and a parts player with two parts that are played. */
+const band = (): Session => {
+  const kit = applyLayout(kitSession(), planLayout(kitSession(), 'k'));
+  const s = applyPlayer(kit, planPlayer(kit, ['Strings', 'Bells'].map((name) => ({ name, sound: name.toLowerCase(), port: 'B', channel: 0, width: 2, colour: 'heather', insert: '' })), { name: 'Shanty parts', midi: true }));
+  for (const t of s.tracks) if (t.role === 'midi' && t.id !== 'beat') t.notes = [noteClip([{ at: 0, key: 60, channel: 1 }])];
+  return structuredClone(s);
+};
+const by = (s: Session, name: string): Track => s.tracks.find((x) => x.name === name)!;
+const kitOf = (s: Session) => dev(by(s, 'Deck kit').chain[0]).params;
+const partsOf = (s: Session) => dev(by(s, 'Shanty parts').chain[0]).params;
+const takes = (s: Session, name: string, change: object) => { by(s, name).input = { ...by(s, name).input, ...change } as Track['input']; };
+const players = (s: Session, more: number) => { for (let i = 3; i < 3 + more; i++) Object.assign(partsOf(s), { [`p${i}.sound`]: 'organ', [`p${i}.port`]: 'B', [`p${i}.channel`]: i }); };
+
+const BAND_CASES: typeof CASES = [
+  ['part-on-main', (s) => { kitOf(s)['p1.out'] = 'main'; }, (s) => { for (const k of Object.keys(kitOf(s))) if (k.endsWith('.out')) kitOf(s)[k] = 'main'; }],
+  ['output-unheard', (s) => { kitOf(s)['p1.out'] = '16'; }, (s) => { Object.assign(kitOf(s), { 'p1.out': '16', 'p1.sound': 'none' }); }],
+  ['output-empty', (s) => { kitOf(s)['p1.out'] = '16'; }, (s) => { Object.assign(by(s, 'Kick'), { state: 'inactive' }); kitOf(s)['p1.out'] = '16'; }],
+  ['output-twice', (s) => { takes(s, 'Clap', { output: 2 }); }, (s) => { takes(s, 'Clap', { output: 2, take: 'right' }); }],
+  ['outputs-shifted', (s) => { for (const [n, o] of [['Kick', 2], ['Snare', 3], ['Clap', 4], ['Hats', 5], ['Low tom', 6], ['Mid tom', 7]] as const) takes(s, n, { output: o }); }, (s) => { by(s, 'Kick').name = 'Boom'; takes(s, 'Boom', { output: 14 }); }],
+  ['half-of-a-pair', (s) => { takes(s, 'Crash', { take: 'left' }); }, (s) => { takes(s, 'Crash', { take: 'sum' }); by(s, 'Crash').channels = 1; }],
+  ['output-gone', (s) => { by(s, 'Deck kit').chain = [device('bass', {}, { id: 'k' })]; }, (s) => { Object.assign(by(s, 'Deck kit').chain[0], { state: 'inactive' }); }],
+  ['outputs-shared', (s) => { kitOf(s)['p2.out'] = '1L'; }, (s) => { kitOf(s)['p8.out'] = kitOf(s)['p9.out'] = '7L'; }],
+  ['channel-shared', (s) => { partsOf(s)['p2.channel'] = partsOf(s)['p1.channel']; }, (s) => { Object.assign(partsOf(s), { 'p2.channel': partsOf(s)['p1.channel'], 'p1.sound': 'none' }); }],
+  ['port-differs', (s) => { by(s, 'Beat').output = { kind: 'midi', port: 'C', channel: 10 }; }, (s) => { by(s, 'Beat').output = { kind: 'midi', port: 'C', channel: 15 }; }],
+  ['midi-unheard', (s) => { by(s, 'Beat').output = { kind: 'midi', port: 'C', channel: 15 }; }, (s) => { Object.assign(by(s, 'Beat'), { output: { kind: 'midi', port: 'C', channel: 15 }, state: 'inactive' }); }],
+  ['part-port', (s) => { partsOf(s)['p2.port'] = 'D'; }, (s) => { Object.assign(partsOf(s), { 'p2.port': 'D', 'p2.sound': 'none' }); }],
+  ['port-full', (s) => { players(s, 14); by(s, 'Deck kit').input = { kind: 'midi', port: 'B', channel: 5 }; }, (s) => { players(s, 14); }],
+  ['unplayed', (s) => { by(s, 'Beat').output = { kind: 'none' }; }, (s) => { by(s, 'Beat').output = { kind: 'none' }; Object.assign(by(s, 'Deck kit').chain[0], { state: 'bypassed' }); }],
+  ['part-controllers', (s) => { partsOf(s)['p1.foot'] = 1; }, (s) => { Object.assign(partsOf(s), { 'p1.foot': -1, 'p1.mod': -1 }); }],
+  ['part-controller-meaning', (s) => { partsOf(s)['p1.expr'] = 7; }, (s) => { partsOf(s)['p1.expr'] = 20; }],
+];
+
 test('a session with nothing wrong has no findings, and every rule has its case', () => {
   expect(lineCheck(sound()).map((f) => f.key)).toEqual([]);
-  expect(CASES.map((c) => c[0]).sort()).toEqual(RULES.map((r) => r.id).sort());
+  expect(lineCheck(band()).map((f) => f.message)).toEqual([]);
+  expect([...CASES, ...BAND_CASES].map((c) => c[0]).sort()).toEqual(RULES.map((r) => r.id).sort());
 });
 
-test.each(CASES)('%s: the fault is found and named, a near miss is not, and with the fix it is gone', (rule, fault, near) => {
-  const s = sound(), l = fault(s) ?? null;
+test.each([...CASES.map((c) => [...c, sound] as const), ...BAND_CASES.map((c) => [...c, band] as const)])('%s: the fault is found and named, a near miss is not, and with the fix it is gone', (rule, fault, near, base) => {
+  const s = base(), l = fault(s) ?? null;
   if (rule !== 'loop') expect(validateSession(s)).toEqual([]);
   const found = lineCheck(s, l).filter((f) => f.rule === rule);
   expect(found.length).toBeGreaterThan(0);
@@ -73,7 +106,7 @@ test.each(CASES)('%s: the fault is found and named, a near miss is not, and with
     expect(lineCheck(fixed, l).filter((x) => x.rule === rule)).toEqual([]);
     expect(validateSession(fixed)).toEqual([]);
   }
-  const other = sound(), nearLevels = near(other) ?? null;
+  const other = base(), nearLevels = near(other) ?? null;
   expect(lineCheck(other, nearLevels).filter((x) => x.rule === rule)).toEqual([]);
 });
 

@@ -1,3 +1,19 @@
+import { partOnMain } from './rules/part-on-main.ts';
+import { outputUnheard } from './rules/output-unheard.ts';
+import { outputEmpty } from './rules/output-empty.ts';
+import { outputTwice } from './rules/output-twice.ts';
+import { outputsShifted } from './rules/outputs-shifted.ts';
+import { halfOfAPair } from './rules/half-of-a-pair.ts';
+import { outputGone } from './rules/output-gone.ts';
+import { outputsShared } from './rules/outputs-shared.ts';
+import { channelShared } from './rules/channel-shared.ts';
+import { portDiffers } from './rules/port-differs.ts';
+import { midiUnheard } from './rules/midi-unheard.ts';
+import { partPort } from './rules/part-port.ts';
+import { portFull } from './rules/port-full.ts';
+import { unplayed } from './rules/unplayed.ts';
+import { partControllers } from './rules/part-controllers.ts';
+import { partControllerMeaning } from './rules/part-controller-meaning.ts';
 import { keyMissing } from './rules/key-missing.ts';
 import { keySilent } from './rules/key-silent.ts';
 import { keyAfterFader } from './rules/key-after-fader.ts';
@@ -32,7 +48,7 @@ import { validateSession } from '../model/validate.ts';
 import { prepare, type Hit, type Levels, type Rule, type Severity } from './rule.ts';
 
 /** All rules of the line check: one file each. */
-export const RULES: Rule[] = [keyMissing, keySilent, keyAfterFader, keyListened, doublePath, noWayOut, loop, nothingFeeds, sendToSleeping, notSoloSafe, returnNotWet, parallelPreFader, sendWideOpen, folderMixed, tempoBound, overHalfTheRate, widthOnMono, inputTwice, loopShared, loopUnmeasured, controllerTwice, controllerMeaning, defaultName, sameName, hiddenActive, cannotRun, clips, low, headroom];
+export const RULES: Rule[] = [keyMissing, keySilent, keyAfterFader, keyListened, doublePath, noWayOut, loop, nothingFeeds, sendToSleeping, notSoloSafe, returnNotWet, parallelPreFader, sendWideOpen, folderMixed, tempoBound, overHalfTheRate, widthOnMono, inputTwice, loopShared, loopUnmeasured, controllerTwice, controllerMeaning, defaultName, sameName, hiddenActive, cannotRun, clips, low, headroom, partOnMain, outputUnheard, outputEmpty, outputTwice, outputsShifted, halfOfAPair, outputGone, outputsShared, channelShared, portDiffers, midiUnheard, partPort, portFull, unplayed, partControllers, partControllerMeaning];
 
 export interface Finding extends Hit {
   /** the same for the same object and rule, whatever else changes */
@@ -58,7 +74,7 @@ export function lineCheck(session: Session, levels: Levels | null = null): Findi
   const place = new Map(session.tracks.map((t, i) => [t.id, i]));
   const reasons = new Map((session.silenced ?? []).map((x) => [x.key, x.reason]));
   return RULES.flatMap((r) => r.find(c).map((h): Finding => {
-    const key = `${r.id}/${h.send ?? h.slot ?? h.track}`, reason = reasons.get(key);
+    const key = [r.id, h.send ?? h.slot ?? h.track, ...(h.part ? [h.part] : [])].join('/'), reason = reasons.get(key);
     return { ...h, key, rule: r.id, severity: r.severity, title: r.title, why: r.why, safe: !!(r.safe && h.fix), ...(reason === undefined ? {} : { silenced: reason }) };
   })).sort((a, b) => ORDER[a.severity] - ORDER[b.severity] || place.get(a.track)! - place.get(b.track)!);
 }
@@ -66,7 +82,7 @@ export function lineCheck(session: Session, levels: Levels | null = null): Findi
 /** The session without the cause of a finding; the same session when the finding has no fix or is gone. */
 export function fixFinding(session: Session, f: Finding): Session {
   const rule = RULES.find((r) => r.id === f.rule);
-  if (!rule?.fix || !f.fix || !rule.find(prepare(session, null)).some((h) => h.track === f.track && h.slot === f.slot && h.send === f.send)) return session;
+  if (!rule?.fix || !f.fix || !rule.find(prepare(session, null)).some((h) => h.track === f.track && h.slot === f.slot && h.send === f.send && h.part === f.part)) return session;
   const next = rule.fix(session, f);
   return validateSession(next).length ? session : next;
 }

@@ -1,5 +1,8 @@
 import type { Device, Id, Send, Session, Slot, Track } from '../model/types.ts';
-import { mapSlots, walkSlots } from '../model/slots.ts';
+import { mapDevices, mapSlots, walkSlots } from '../model/slots.ts';
+import { instrumentsIn, listenersIn, takeOf, takersOf, type Instrument, type Listener } from '../model/midi.ts';
+import { outPlace, type InstrumentPart } from '../devices/instrument.ts';
+import { applyLayout, planLayout } from '../kit/layout.ts';
 import { signalGraph, type SignalGraph } from '../model/graph.ts';
 
 export type Severity = 'fault' | 'warning' | 'advice';
@@ -11,6 +14,8 @@ export interface Hit {
   slot?: Id;
   /** one of its sends */
   send?: Id;
+  /** a part of the instrument that `slot` names */
+  part?: string;
   message: string;
   /** what a fix would do, in words; left out when only a person can decide */
   fix?: string;
@@ -43,11 +48,22 @@ export interface Checked {
   byId: Map<Id, Track>;
   graph: SignalGraph;
   levels: Levels | null;
+  /** instruments that play, with the lines on their outputs */
+  instruments: InstrumentView[];
+  listeners: Listener[];
   /** tracks that something plays on or leads into */
   fed: Set<Id>;
   /** tracks whose sound comes to the master or another hardware output */
   heard: Set<Id>;
 }
+
+/** An instrument with the active lines that take its outputs. */
+export interface InstrumentView extends Instrument { takers: Track[] }
+export const instruments = (s: Session): InstrumentView[] => instrumentsIn(s).map((i) => ({ ...i, takers: takersOf(s, i.device.id).filter((t) => t.state === 'on') }));
+/** Whether some of its parts have lines of their own. */
+export const separated = (i: InstrumentView): boolean => i.takers.length > 0 && i.parts.some((p) => p.out !== 'main');
+export const outOf = (t: Track) => t.input as Extract<Track['input'], { kind: 'deviceOutput' }>;
+export const sideTaken = (t: Track) => { const x = outOf(t).take; return x === 'left' || x === 'right' ? x : 'both'; };
 
 export function prepare(session: Session, levels: Levels | null): Checked {
   const byId = new Map(session.tracks.map((t) => [t.id, t]));
@@ -57,7 +73,7 @@ export function prepare(session: Session, levels: Levels | null): Checked {
   for (let grew = true; grew;) { grew = false; for (const f of sound) if (fed.has(f.from) && !fed.has(f.to)) { fed.add(f.to); grew = true; } }
   const heard = new Set<Id>(graph.nodes.filter((n) => n.kind !== 'track').map((n) => n.id).filter((id) => !id.startsWith('in:')));
   for (let grew = true; grew;) { grew = false; for (const f of sound) if (heard.has(f.to) && !heard.has(f.from)) { heard.add(f.from); grew = true; } }
-  return { session, byId, graph, levels, fed, heard };
+  return { session, byId, graph, levels, fed, heard, instruments: instruments(session), listeners: listenersIn(session.tracks) };
 }
 
 /** Every device and rack that is not inactive, on lines that are not. */
@@ -71,3 +87,18 @@ export const onTrack = (s: Session, id: Id, change: (t: Track) => Partial<Track>
 export const onDevice = (s: Session, h: Hit, change: (d: Device) => Partial<Device>): Session => onTrack(s, h.track, (t) => ({ chain: mapSlots(t.chain, (d) => (d.kind === 'device' && d.id === h.slot ? { ...d, ...change(d) } : d)) }));
 /** The send that a hit speaks of, changed. */
 export const onSend = (s: Session, h: Hit, change: Partial<Send>): Session => onTrack(s, h.track, (t) => ({ sends: t.sends.map((x) => (x.id === h.send ? { ...x, ...change } : x)) }));
+/** A part of an instrument on another output. */
+export const setPartOut = (s: Session, slot: Id, part: string, out: string): Session => {
+  const i = instruments(s).find((x) => x.device.id === slot), p = i?.parts.find((x) => x.id === part);
+  return i && p ? onTrack(s, i.track.id, (t) => ({ chain: mapDevices(t.chain, (d) => (d.id === slot ? { ...d, params: { ...d.params, [p.outParam]: out } } : d)) })) : s;
+};
+/** A line on the output and the side where a part is. */
+export const takePart = (s: Session, line: Track, part: InstrumentPart): Session => { const o = outPlace(part.out); return onTrack(s, line.id, (t) => ({ input: { ...outOf(t), output: o.pair, take: takeOf(o.side, t.channels) } })); };
+/** One part with an output and a line of its own; everything else as it is laid out. */
+export const layOut = (s: Session, slot: Id, part: string): Session => {
+  const plan = planLayout(s, slot);
+  const rows = Object.fromEntries(plan.rows.map((r) => [r.part.id, { mode: r.part.id === part ? ('own' as const) : r.part.out === 'main' ? ('main' as const) : r.mode, ...(r.part.id === part ? { with: '', name: r.part.name } : {}) }]));
+  // another part that has an output nobody takes is another finding's
+  const plain = planLayout(s, slot, { rows });
+  return plain.problems.length ? s : applyLayout(s, { ...plain, leaving: [] });
+};

@@ -1,11 +1,11 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import { outPlace, type InstrumentPart } from '../devices/instrument.ts';
 import { createTrack, freeName, masterOf } from '../model/create.ts';
-import { instrumentsOn, outLabel, takersOf, type Instrument } from '../model/midi.ts';
+import { instrumentsOn, outLabel, takeOf, takersOf, type Instrument } from '../model/midi.ts';
 import { mapDevices } from '../model/slots.ts';
 import { same } from '../model/json.ts';
 import { randomIds, type IdMaker } from '../model/ids.ts';
-import type { Id, Session, Take, Track } from '../model/types.ts';
+import type { Id, Session, Track } from '../model/types.ts';
 
 /** What a part of an instrument is to become. */
 export interface LayoutChoice {
@@ -65,6 +65,9 @@ const FAMILIES: { sounds: string[]; name: string; width: 1 | 2; colour: string; 
   { sounds: ['tambourine', 'shaker', 'block'], name: 'Percussion', width: 2, colour: 'heather', sub: '' }, { sounds: ['stomp'], name: 'Deck stomp', width: 1, colour: 'rust', sub: '' }, { sounds: ['oh'], name: 'Overheads', width: 2, colour: 'mussel', sub: '' }, { sounds: ['room'], name: 'Room', width: 2, colour: 'mussel', sub: '' },
 ];
 
+/** Whether two drums usually share a line. */
+export const sameFamily = (a: string, b: string): boolean => FAMILIES.some((f) => f.sounds.includes(a) && f.sounds.includes(b));
+
 export function instrumentAt(session: Session, slot: Id): Instrument {
   for (const t of session.tracks) { const i = instrumentsOn(t).find((x) => x.device.id === slot); if (i) return i; }
   throw new Error('The instrument is not in this session any more, or it is inactive: make it active first.');
@@ -76,7 +79,6 @@ const lineOf = (session: Session, slot: Id, out: string): Track | null => {
   const all = p.pair === 0 ? [] : takersOf(session, slot).filter((t) => t.input.kind === 'deviceOutput' && t.input.output === p.pair);
   return all.find((t) => t.input.kind === 'deviceOutput' && t.input.take === takeOf(p.side, t.channels)) ?? all.find((t) => t.input.kind === 'deviceOutput' && (p.side === 'both' || t.input.take === p.side || t.input.take === 'stereo' || t.input.take === 'sum')) ?? null;
 };
-const takeOf = (side: 'both' | 'left' | 'right', channels: 1 | 2): Take => (side === 'both' ? (channels === 1 ? 'sum' : 'stereo') : side);
 
 /** What each part starts with: as it stands where it has a line, otherwise by family for drums and apart for everything else. */
 function startOf(session: Session, i: Instrument, part: InstrumentPart, all: InstrumentPart[]): LayoutChoice {

@@ -1,7 +1,7 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import type { InstrumentPart, OutPlace } from '../devices/instrument.ts';
 import { devicesIn } from './slots.ts';
-import type { Device, Id, Input, MidiAddress, MidiPort, Session, Track } from './types.ts';
+import type { Device, Id, Input, MidiAddress, MidiPort, Session, Take, Track } from './types.ts';
 
 export const MIDI_PORTS: readonly MidiPort[] = ['A', 'B', 'C', 'D'];
 export const MIDI_CHANNELS = Array.from({ length: 16 }, (_, i) => i + 1);
@@ -71,5 +71,7 @@ export const takersOf = (s: { tracks: readonly Track[] }, slot: Id): Track[] => 
 export const outText = (p: OutPlace): string => (p.pair === 0 ? 'main' : `${p.pair}${p.side === 'left' ? 'L' : p.side === 'right' ? 'R' : ''}`);
 /** "Main", "3 (stereo)", "3 left". */
 export const outLabel = (p: OutPlace): string => (p.pair === 0 ? 'Main' : `${p.pair} ${p.side === 'both' ? 'stereo' : p.side}`);
+/** How a line takes a part that comes out on a side: a mono line sums a pair. */
+export const takeOf = (side: OutPlace['side'], channels: 1 | 2): Take => (side === 'both' ? (channels === 1 ? 'sum' : 'stereo') : side);
 /** Whether what comes out at a place is heard by a track that takes this half of a pair. */
-export const hears = (take: 'stereo' | 'left' | 'right' | 'sum', side: OutPlace['side']): boolean => take === 'stereo' || take === 'sum' || side === 'both' || take === side;
+export const hears = (take: Take, side: OutPlace['side']): boolean => take === 'stereo' || take === 'sum' || side === 'both' || take === side;

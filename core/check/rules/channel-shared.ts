@@ -1,0 +1,24 @@
+import { addressText, freeAddresses, listenersIn, sameAddress, sentBy, type Listener } from '../../model/midi.ts';
+import { mapDevices } from '../../model/slots.ts';
+import { onTrack, type Rule } from '../rule.ts';
+import type { Session } from '../../model/types.ts';
+
+const doubles = (all: Listener[]) => all.flatMap((l, k) => {
+  const first = all.slice(0, k).find((x) => sameAddress(x, l) && x.device.id !== l.device.id) ?? all.slice(0, k).find((x) => sameAddress(x, l) && x.part && l.part);
+  return first ? [{ l, first }] : [];
+});
+/** Where the second of two may go: a free channel of its port. */
+const free = (s: Session, l: Listener) => freeAddresses([...listenersIn(s.tracks), ...s.tracks.flatMap(sentBy)]).find((a) => a.port === l.port);
+
+export const channelShared: Rule = {
+  id: 'channel-shared', severity: 'fault', title: 'Two parts on one MIDI channel', why: 'Whatever plays one of them plays the other too.',
+  find: ({ session, listeners }) => doubles(listeners).filter(({ l }, k, all) => all.findIndex((x) => x.l.device.id === l.device.id && x.l.part?.id === l.part?.id) === k).map(({ l, first }) => {
+    const to = (l.part || session.tracks.some((t) => t.id === l.track && t.input.kind === 'midi' && t.input.channel)) && free(session, l);
+    return { track: l.track, slot: l.device.id, ...(l.part ? { part: l.part.id } : {}), message: `“${l.name}” and “${first.name}” both listen to ${addressText(l)}.`, ...(to ? { fix: `Move “${l.part?.name ?? l.device.name}” to ${addressText(to)}` } : {}) };
+  }),
+  fix: (s, h) => {
+    const l = listenersIn(s.tracks).find((x) => x.device.id === h.slot && x.part?.id === h.part), to = l && free(s, l);
+    if (!l || !to) return s;
+    return onTrack(s, h.track, (t) => (l.part ? { chain: mapDevices(t.chain, (d) => (d.id === h.slot ? { ...d, params: { ...d.params, [`${h.part}.channel`]: to.channel } } : d)) } : t.input.kind === 'midi' ? { input: { ...t.input, channel: to.channel } } : {}));
+  },
+};

@@ -1,0 +1,13 @@
+import { mapDevices } from '../../model/slots.ts';
+import { accepts, addressText } from '../../model/midi.ts';
+import { instruments, onTrack, quoted, type Rule } from '../rule.ts';
+
+export const partPort: Rule = {
+  id: 'part-port', severity: 'fault', title: 'Part that its line keeps notes from', why: 'The line takes other ports or channels than the part listens to, so nothing reaches it.',
+  find: ({ instruments: all }) => all.flatMap((i) => { const input = i.track.input; return input.kind !== 'midi' ? [] : i.parts.filter((p) => p.address && !accepts(input, p.address.port, p.address.channel)).map((p) => ({ track: i.track.id, slot: i.device.id, part: p.id, message: `${quoted(p)} listens to ${addressText(p.address!)}; ${quoted(i.track)} takes only ${addressText(input)}.`, fix: p.address!.port === input.port ? 'Let the line take all channels' : `Put the part onto port ${input.port}` })); }),
+  fix: (s, h) => {
+    const i = instruments(s).find((x) => x.device.id === h.slot)!, p = i.parts.find((x) => x.id === h.part)!, input = i.track.input;
+    if (input.kind !== 'midi') return s;
+    return onTrack(s, h.track, (t) => (p.address!.port === input.port ? { input: { ...input, channel: 0 } } : { chain: mapDevices(t.chain, (d) => (d.id === h.slot ? { ...d, params: { ...d.params, [`${h.part}.port`]: input.port } } : d)) }));
+  },
+};
