@@ -55,3 +55,4 @@ export { applyPlayer, planPlayer, playerRows, type PlayerPlan, type PlayerRow } 
 export { TAP, tapTest, tappable, type TapCell, type TapResult, type TapRow, type TapVerdict } from './kit/tap.ts';
 export { WORKING_LEVEL, measureOutputs, setTrims, type OutputLevel } from './kit/level.ts';
 export { linesToPrint, printInstrument, withPrint, type PrintedLine } from './kit/print.ts';
+export { readMidi, writeMidi, type MidiData, type MidiTrack } from './formats/midi.ts';

@@ -84,6 +84,13 @@ test.each([['kit', 'p1.level', -12, 12], ['kit', 'p1.pan', -100, 100], ['kit', '
   expect(run(true)).toBeLessThan(run(false) * 4 + 0.01);
 });
 
+test('playing from the middle sounds as it would from the start: controllers stand where they were', () => {
+  const s = sessionWith([plays(noteClip([{ at: 2, key: 60, length: 2 }], { channel: 1, controllers: [{ at: 0.5, number: 11, value: 40 }, { at: 1, number: 1, value: 127 }] })), { id: 'kit', name: 'It', role: 'instrument', input: { kind: 'midi', port: 'A', channel: 1 }, chain: [device('keys', { sound: 'organ' }, { id: 'k' })] }], { tempo: 120 });
+  const whole = renderNow(s, { sounds, to: 2 }).master[0], late = renderNow(s, { sounds, from: 0.75, to: 2 }).master[0];
+  const loud = (x: Float32Array) => peak(x.subarray(x.length - 24000, x.length - 12000));
+  expect(db(loud(late) / loud(whole))).toBeCloseTo(0, 1);
+});
+
 test('live: a part can be struck while nothing plays, a stop ends held notes, a kit that is bypassed is silent on all its outputs', () => {
   const s = sessionWith([plays(noteClip([{ at: 0, key: 60, length: 64 }], { length: 64, channel: 10 })), kitOn({ 'p1.out': '1' }), takes('kick', 1), { id: 'organ', name: 'Organ', role: 'instrument', input: { kind: 'midi', port: 'A', channel: 10 }, chain: [device('keys', { sound: 'organ' }, { id: 'o' })] }]);
   const r = new Renderer(48000, 128, sounds), l = new Float32Array(128), rr = new Float32Array(128);

@@ -40,6 +40,13 @@ export class Score {
     }
   }
 
+  /** Puts the last value of every controller before a frame into the buffer, so that playing from the middle sounds as it would from the start. */
+  chase(frame: number, into: EventBuffer): void {
+    last.fill(-1);
+    for (let k = 0; k < this.columns.length; k++) { const c = this.columns[k]; for (let i = 0; i < c.frame.length && c.frame[i] < frame; i++) if (c.type[i] === CONTROL) last[((this.channel || c.channel[i]) - 1) * 128 + c.a[i]] = c.b[i]; }
+    for (let k = 0; k < last.length; k++) if (last[k] >= 0) into.push(0, CONTROL, this.port, (k >> 7) + 1, k & 127, last[k]);
+  }
+
   /** Puts every event from frame `from` up to `to` into the buffer, counted from `from`. */
   collect(from: number, to: number, into: EventBuffer): void {
     for (let k = 0; k < this.columns.length; k++) {
@@ -66,6 +73,8 @@ export class Score {
     }
   }
 }
+/** last value of each controller of each channel; used within one call */
+const last = new Int16Array(16 * 128);
 const countHits = (n: number, h: number): number => (h >= 0 ? n + 1 : n);
 
 /** What one instrument hears, and where it stands in time. */
@@ -75,6 +84,7 @@ export class Hearer {
   private hitPart = -1;
   private hitVelocity = 0;
   private quiet = false;
+  private fresh = false;
   input: Input = { kind: 'none' };
   /** samples from a clip to the instrument's place in the chain */
   late = 0;
@@ -82,6 +92,8 @@ export class Hearer {
 
   hit(part: number, velocity: number): void { this.hitPart = part; this.hitVelocity = velocity; }
   silence(): void { this.quiet = true; }
+  /** Playing begins somewhere: what the controllers stood at comes first. */
+  resume(): void { this.fresh = true; }
 
   /** Fills the instrument's events for one block. */
   gather(position: number, n: number, playing: boolean): void {
@@ -92,6 +104,7 @@ export class Hearer {
     if (!playing || this.input.kind !== 'midi') return;
     const port = MIDI_PORTS.indexOf(this.input.port), channel = this.input.channel, f = this.input.filter;
     const from = position - this.late;
+    if (this.fresh) { this.fresh = false; for (let k = 0; k < this.scores.length; k++) if (this.scores[k].port === port) this.scores[k].chase(from, e); }
     for (let k = 0; k < this.scores.length; k++) if (this.scores[k].port === port) this.scores[k].collect(from, from + n, e);
     let kept = 0;
     for (let i = 0; i < e.count; i++) {

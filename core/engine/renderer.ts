@@ -228,6 +228,7 @@ export class Renderer {
     const jumped = this.expected !== (this.playing ? this.position : -1) && this.expected !== -1;
     for (let k = 0; k < run.hearers.length; k++) {
       if (jumped) run.hearers[k].silence();
+      if (this.playing && this.expected !== this.position) run.hearers[k].resume();
       run.hearers[k].gather(this.position, n, this.playing);
     }
     this.expected = this.playing ? this.position + n : -1;

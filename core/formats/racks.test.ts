@@ -1,6 +1,6 @@
-import { clone, createRack, createStrand, devicesIn, findSlot, readDawproject, readZip, validateSession, writeDawproject, type Rack, type Session } from '../index.ts';
+import { applyLayout, clone, createRack, createStrand, devicesIn, findSlot, lineCheck, planLayout, readDawproject, readZip, validateSession, writeDawproject, type Rack, type Session } from '../index.ts';
 import { parseXml, type Element } from './dawproject/xml.ts';
-import { dev, device, sessionWith } from '../../tests/support/build.ts';
+import { dev, device, kitSession, noteClip, sessionWith } from '../../tests/support/build.ts';
 
 /** racks in racks, a key inside, two handles, texts: everything that only this program knows */
 function rich(): Session {
@@ -78,4 +78,14 @@ describe('racks in an open file', () => {
     expect(bass(elsewhere).chain.map((x) => x.kind)).toEqual(['device', 'device']);
     expect((elsewhere.tracks.find((t) => t.name === 'Kick')!.chain[0] as Rack).strands.map((s) => s.name)).toEqual(['Clean']);
   });
+});
+
+test('instruments go out and come back: outputs, halves, MIDI ports, notes and patterns, and the way back of a print', () => {
+  const s = applyLayout(kitSession(), planLayout(kitSession(), 'k'));
+  s.tracks[0].notes = [{ ...noteClip([{ at: 1, key: 36 }]), id: 'nc' }];
+  const w = writeDawproject(s);
+  const back = readDawproject(w.bytes).session;
+  for (const t of s.tracks) { const x = back.tracks.find((y) => y.name === t.name)!; expect([x.role, x.input.kind, x.notes, x.chain.map((d) => d.kind === 'device' && d.params)]).toEqual([t.role, t.input.kind, t.notes, t.chain.map((d) => d.kind === 'device' && d.params)]); if (t.output.kind === 'midi') expect(x.output).toEqual(t.output); }
+  expect(lineCheck(back).map((f) => f.message)).toEqual([]);
+  expect(w.notes.join(' ')).toContain('Separate outputs');
 });

@@ -39,7 +39,7 @@ export interface DawRead {
 export interface Extra {
   version: 1;
   session: Pick<Session, 'sampleRate' | 'bitDepth' | 'panLaw' | 'note'>;
-  tracks: Record<string, Partial<Pick<Track, 'polarity' | 'soloSafe' | 'hidden' | 'input' | 'colour' | 'role' | 'channels'>>>;
+  tracks: Record<string, Partial<Pick<Track, 'polarity' | 'soloSafe' | 'hidden' | 'input' | 'colour' | 'role' | 'channels' | 'notes' | 'printed'> & { midi: Extract<Track['output'], { kind: 'midi' }> }>>;
   devices: Record<string, { key?: Key; words?: Params; rack?: Rack }>;
 }
 
@@ -81,6 +81,9 @@ class Reader {
     const meter: [number, number] = [Number(attr(sig, 'numerator') ?? 4), Number(attr(sig, 'denominator') ?? 4)];
     for (const e of kids(structure, 'Track')) this.track(e, null);
     this.connect();
+    // the other program may have taken away what an input of ours came from
+    const there = new Set(this.tracks.map((t) => t.id));
+    for (const t of this.tracks) if ((t.input.kind === 'track' || t.input.kind === 'deviceOutput') && !there.has(t.input.track)) { t.input = { kind: 'none' }; this.notes.push(`“${t.name}” took its input from a track that is not in the file any more.`); }
     if (!this.tracks.some((t) => t.role === 'master')) {
       this.tracks.push(createTrack('master', { id: 'daw-master', name: 'Master' }));
       for (const t of this.tracks) if (t.role !== 'master' && t.output.kind === 'none') t.output = { kind: 'track', track: 'daw-master' };
@@ -124,10 +127,12 @@ class Reader {
     const isFolder = content.includes('tracks') || nested.length > 0;
     const role = this.role(attr(channel, 'role'), content, isFolder);
     const name = (attr(e, 'name') ?? '').trim().slice(0, 200) || 'Track';
+    const { midi, ...own } = this.extra?.tracks[id] ?? {};
     const t = createTrack(role, {
       id, name, folder, colour: nearestColour(attr(e, 'color')), note: (attr(e, 'comment') ?? '').slice(0, 20000), channels: attr(channel, 'audioChannels') === '1' ? 1 : 2,
-      state: attr(e, 'loaded') === 'false' ? 'inactive' : 'on', solo: attr(channel, 'solo') === 'true', ...this.extra?.tracks[id],
+      state: attr(e, 'loaded') === 'false' ? 'inactive' : 'on', solo: attr(channel, 'solo') === 'true', ...own,
     });
+    if (midi && t.role === 'midi') t.output = midi;
     this.tracks.push(t);
     if (channel) {
       const cid = attr(channel, 'id');
