@@ -27,7 +27,7 @@ test('strips, racks, devices, rigs and starters, each sound, with a category, ta
   }
   expect(new Set(demo.presets.map((p) => p.name)).size).toBe(demo.presets.length);
   const names = (kind: string) => demo.presets.filter((p) => p.kind === kind).length;
-  expect(['strip', 'rack', 'device', 'rig', 'starter'].map(names)).toEqual([11, 6, 4, 6, 3]);
+  expect(['strip', 'rack', 'device', 'rig', 'starter'].map(names)).toEqual([11, 6, 4, 10, 3]);
 });
 
 test('the classic sets do what they are for', () => {
@@ -101,6 +101,8 @@ test('the session that was left in a hurry: every fault is found and named, what
     'key-missing': ['Bass'], 'key-silent': ['All but the drums'], 'key-after-fader': ['All but the drums'], 'key-listened': ['Lead voice'], 'no-way-out': ['Audio 2'], 'return-not-wet': ['Plate'], 'double-path': ['Deck drums'],
     'send-to-sleeping': ['Lead voice'], 'not-solo-safe': ['All but the drums'], 'parallel-pre-fader': ['Deck drums'], 'send-wide-open': ['Lead voice'], 'controller-twice': ['Bass'], 'hidden-active': ['Bass'], 'nothing-feeds': ['Bus'],
     'tempo-bound': ['Quarter echo'], 'width-on-mono': ['Lead voice'], 'default-name': ['Audio 2', 'Bus'], 'same-name': ['Bass'],
+    'part-on-main': ['Deck kit'], 'output-unheard': ['Deck kit', 'Deck kit'], 'output-empty': ['Kick'], 'output-twice': ['Clap', 'High tom'], 'outputs-shifted': ['Deck kit'], 'half-of-a-pair': ['High tom', 'Crash'], 'channel-shared': ['Cabin piano'],
+    'port-differs': ['Deck beat'], 'part-port': ['Two parts'], 'part-controllers': ['Two parts'], unplayed: ['Deck kit', 'Cabin piano', 'Two parts'],
   });
   const r = fixAllSafe(s);
   expect(validateSession(r.session)).toEqual([]);

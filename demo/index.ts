@@ -1,5 +1,6 @@
 import { capture, createPreset, createRack, createSend, createSession, createStrand, createTrack, masterOf, placeFor, type Preset, type Track } from '../core/index.ts';
 import { firstTry, lanternPieces, lanternRoom } from './lantern.ts';
+import { kitRigs } from './kits.ts';
 import { rigsAndStarters } from './rigs.ts';
 import { addSound, bands, maker, plateChain, type DemoSession } from './make.ts';
 import { bass, choir, concertina, deckDrums, leadVoice, type Song } from './sounds.ts';
@@ -141,5 +142,5 @@ function strips(home: DemoSession): Preset[] {
 /** Everything the first start puts into the database. The same every time. */
 export function makeDemo(): DemoShelf {
   const home = kelpAndCopper(), hall = ninthWaveOut(), room = lanternRoom();
-  return { presets: [...strips(home), ...lanternPieces(room), ...rigsAndStarters(home.session, hall.session, room.session)], sessions: [home, hall, room], faulty: firstTry(room) };
+  return { presets: [...strips(home), ...lanternPieces(room), ...rigsAndStarters(home.session, hall.session, room.session), ...kitRigs()], sessions: [home, hall, room], faulty: firstTry(room) };
 }

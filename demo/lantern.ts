@@ -1,3 +1,4 @@
+import { hurriedKit } from './kits.ts';
 import {
   BLEND_SPEC, capture, captureSlot, clone, countedIds, createPreset, createRack, createSend, createSession, createStrand, createTrack, mapDevices, renewTrack,
   type Device, type Handle, type Id, type Preset, type PresetDraft, type Rack, type Slot, type Tie, type Track,
@@ -106,11 +107,12 @@ export function firstTry(room: DemoSession): DemoSession {
   const twin = createTrack('audio', { name: 'Bass', colour: 'rust', output: { kind: 'track', track: at('All but the drums').id }, clips: [{ ...at('Bass').clips[0], id: m.ids('clp') }], chain: [m.d('compressor', 'Duck under kick', { threshold: -28 }), { ...dirtAndClean(m), name: 'Dirt again' }] }, m.ids);
   twin.hidden = true;
   s.tracks = [...s.tracks.slice(0, 5), spoken, twin, ...s.tracks.slice(5, 6), kit, idle, ...s.tracks.slice(6)];
+  s.tracks = hurriedKit(maker('hk'), s).tracks;
   const fresh = countedIds('ft0'), map = new Map<Id, Id>();
   // a session of its own: no id is shared with the one that it was copied from
   const renewed = s.tracks.map((t) => renewTrack(t, (old, prefix) => { const id = fresh(prefix); map.set(old, id); return id; }));
   s.tracks = renewed.map((t): Track => ({
-    ...t, output: t.output.kind === 'track' ? { kind: 'track', track: map.get(t.output.track)! } : t.output, sends: t.sends.map((x) => ({ ...x, to: map.get(x.to)! })),
+    ...t, output: t.output.kind === 'track' ? { kind: 'track', track: map.get(t.output.track)! } : t.output, sends: t.sends.map((x) => ({ ...x, to: map.get(x.to)! })), input: t.input.kind === 'deviceOutput' ? { ...t.input, track: map.get(t.input.track)!, slot: map.get(t.input.slot)! } : t.input,
     chain: mapDevices(t.chain, (d) => (d.key.kind === 'track' ? { ...d, key: { ...d.key, track: map.get(d.key.track)! } } : d)),
   }));
   return { id: 'lantern-room-first-try', session: s, media: new Map() };

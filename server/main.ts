@@ -14,7 +14,7 @@ process.on('uncaughtException', (e: NodeJS.ErrnoException) => {
 const db = makeDataSource(dbFromEnv());
 await db.initialize();
 await db.runMigrations();
-if (process.env.SEED !== 'no' && (await seedDemo(db))) console.log('The demo is in place: four sessions and 30 presets.');
+if (process.env.SEED !== 'no' && (await seedDemo(db))) console.log('The demo is in place: four sessions and 34 presets.');
 await fillUses(db);
 const port = Number(process.env.PORT ?? 4310);
 const client = join(import.meta.dirname, '../../client');

@@ -1,8 +1,9 @@
 import type { Device, Id, Send, Session, Slot, Track } from '../model/types.ts';
 import { mapDevices, mapSlots, walkSlots } from '../model/slots.ts';
-import { instrumentsIn, listenersIn, takeOf, takersOf, type Instrument, type Listener } from '../model/midi.ts';
+import { hears, instrumentsIn, listenersIn, outText, takeOf, takersOf, type Instrument, type Listener } from '../model/midi.ts';
 import { outPlace, type InstrumentPart } from '../devices/instrument.ts';
 import { applyLayout, planLayout } from '../kit/layout.ts';
+import { nameFit } from '../kit/tap.ts';
 import { signalGraph, type SignalGraph } from '../model/graph.ts';
 
 export type Severity = 'fault' | 'warning' | 'advice';
@@ -94,11 +95,17 @@ export const setPartOut = (s: Session, slot: Id, part: string, out: string): Ses
 };
 /** A line on the output and the side where a part is. */
 export const takePart = (s: Session, line: Track, part: InstrumentPart): Session => { const o = outPlace(part.out); return onTrack(s, line.id, (t) => ({ input: { ...outOf(t), output: o.pair, take: takeOf(o.side, t.channels) } })); };
-/** One part with an output and a line of its own; everything else as it is laid out. */
+/** The line that has a part's name and hears nothing: where the part belongs. */
+export const waiting = (i: InstrumentView, part: InstrumentPart): Track | undefined => i.takers.find((t) => nameFit(part.name, t.name) === 3 && !i.parts.some((p) => { const o = outPlace(p.out); return o.pair === outOf(t).output && hears(outOf(t).take, o.side); }));
+/** One part back on the line that waits for it, or with an output and a line of its own; everything else stays as it is laid out. */
 export const layOut = (s: Session, slot: Id, part: string): Session => {
+  const view = instruments(s).find((i) => i.device.id === slot), p = view?.parts.find((x) => x.id === part), line = view && p && waiting(view, p);
+  if (line) return setPartOut(s, slot, part, outText({ pair: outOf(line).output, side: sideTaken(line) }));
   const plan = planLayout(s, slot);
   const rows = Object.fromEntries(plan.rows.map((r) => [r.part.id, { mode: r.part.id === part ? ('own' as const) : r.part.out === 'main' ? ('main' as const) : r.mode, ...(r.part.id === part ? { with: '', name: r.part.name } : {}) }]));
   // another part that has an output nobody takes is another finding's
   const plain = planLayout(s, slot, { rows });
   return plain.problems.length ? s : applyLayout(s, { ...plain, leaving: [] });
 };
+/** What the fix is called where a line waits for the part. */
+export const backTo = (i: InstrumentView, part: InstrumentPart): string | null => { const line = waiting(i, part); return line ? `Bring it back to ${quoted(line)}` : null; };

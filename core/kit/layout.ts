@@ -65,8 +65,9 @@ const FAMILIES: { sounds: string[]; name: string; width: 1 | 2; colour: string; 
   { sounds: ['tambourine', 'shaker', 'block'], name: 'Percussion', width: 2, colour: 'heather', sub: '' }, { sounds: ['stomp'], name: 'Deck stomp', width: 1, colour: 'rust', sub: '' }, { sounds: ['oh'], name: 'Overheads', width: 2, colour: 'mussel', sub: '' }, { sounds: ['room'], name: 'Room', width: 2, colour: 'mussel', sub: '' },
 ];
 
-/** Whether two drums usually share a line. */
-export const sameFamily = (a: string, b: string): boolean => FAMILIES.some((f) => f.sounds.includes(a) && f.sounds.includes(b));
+/** Sounds of a kit that people put onto one line on purpose (common practice). */
+const KIN = [['kick', 'stomp'], ['snare', 'stick', 'clap'], ['hat', 'pedal', 'open'], ['lowtom', 'midtom', 'hightom'], ['crash', 'ride', 'bell'], ['tambourine', 'shaker', 'block'], ['oh', 'room']];
+export const sameFamily = (a: string, b: string): boolean => KIN.some((f) => f.includes(a) && f.includes(b));
 
 export function instrumentAt(session: Session, slot: Id): Instrument {
   for (const t of session.tracks) { const i = instrumentsOn(t).find((x) => x.device.id === slot); if (i) return i; }

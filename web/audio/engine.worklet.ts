@@ -59,6 +59,7 @@ class EngineProcessor extends AudioWorkletProcessor {
     } else if (m.type === 'play') this.renderer.play();
     else if (m.type === 'stop') this.renderer.stop();
     else if (m.type === 'seek') this.renderer.seek(m.frame);
+    else if (m.type === 'hit') this.renderer.hit(m.slot, m.part, m.velocity);
     else if (m.type === 'loop') this.renderer.loop = m.end > m.start ? { start: m.start, end: m.end } : null;
     else if (m.type === 'audition') this.audition(m.audition);
     else if (m.type === 'mono') this.renderer.monitorMono(m.on);

@@ -6,6 +6,8 @@ export type ToEngine =
   | { type: 'sound'; id: string; l: Float32Array; r: Float32Array }
   | { type: 'play' } | { type: 'stop' }
   | { type: 'seek'; frame: number }
+  /** strikes one part of an instrument, whether anything plays or not */
+  | { type: 'hit'; slot: Id; part: number; velocity: number }
   | { type: 'loop'; start: number; end: number }
   | { type: 'audition'; audition: Audition }
   | { type: 'scope'; slot: Id | null }
@@ -33,4 +35,6 @@ export type Job =
   | { op: 'match'; session: Session; track: Id; hearings: Hearing[] }
   | { op: 'null'; session: Session; preset: unknown; plan: unknown }
   | { op: 'check'; session: Session; levels: Levels | null }
-  | { op: 'levels'; session: Session };
+  | { op: 'levels'; session: Session }
+  | { op: 'tap'; session: Session; slot: Id }
+  | { op: 'print'; session: Session; slot: Id };

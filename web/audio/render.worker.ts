@@ -6,6 +6,8 @@ import { nullTest } from '../../core/drop/nulltest.ts';
 import { sessionLength } from '../../core/engine/render.ts';
 import { auditioned } from '../../core/engine/audition.ts';
 import { devicesIn, mapSlots } from '../../core/model/slots.ts';
+import { printInstrument } from '../../core/kit/print.ts';
+import { tapTest } from '../../core/kit/tap.ts';
 import { readWav } from '../../core/formats/wav.ts';
 import type { Sound } from '../../core/engine/node.ts';
 import type { DropPlan } from '../../core/drop/plan.ts';
@@ -33,6 +35,13 @@ const load = (media: string, rate: number): Promise<Sound> => {
   return p;
 };
 
+/** Every sound that a session plays. */
+async function soundsOf(s: Session): Promise<Map<string, Sound>> {
+  const out = new Map<string, Sound>();
+  for (const media of new Set(s.tracks.flatMap((t) => t.clips.map((c) => c.media)))) out.set(media, await load(media, s.sampleRate));
+  return out;
+}
+
 /** The tracks that feed one track, with the track itself and the master: what a measurement of it needs. */
 function upstream(s: Session, track: Id): Session {
   const keep = new Set([track]);
@@ -40,7 +49,7 @@ function upstream(s: Session, track: Id): Session {
     grew = false;
     for (const t of s.tracks) {
       if (keep.has(t.id)) continue;
-      const feeds = (t.output.kind === 'track' && keep.has(t.output.track)) || t.sends.some((x) => keep.has(x.to)) || s.tracks.some((k) => keep.has(k.id) && devicesIn(k.chain).some((d) => d.key.kind === 'track' && d.key.track === t.id));
+      const feeds = s.tracks.some((k) => keep.has(k.id) && k.input.kind !== 'none' && 'track' in k.input && k.input.track === t.id) || t.role === 'midi' || (t.output.kind === 'track' && keep.has(t.output.track)) || t.sends.some((x) => keep.has(x.to)) || s.tracks.some((k) => keep.has(k.id) && devicesIn(k.chain).some((d) => d.key.kind === 'track' && d.key.track === t.id));
       if (feeds) { keep.add(t.id); grew = true; }
     }
   }
@@ -51,9 +60,7 @@ function upstream(s: Session, track: Id): Session {
 async function match(s: Session, track: Id, hearings: Hearing[], signal: { aborted: boolean }, onProgress: (p: number) => void): Promise<Match> {
   const onMaster = hearings.some((h) => h.at === 'master');
   const part = onMaster ? s : upstream(s, track);
-  const used = new Set(part.tracks.flatMap((t) => t.clips.map((c) => c.media)));
-  const loaded = new Map<string, Sound>();
-  for (const id of used) loaded.set(id, await load(id, s.sampleRate));
+  const loaded = await soundsOf(part);
   const to = Math.min(onMaster ? 8 : 15, sessionLength(part) || 5);
   const tapOf = (h: Hearing) => (h.at === 'master' ? 'master' : `${track}:pre`);
   const out: Match = { lufs: [], gains: [], first: [] };
@@ -87,9 +94,12 @@ self.onmessage = async (m: MessageEvent<{ id: number; job: Job } | { cancel: num
       self.postMessage({ id, result: { l, r } }, { transfer: [...new Set([l.buffer, r.buffer])] as Transferable[] });
     } else if (job.op === 'match') self.postMessage({ id, result: await match(job.session, job.track, job.hearings, signal, onProgress) });
     else if (job.op === 'check') self.postMessage({ id, result: lineCheck(job.session, job.levels) });
-    else if (job.op === 'levels') {
-      const loaded = new Map<string, Sound>();
-      for (const media of new Set(job.session.tracks.flatMap((t) => t.clips.map((c) => c.media)))) loaded.set(media, await load(media, job.session.sampleRate));
+    else if (job.op === 'tap') self.postMessage({ id, result: await tapTest(job.session, job.slot, { signal: signal as AbortSignal, onProgress }) });
+    else if (job.op === 'print') {
+      const lines = await printInstrument(job.session, job.slot, { sounds: await soundsOf(job.session), signal: signal as AbortSignal, onProgress });
+      self.postMessage({ id, result: lines }, { transfer: lines.flatMap((x) => [x.l.buffer, x.r.buffer]) as Transferable[] });
+    } else if (job.op === 'levels') {
+      const loaded = await soundsOf(job.session);
       self.postMessage({ id, result: await measureLevels(job.session, loaded, { signal: signal as AbortSignal, onProgress }) });
     } else self.postMessage({ id, result: await nullTest(job.session, job.preset as Preset, job.plan as DropPlan, { signal: signal as AbortSignal, onProgress }) });
   } catch (e) { self.postMessage({ id, error: (e as Error).message }); }

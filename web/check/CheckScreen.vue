@@ -8,6 +8,7 @@ import { useCheck } from '../stores/check.ts';
 import { useSession } from '../stores/session.ts';
 import { useOpened } from '../session/opened.ts';
 import Sheet from '../ui/Sheet.vue';
+import TapTest from '../kit/TapTest.vue';
 import SeverityMark from './SeverityMark.vue';
 
 const route = useRoute();
@@ -39,6 +40,7 @@ function silenceIt() { if (silencing.value) check.quiet(silencing.value, reason.
         <button type="button" class="btn btn-main" :disabled="!check.safe.length" @click="check.fixSafe()"><Wrench :size="15" aria-hidden="true" /> Mend all that is safe ({{ check.safe.length }})</button>
       </div>
       <p class="mb-3 text-[13px] text-soft" role="status">{{ check.done ? '' : 'Checking … ' }}{{ RULES.length }} rules, run after every change. {{ check.levels ? (check.stale ? 'The levels are those of before the last change.' : 'Levels are measured.') : 'Levels are not measured yet.' }}</p>
+      <TapTest v-if="!only" :start="typeof route.query.tap === 'string' ? route.query.tap : ''" />
       <p v-if="check.done && !shown.length" class="rounded border border-rule bg-sheet p-6 text-center">Nothing found{{ only ? ` on ${nameOf(only)}` : '' }}. {{ check.levels ? '' : 'Measure the levels too before a print.' }}</p>
       <section v-for="g in groups" :key="g.severity" class="mb-4" :aria-label="WORDS[g.severity][1]">
         <h2 class="mb-1 flex items-center gap-2 font-semibold"><SeverityMark :severity="g.severity" /> {{ g.list.length }} {{ WORDS[g.severity][g.list.length === 1 ? 0 : 1] }}</h2>

@@ -57,7 +57,7 @@ const sendLevel = (end: string) => { const s = preset.value.content.tracks.flatM
       </fieldset>
 
       <section aria-label="Added"><h3 class="font-semibold">Added</h3>
-        <ul class="list-disc pl-5"><li v-for="a in adds" :key="a">{{ a }}</li><li v-if="onto">to {{ many > 1 ? `${many} lines` : `“${onto.name}”` }}: {{ plan.parts.map((p) => PARTS.find((x) => x.id === p)!.label.toLowerCase()).join(', ') || 'nothing' }}</li></ul>
+        <ul class="list-disc pl-5" :class="{ 'columns-2': adds.length > 6 }"><li v-for="a in adds" :key="a">{{ a }}</li><li v-if="onto">to {{ many > 1 ? `${many} lines` : `“${onto.name}”` }}: {{ plan.parts.map((p) => PARTS.find((x) => x.id === p)!.label.toLowerCase()).join(', ') || 'nothing' }}</li></ul>
       </section>
 
       <section v-if="plan.ends.length" aria-label="Loose ends"><h3 class="mb-1 font-semibold">Loose ends</h3>

@@ -9,6 +9,11 @@ import { onDevice, setParams } from '../stores/edits.ts';
 import { useSession } from '../stores/session.ts';
 import { useUi } from '../stores/ui.ts';
 import ValueField from '../ui/ValueField.vue';
+import KitActions from '../kit/KitActions.vue';
+import KitPanel from '../kit/KitPanel.vue';
+import PatternPanel from '../kit/PatternPanel.vue';
+import PlayerPanel from '../kit/PlayerPanel.vue';
+import { useKit } from '../stores/kit.ts';
 import DevicePicture from './DevicePicture.vue';
 import EqPicture from './EqPicture.vue';
 import Readings from './Readings.vue';
@@ -17,6 +22,7 @@ import SlotHeader from './SlotHeader.vue';
 const props = defineProps<{ track: Track; device: Device }>();
 const session = useSession();
 const ui = useUi();
+const kit = useKit();
 const spec = computed(() => DEVICE_TYPES[props.device.type]);
 const band = ref(1);
 watch(() => props.device.id, () => { const d = props.device; band.value = d.type === 'eq' ? [1, 2, 3, 4, 5, 6, 7, 8].find((n) => d.params[`b${n}.on`]) ?? 1 : 1; }, { immediate: true });
@@ -84,9 +90,14 @@ function setKey(id: string, tap: 'pre' | 'post') { session.edit(`Key of ${props.
       <table class="self-start text-[12px]"><tbody><tr v-for="p in device.foreign?.params" :key="p.id"><td class="pr-4 text-soft">{{ p.name }}</td><td>{{ p.value }} {{ p.unit }}</td></tr></tbody></table>
     </div>
 
+    <KitPanel v-else-if="device.type === 'kit'" :key="device.id" :track="track" :device="device" />
+    <PlayerPanel v-else-if="device.type === 'parts'" :key="device.id" :track="track" :device="device" />
+    <PatternPanel v-else-if="device.type === 'pattern'" :key="device.id" :track="track" :device="device" />
+
     <div v-else class="grid min-h-0 flex-1 grid-cols-[300px_minmax(0,1fr)] gap-3 p-2">
-      <div class="flex min-h-0 flex-col gap-1"><DevicePicture :key="device.id" class="min-h-0 flex-1" :device="device" :tempo="session.doc!.tempo" :sample-rate="session.doc!.sampleRate" /><Readings :key="device.id" :device="device" /></div>
+      <div class="flex min-h-0 flex-col gap-1"><div v-if="spec.instrument" class="flex min-h-0 flex-1 flex-wrap content-start gap-2 rounded border border-rule p-3"><button v-for="p in spec.instrument.parts(device.params)" :key="p.id" type="button" class="btn h-[64px] min-w-[110px] flex-1" @click="kit.hit(device.id, p.strike)">{{ p.name }}</button></div><DevicePicture v-else :key="device.id" class="min-h-0 flex-1" :device="device" :tempo="session.doc!.tempo" :sample-rate="session.doc!.sampleRate" /><Readings :key="device.id" :device="device" /></div>
       <div class="flex min-h-0 flex-col gap-2 overflow-auto">
+      <KitActions v-if="spec.instrument" :track="track" :device="device" />
       <table v-if="device.type === 'multiband'" class="bands w-full text-[12px]">
         <thead><tr class="text-left text-soft"><th class="font-normal">Band</th><th v-for="[k, label] in columns" :key="k" class="font-normal">{{ label }}</th><th class="font-normal">Alone</th></tr></thead>
         <tbody><tr v-for="n in shownBands" :key="n">

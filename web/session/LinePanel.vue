@@ -2,15 +2,18 @@
 /** The selected line without a device: width, output, sends, level and pan, sound, note, where it came from. */
 import { Music, Package, Plus, Trash2 } from '@lucide/vue';
 import { computed, ref } from 'vue';
-import { COLOURS, type Send, type Track } from '../../core/index.ts';
+import { COLOURS, MIDI_PORTS, listenersIn, sameAddress, sentBy, type MidiPort, type Send, type Track } from '../../core/index.ts';
 import { addSend, destinations, onSend, onTrack, removeSend, setClips } from '../stores/edits.ts';
 import { useSession } from '../stores/session.ts';
 import PopMenu from '../ui/PopMenu.vue';
 import ValueField from '../ui/ValueField.vue';
+import { useKit } from '../stores/kit.ts';
 import CompareButton from './CompareButton.vue';
+import InputPicker from './InputPicker.vue';
 import OriginMark from './OriginMark.vue';
 import MasterMeters from './MasterMeters.vue';
 import { LEVEL, PAN, SEND_LEVEL } from './specs.ts';
+import { putNotes, saveNotes } from './notes.ts';
 import { chooseSound, putSound } from './sound.ts';
 
 const props = defineProps<{ track: Track }>();
@@ -24,7 +27,12 @@ const outs = computed(() => destinations(session.doc!, props.track, false));
 const sendable = computed(() => destinations(session.doc!, props.track, true).filter((x) => !props.track.sends.some((y) => y.to === x.id)));
 const sounds = computed(() => props.track.clips.map((c) => session.doc!.media.find((m) => m.id === c.media)?.name ?? 'sound'));
 const hasSound = computed(() => !['folder', 'master', 'bus', 'return', 'midi'].includes(props.track.role));
+const kit = useKit();
+const sendTo = (port: string, channel: number) => edit('Output', { output: port ? { kind: 'midi', port: port as MidiPort, channel } : { kind: 'none' } });
+const hearers = computed(() => { const sent = sentBy(props.track), at = props.track.output.kind === 'midi' && !sent.length ? [props.track.output] : sent; return [...new Set(listenersIn(session.doc!.tracks).filter((l) => at.some((a) => sameAddress(a, l) || (a.channel === 0 && a.port === l.port))).map((l) => l.name))].slice(0, 4); });
 const over = ref(false);
+function notesChosen(e: Event) { const el = e.target as HTMLInputElement, f = el.files?.[0]; if (f) void putNotes(props.track.id, f); el.value = ''; }
+function notesDropped(e: DragEvent) { over.value = false; const f = e.dataTransfer?.files[0]; if (f) { e.preventDefault(); void putNotes(props.track.id, f); } }
 function dropped(e: DragEvent) { over.value = false; const f = e.dataTransfer?.files[0]; if (f) { e.preventDefault(); void putSound(props.track.id, f); } }
 </script>
 
@@ -34,6 +42,7 @@ function dropped(e: DragEvent) { over.value = false; const f = e.dataTransfer?.f
       <h2 class="truncate text-[15px] font-semibold">{{ track.name }}</h2>
       <span class="text-[12px] text-soft">{{ track.role }}, {{ track.channels === 1 ? 'mono' : 'stereo' }}</span>
       <OriginMark v-if="track.origin" :id="track.id" :origin="track.origin" />
+      <template v-if="track.printed"><span class="chip">printed</span><button type="button" class="btn px-2 py-0.5" @click="kit.restore(track.printed!.instrument.slot)">Restore the instrument</button></template>
       <span class="flex-1" />
       <CompareButton v-if="track.chain.length" :track="track" label="Chain with / without" />
       <button v-if="track.role !== 'master'" type="button" class="btn px-2 py-0.5" @click="emit('save')"><Package :size="14" aria-hidden="true" /> Save to the shelf</button>
@@ -45,15 +54,25 @@ function dropped(e: DragEvent) { over.value = false; const f = e.dataTransfer?.f
           <select class="field h-[24px] py-0" aria-label="Width" :value="track.channels" :disabled="track.role === 'master'" @change="edit('Width', { channels: Number(($event.target as HTMLSelectElement).value) as 1 | 2 })"><option :value="1">mono</option><option :value="2">stereo</option></select></label>
         <label class="flex items-center justify-between gap-2"><span class="label">Colour</span>
           <select class="field h-[24px] py-0" aria-label="Colour" :value="track.colour" @change="edit('Colour', { colour: ($event.target as HTMLSelectElement).value })"><option v-for="c in COLOURS" :key="c.id" :value="c.id">{{ c.label }}</option></select></label>
-        <label class="flex items-center justify-between gap-2"><span class="label">Output</span>
+        <InputPicker v-if="!['master', 'bus', 'return', 'folder'].includes(track.role)" :track="track" />
+        <label v-if="track.role === 'midi'" class="flex items-center justify-between gap-2"><span class="label">Notes go to</span>
+          <span class="flex gap-1"><select class="field h-[24px] px-1 py-0" aria-label="MIDI port out" :value="track.output.kind === 'midi' ? track.output.port : ''" @change="sendTo(($event.target as HTMLSelectElement).value, track.output.kind === 'midi' ? track.output.channel : 0)"><option value="">nobody</option><option v-for="p in MIDI_PORTS" :key="p" :value="p">port {{ p }}</option></select>
+            <select v-if="track.output.kind === 'midi'" class="field h-[24px] px-1 py-0" aria-label="MIDI channel out" :value="track.output.channel" @change="sendTo(track.output.kind === 'midi' ? track.output.port : 'A', Number(($event.target as HTMLSelectElement).value))"><option :value="0">own</option><option v-for="n in 16" :key="n" :value="n">ch {{ n }}</option></select></span></label>
+        <label v-else class="flex items-center justify-between gap-2"><span class="label">Output</span>
           <select class="field h-[24px] max-w-[130px] py-0" aria-label="Output" :value="track.output.kind === 'track' ? track.output.track : ''" :disabled="track.role === 'master'" @change="edit('Output', { output: ($event.target as HTMLSelectElement).value ? { kind: 'track', track: ($event.target as HTMLSelectElement).value } : { kind: 'none' } })"><option value="">nowhere</option><option v-for="t in outs" :key="t.id" :value="t.id">{{ t.name }}</option></select></label>
         <label class="flex items-center gap-2"><input type="checkbox" class="accent-[var(--rope)]" :checked="track.soloSafe" @change="edit('Solo safe', { soloSafe: !track.soloSafe })" /> Solo safe</label>
         <label class="flex items-center gap-2"><input type="checkbox" class="accent-[var(--rope)]" :checked="track.polarity" @change="edit('Polarity', { polarity: !track.polarity })" /> Polarity turned over</label>
       </fieldset>
       <fieldset class="flex flex-col gap-2">
         <legend class="mb-1 text-[12px] font-semibold">Level and sound</legend>
-        <ValueField :spec="LEVEL" :value="track.level" :name="`Level, ${track.name}`" @change="(v, s) => edit('Level', { level: v as number }, s ? 'level' : undefined)" />
-        <ValueField :spec="PAN" :value="track.pan" :name="`Pan, ${track.name}`" @change="(v, s) => edit('Pan', { pan: v as number }, s ? 'pan' : undefined)" />
+        <div v-if="track.role === 'midi'" class="rounded border border-dashed border-edge p-2 text-[12px]" :class="{ 'border-rope bg-rope-wash': over }" @dragover.prevent="over = true" @dragleave="over = false" @drop="notesDropped">
+          <p v-for="c in track.notes ?? []" :key="c.id" class="flex items-center gap-1 truncate"><Music :size="13" aria-hidden="true" /> {{ c.name }}: {{ c.notes.length }} notes, {{ Math.ceil(c.length / session.doc!.meter[0]) }} bars</p>
+          <p v-if="!track.notes?.length" class="text-soft">{{ track.chain.length ? 'Its pattern plays.' : 'No notes yet. Drag a MIDI file here, choose one, or add a pattern source.' }}</p>
+          <p v-if="hearers.length" class="text-soft">Heard by {{ hearers.join(', ') }}.</p><p v-else class="text-warn">No instrument listens to it.</p>
+          <div class="mt-1 flex flex-wrap gap-2"><label class="btn cursor-pointer px-2 py-0.5">Choose a MIDI file<input type="file" class="sr-only" accept=".mid,.midi,audio/midi" @change="notesChosen" /></label><template v-if="track.notes?.length"><button type="button" class="btn px-2 py-0.5" @click="saveNotes(track)">Save as MIDI</button><button type="button" class="btn btn-plain px-1 py-0.5" @click="session.edit(`Take the notes off ${track.name}`, onTrack(track.id, { notes: [] }))">Take off</button></template></div>
+        </div>
+        <ValueField v-if="track.role !== 'midi'" :spec="LEVEL" :value="track.level" :name="`Level, ${track.name}`" @change="(v, s) => edit('Level', { level: v as number }, s ? 'level' : undefined)" />
+        <ValueField v-if="track.role !== 'midi'" :spec="PAN" :value="track.pan" :name="`Pan, ${track.name}`" @change="(v, s) => edit('Pan', { pan: v as number }, s ? 'pan' : undefined)" />
         <div v-if="hasSound" class="rounded border border-dashed border-edge p-2 text-[12px]" :class="{ 'border-rope bg-rope-wash': over }" @dragover.prevent="over = true" @dragleave="over = false" @drop="dropped">
           <p v-if="sounds.length" class="flex items-center gap-1 truncate"><Music :size="13" aria-hidden="true" /> {{ sounds.join(', ') }}</p>
           <p v-else class="text-soft">No sound yet. Drag a WAV file here, or choose one.</p>
@@ -61,6 +80,7 @@ function dropped(e: DragEvent) { over.value = false; const f = e.dataTransfer?.f
         </div>
       </fieldset>
       <MasterMeters v-if="track.role === 'master'" />
+      <fieldset v-else-if="track.role === 'midi'" class="min-w-0 text-[12px] text-soft"><legend class="mb-1 text-[12px] font-semibold text-ink">Sends</legend>A MIDI line sends notes, no sound.</fieldset>
       <fieldset v-else class="min-w-0">
         <legend class="mb-1 text-[12px] font-semibold">Sends</legend>
         <p v-if="!track.sends.length" class="text-[12px] text-soft">No sends. A new one starts at −18 dB.</p>

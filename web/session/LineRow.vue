@@ -2,7 +2,7 @@
 /** One track as a line read left to right: name, input, devices, sends, level and pan with a meter, output. */
 import { ArrowRight, ChevronRight, Ellipsis, GripVertical } from '@lucide/vue';
 import { computed, nextTick, ref } from 'vue';
-import { COLOURS, DEVICE_TYPES, colourOf, formatDb, formatPan, type Id, type Track } from '../../core/index.ts';
+import { COLOURS, DEVICE_TYPES, addressText, colourOf, formatDb, formatPan, listenersIn, sameAddress, type Id, type Track } from '../../core/index.ts';
 import { destinations, onTrack } from '../stores/edits.ts';
 import { useCheck } from '../stores/check.ts';
 import { useSession } from '../stores/session.ts';
@@ -35,9 +35,11 @@ const tile = computed(() => layout.value.tile);
 const isOpen = computed(() => layout.value.isOpen);
 const shownDevices = computed(() => props.track.chain.slice(0, layout.value.shown));
 const hidden = computed(() => props.track.chain.length - shownDevices.value.length);
-const inputText = computed(() => props.track.input.kind === 'none' ? (props.track.clips.length ? 'sound' : ['bus', 'return', 'folder', 'master'].includes(props.track.role) ? 'sum' : '—') : props.track.input.kind === 'hardware' ? props.track.input.port : nameOf(props.track.input.track));
-const outText = computed(() => props.track.role === 'master' ? 'speakers' : props.track.output.kind === 'track' ? nameOf(props.track.output.track) : props.track.output.kind === 'hardware' ? props.track.output.port : 'nowhere');
-const outs = () => [{ heading: `Output of ${props.track.name}` }, ...destinations(session.doc!, props.track, false).map((t) => ({ label: t.name, swatch: colourOf(t.colour).day, checked: props.track.output.kind === 'track' && props.track.output.track === t.id, run: () => { session.edit(`Output of ${props.track.name}`, onTrack(props.track.id, { output: { kind: 'track', track: t.id } })); } })), { label: 'Nowhere', checked: props.track.output.kind === 'none', run: () => { session.edit(`Output of ${props.track.name}`, onTrack(props.track.id, { output: { kind: 'none' } })); } }];
+const inputText = computed(() => props.track.input.kind === 'none' ? (props.track.clips.length ? 'sound' : ['bus', 'return', 'folder', 'master'].includes(props.track.role) ? 'sum' : '—') : props.track.input.kind === 'hardware' ? props.track.input.port : props.track.input.kind === 'midi' ? `${props.track.input.port} ${props.track.input.channel || 'all'}` : props.track.input.kind === 'deviceOutput' ? `${props.track.input.output}${props.track.input.take === 'left' ? ' L' : props.track.input.take === 'right' ? ' R' : ''}` : nameOf(props.track.input.track));
+const inputTitle = computed(() => { const x = props.track.input; return x.kind === 'midi' ? addressText(x) : x.kind === 'deviceOutput' ? `output ${x.output} ${x.take} of ${nameOf(x.track)}` : inputText.value; });
+const outText = computed(() => props.track.role === 'master' ? 'speakers' : props.track.output.kind === 'track' ? nameOf(props.track.output.track) : props.track.output.kind === 'hardware' ? props.track.output.port : props.track.output.kind === 'midi' ? `${props.track.output.port} ${props.track.output.channel || 'own'}` : 'nowhere');
+const midiOuts = () => [{ heading: `Notes of ${props.track.name} go to` }, ...listenersIn(session.doc!.tracks).map((l) => ({ label: `${l.name}: ${addressText(l)}`, checked: props.track.output.kind === 'midi' && sameAddress(props.track.output, l), run: () => { session.edit(`Output of ${props.track.name}`, onTrack(props.track.id, { output: { kind: 'midi', port: l.port, channel: l.channel } })); } })), { label: 'Nobody', checked: props.track.output.kind === 'none', run: () => { session.edit(`Output of ${props.track.name}`, onTrack(props.track.id, { output: { kind: 'none' } })); } }];
+const outs = () => props.track.role === 'midi' ? midiOuts() : [{ heading: `Output of ${props.track.name}` }, ...destinations(session.doc!, props.track, false).map((t) => ({ label: t.name, swatch: colourOf(t.colour).day, checked: props.track.output.kind === 'track' && props.track.output.track === t.id, run: () => { session.edit(`Output of ${props.track.name}`, onTrack(props.track.id, { output: { kind: 'track', track: t.id } })); } })), { label: 'Nowhere', checked: props.track.output.kind === 'none', run: () => { session.edit(`Output of ${props.track.name}`, onTrack(props.track.id, { output: { kind: 'none' } })); } }];
 
 /** Ctrl or Shift adds to the lines that are chosen. */
 function pick(e: MouseEvent) { if (e.ctrlKey || e.metaKey || e.shiftKey) session.choose(props.track.id, e.shiftKey); else session.select(props.track.id, null); }
@@ -112,7 +114,7 @@ function drop(e: DragEvent) { const spot = spotAt(e); over.value = null; if (spo
       <OriginMark v-if="track.origin && !renaming" :id="track.id" small :origin="track.origin" />
     </div>
 
-    <span class="w-[40px] shrink-0 truncate text-[12px] text-soft" :title="`Input: ${inputText}`">{{ inputText }}</span>
+    <span class="w-[40px] shrink-0 truncate text-[12px] text-soft" :title="`Input: ${inputTitle}`">{{ inputText }}</span>
 
     <div class="thread relative flex min-w-0 flex-1 items-center">
       <div ref="chainBox" class="relative flex min-w-[40px] items-center gap-[6px]">

@@ -30,7 +30,7 @@ const common = (forSend: boolean) => plain.value.length ? plain.value.map((t) =>
 const outs = () => [{ heading: 'Output of all' }, ...common(false).map((t) => ({ label: t.name, swatch: colourOf(t.colour).day, run: () => { each('Output', () => ({ output: { kind: 'track', track: t.id } })); } })), { label: 'Nowhere', run: () => { each('Output', () => ({ output: { kind: 'none' } })); } }];
 const sends = () => [{ heading: 'Send all to, at −18 dB' }, ...common(true).map((t) => ({ label: t.name, run: () => { each(`Send to ${t.name}`, (x) => (x.sends.some((y) => y.to === t.id) ? {} : { sends: [...x.sends, createSend(t.id, { level: -18 })] })); } }))];
 const colours = () => COLOURS.map((c) => ({ label: c.label, swatch: c.day, run: () => { each('Colour', () => ({ colour: c.id })); } }));
-const devices = () => [{ heading: 'Add to the end of all' }, ...ADDABLE.map((d) => ({ label: d.label, run: () => { each(`Add ${d.label}`, (t) => ({ chain: [...t.chain, createDevice(d.type, defaults.valuesOf(d.type), { name: DEVICE_TYPES[d.type].label })] })); } }))];
+const devices = () => [{ heading: 'Add to the end of all' }, ...ADDABLE.filter((d) => !d.instrument && !d.pattern).map((d) => ({ label: d.label, run: () => { each(`Add ${d.label}`, (t) => ({ chain: [...t.chain, createDevice(d.type, defaults.valuesOf(d.type), { name: DEVICE_TYPES[d.type].label })] })); } }))];
 const all = (f: (t: Track) => boolean) => plain.value.every(f);
 
 /** Strips and pieces of the shelf, to go onto every chosen line. */

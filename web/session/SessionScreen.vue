@@ -9,6 +9,7 @@ import { useAudio } from '../stores/audio.ts';
 import { useDrop } from '../stores/drop.ts';
 import { useDefaults } from '../stores/defaults.ts';
 import { moveSlot, moveTrack } from '../stores/edits.ts';
+import { useKit } from '../stores/kit.ts';
 import { useOrigins } from '../stores/origins.ts';
 import { useSession } from '../stores/session.ts';
 import { useUi } from '../stores/ui.ts';
@@ -17,6 +18,10 @@ import DropList from '../drop/DropList.vue';
 import DropSheet from '../drop/DropSheet.vue';
 import ReportSheet from '../drop/ReportSheet.vue';
 import SeveralSheet from '../drop/SeveralSheet.vue';
+import LayoutSheet from '../kit/LayoutSheet.vue';
+import LevelSheet from '../kit/LevelSheet.vue';
+import PlayerSheet from '../kit/PlayerSheet.vue';
+import PrintSheet from '../kit/PrintSheet.vue';
 import SaveSheet from '../shelf/SaveSheet.vue';
 import ShelfPanel from '../shelf/ShelfPanel.vue';
 import PopMenu from '../ui/PopMenu.vue';
@@ -44,6 +49,7 @@ const audio = useAudio();
 const drop = useDrop();
 const ui = useUi();
 const origins = useOrigins();
+const kit = useKit();
 const { failed, load } = useOpened();
 void useDefaults().load();
 void drop.loadPieces();
@@ -119,7 +125,7 @@ const saveSlot = computed(() => {
   const at = savingSlot.value, t = at && session.doc?.tracks.find((x) => x.id === at.track), slot = t && findSlot(t.chain, at.slot);
   return t && slot ? { track: t, slot } : null;
 });
-onBeforeUnmount(() => { watcher?.disconnect(); saving.value = savingSlot.value = duplicating.value = null; borrowing.value = dropList.value = origins.overview = false; origins.open = null; });
+onBeforeUnmount(() => { watcher?.disconnect(); saving.value = savingSlot.value = duplicating.value = null; borrowing.value = dropList.value = origins.overview = false; origins.open = null; kit.sheet = null; });
 </script>
 
 <template>
@@ -133,7 +139,7 @@ onBeforeUnmount(() => { watcher?.disconnect(); saving.value = savingSlot.value =
         <div class="flex items-center gap-2 border-b border-rule px-2 py-1 text-[12px] text-soft">
           <PopMenu label="Add a line" :items="addMenu" button-class="btn px-2 py-0.5 text-ink"><Plus :size="14" aria-hidden="true" /> Add a line</PopMenu>
           <span class="flex min-w-0 flex-wrap items-center gap-1" aria-label="Devices to drag onto a line"><span class="chip cursor-grab border-rope font-semibold text-ink" draggable="true" @dragstart="startDrag($event, { kind: 'new-device', type: 'rack' })">Rack</span>
-            <span v-for="d in ADDABLE" :key="d.type" class="chip cursor-grab text-ink" draggable="true" @dragstart="startDrag($event, { kind: 'new-device', type: d.type })">{{ d.label }}</span></span>
+            <span v-for="d in ADDABLE.filter((x) => !x.instrument && !x.pattern)" :key="d.type" class="chip cursor-grab text-ink" draggable="true" @dragstart="startDrag($event, { kind: 'new-device', type: d.type })">{{ d.label }}</span></span>
           <span class="flex-1" />
           <label v-if="hasKeys" class="flex items-center gap-1 whitespace-nowrap"><input v-model="ui.keyLines" type="checkbox" class="accent-[var(--rope)]" /> keys</label>
           <span class="whitespace-nowrap">{{ session.doc.tracks.length }} lines</span>
@@ -170,6 +176,10 @@ onBeforeUnmount(() => { watcher?.disconnect(); saving.value = savingSlot.value =
       <OverviewSheet />
       <SaveSheet v-if="saveTracks.length" :tracks="saveTracks" :starter="saving === 'starter'" @close="saving = null" />
       <SaveSheet v-else-if="saveSlot" :tracks="[saveSlot.track]" :piece="saveSlot.slot" @close="savingSlot = null" />
+      <LayoutSheet v-if="kit.sheet?.kind === 'layout'" :slot-id="kit.sheet.slot" @close="kit.sheet = null" />
+      <LevelSheet v-else-if="kit.sheet?.kind === 'levels'" :slot-id="kit.sheet.slot" @close="kit.sheet = null" />
+      <PrintSheet v-else-if="kit.sheet?.kind === 'print'" :slot-id="kit.sheet.slot" @close="kit.sheet = null" />
+      <PlayerSheet v-else-if="kit.sheet?.kind === 'player'" :tracks="kit.sheet.tracks" @close="kit.sheet = null" />
       <ControllerPanel v-if="ui.controller" />
       <ConflictSheet />
     </template>

@@ -1,13 +1,15 @@
-import { Copy, FolderPlus, Group, Package, PackagePlus, Pencil, Split, Trash2, Ungroup, Upload } from '@lucide/vue';
-import { ADDABLE, COLOURS, DEVICE_TYPES, chainAt, createRack, placeOf, type Role, type Slot, type Track } from '../../core/index.ts';
+import { Copy, FolderPlus, Group, Package, PackagePlus, Pencil, Rows3, Split, Trash2, Ungroup, Upload } from '@lucide/vue';
+import { ADDABLE, COLOURS, DEVICE_TYPES, chainAt, createRack, instrumentsOn, placeOf, type DeviceType, type Role, type Slot, type Track } from '../../core/index.ts';
 import { useDefaults } from '../stores/defaults.ts';
 import { useDrop } from '../stores/drop.ts';
-import { addDevice, addSend, addTrack, alongside, destinations, insertSlots, moveTrack, onDevice, onTrack, removeTrack, type Spot } from '../stores/edits.ts';
+import { addDevice, addInstrument, addSend, addTrack, alongside, destinations, insertSlots, moveTrack, onDevice, onTrack, removeTrack, type Spot } from '../stores/edits.ts';
+import { useKit } from '../stores/kit.ts';
 import { useOrigins } from '../stores/origins.ts';
 import { useSession } from '../stores/session.ts';
 import type { MenuEntry } from '../ui/menu.ts';
 import { duplicateLine } from './lines.ts';
 import { borrowing, dropList, duplicating, saving } from './saving.ts';
+import { chooseNotes } from './notes.ts';
 import { duplicate, group, remove, takeApart } from './slots.ts';
 import { chooseSound } from './sound.ts';
 
@@ -20,10 +22,14 @@ export function putRack(spot: Spot): void {
 export function deviceMenu(spot: Spot): MenuEntry[] {
   const drop = useDrop();
   const pieces = drop.pieces.slice(0, 30);
-  return [{ heading: 'Add a device' }, ...ADDABLE.map((d) => ({
+  const role = useSession().doc?.tracks.find((t) => t.id === spot.track)?.role;
+  return [{ heading: 'Add a device' }, ...ADDABLE.filter((d) => fitsOn(d, role)).map((d) => ({
     label: d.label, run: () => { putDevice(spot, d.type); },
   })), { heading: 'Parallel paths' }, { label: 'Empty rack', icon: Split, run: () => putRack(spot) }, ...(pieces.length ? [{ heading: 'From the shelf' }, ...pieces.map((p) => ({ label: p.name, icon: Package, run: () => void drop.begin(p.id, { kind: 'onto', track: spot.track, container: spot.container ?? spot.track, chain: 'at', at: spot.at ?? Infinity }, true) }))] : [])];
 }
+
+/** Instruments belong on instrument lines, patterns on MIDI lines, everything else on lines with sound. */
+export const fitsOn = (d: DeviceType, role: Role | undefined): boolean => (d.pattern ? role === 'midi' : role === 'midi' ? false : !d.instrument || role === 'instrument');
 
 /** Adds a device with the values that are its default on this shelf, and selects it. */
 export function putDevice(spot: Spot, type: string): void {
@@ -62,7 +68,30 @@ export function slotMenu(t: Track, slot: Slot, save: () => void): MenuEntry[] {
 
 export function addMenu(): MenuEntry[] {
   const roles = [['audio', 'Audio track'], ['bus', 'Bus'], ['return', 'Return'], ['folder', 'Folder']] as const;
-  return [{ heading: 'Add a line' }, ...roles.map(([role, label]) => ({ label, run: () => void addLine(role) }))];
+  return [
+    { heading: 'Add a line' }, ...roles.map(([role, label]) => ({ label, run: () => void addLine(role) })), { label: 'MIDI track', run: () => void addLine('midi') },
+    { heading: 'Add an instrument' }, ...['kit', 'keys', 'bass'].map((type) => ({ label: `${DEVICE_TYPES[type].label} with a pattern`, run: () => putInstrument(type) })), { label: 'Parts player …', run: () => { useKit().sheet = { kind: 'player', tracks: [] }; } },
+  ];
+}
+
+/** Adds an instrument on a line of its own and a pattern that plays it; selects the instrument. */
+export function putInstrument(type: string): void {
+  const session = useSession();
+  const a = addInstrument(type, session.doc!, true);
+  if (session.edit(`Add ${DEVICE_TYPES[type].label}`, a.edit)) session.select(a.id, a.device);
+}
+
+/** What can be done with a line's instrument, for its menu and the palette. */
+export function instrumentMenu(t: Track): MenuEntry[] {
+  const kit = useKit(), s = useSession().doc!;
+  const slot = instrumentsOn(t)[0]?.device, outputs = slot ? DEVICE_TYPES[slot.type].instrument!.outputs : 0;
+  const printed = s.tracks.find((x) => x.printed && (x.id === t.id || x.printed.instrument.track === t.id))?.printed;
+  return [
+    ...(printed ? [{ label: 'Restore the instrument', run: () => kit.restore(printed.instrument.slot) }] : []),
+    ...(slot && outputs ? [{ label: 'Lay out the outputs …', icon: Rows3, run: () => { kit.sheet = { kind: 'layout', slot: slot.id }; } }, { label: 'Output levels …', run: () => { kit.sheet = { kind: 'levels', slot: slot.id }; } }] : []),
+    ...(slot?.type === 'parts' ? [{ label: 'Parts and channels …', run: () => { kit.sheet = { kind: 'player', tracks: [t.id] }; } }] : []),
+    ...(slot && !printed ? [{ label: 'Print to audio …', run: () => { kit.sheet = { kind: 'print', slot: slot.id }; } }] : []),
+  ];
 }
 
 /** Adds a line: the default strip of its role when the shelf has one, otherwise an empty one. */
@@ -97,7 +126,9 @@ export function lineMenu(t: Track, a: LineActions): MenuEntry[] {
     ...(isMaster ? [] : [{ label: 'Save to the shelf …', icon: Package, run: a.save }]),
     { label: 'Drop a preset onto this line …', icon: PackagePlus, run: a.drop },
     { label: 'Rename', icon: Pencil, keys: 'F2', run: a.rename },
-    ...(isMaster || t.role === 'folder' ? [] : [{ label: 'Put a sound on it (WAV) …', icon: Upload, run: () => chooseSound(t.id) }]),
+    ...instrumentMenu(t),
+    ...(t.role === 'midi' ? [{ label: 'Put a MIDI file on it …', icon: Upload, run: () => chooseNotes(t.id) }, { label: 'Add a pattern source', run: () => putDevice({ track: t.id }, 'pattern') }] : []),
+    ...(isMaster || t.role === 'folder' || t.role === 'midi' ? [] : [{ label: 'Put a sound on it (WAV) …', icon: Upload, run: () => chooseSound(t.id) }]),
     ...(isMaster ? [] : [
       { label: 'Duplicate', icon: Copy, run: () => duplicateLine(t) }, { label: 'Duplicate, choosing parts …', run: () => { duplicating.value = t.id; } },
       { label: 'Move up', run: () => step(-1) }, { label: 'Move down', run: () => step(1) },

@@ -65,6 +65,14 @@ export function shapeOf(d: Slot, w: number, h: number, sampleRate: number, tempo
       return { line: d.type === 'pitchshift' ? `M2 ${h / 2}H${w / 2 - 4}L${w / 2 + 4} ${y.toFixed(1)}H${w - 2}` : `M2 ${h * 0.75}Q${w * 0.2} ${h * 0.2} ${w * 0.35} ${h / 2}T${w * 0.6} ${h / 2}H${w - 2}` };
     }
     case 'loop': return { line: `M2 ${h / 2}H${w * 0.3}V${h - 2}H${w * 0.7}V${h / 2}H${w - 2}M${w * 0.45} ${h - 5}L${w * 0.52} ${h - 2}L${w * 0.45} ${h + 1}` };
+    case 'pads': {
+      const parts = DEVICE_TYPES[d.type].instrument!.parts(d.params).filter((x) => x.kind === 'part'), n = Math.min(16, parts.length), cols = Math.min(n, Math.max(1, Math.floor(w / 8))), rows = Math.max(1, Math.ceil(n / cols)), s = Math.min(w / cols, h / rows);
+      return { line: parts.slice(0, n).map((x, i) => { const px = (i % cols) * (w / cols) + 1, py = Math.floor(i / cols) * (h / rows) + 1; return `M${px.toFixed(1)} ${py.toFixed(1)}h${(s - 3).toFixed(1)}v${(s - 3).toFixed(1)}h${(3 - s).toFixed(1)}Z${x.out === 'main' ? '' : `M${px.toFixed(1)} ${(py + s - 3).toFixed(1)}l${(s - 3).toFixed(1)} ${(3 - s).toFixed(1)}`}`; }).join('') };
+    }
+    case 'steps': {
+      const layers = DEVICE_TYPES[d.type].pattern!(d.params), cell = w / 16, row = h / Math.max(1, layers.length);
+      return { line: layers.flatMap((l, k) => Array.from({ length: 16 }, (_, i) => (l.steps.length && l.steps[i % l.steps.length] > 0 ? `M${(i * cell + 0.5).toFixed(1)} ${(k * row + row / 2).toFixed(1)}h${Math.max(1, cell - 1).toFixed(1)}` : ''))).join('') || `M2 ${h / 2}H${w - 2}` };
+    }
     case 'meter': return { line: [0.3, 0.7, 0.5, 0.9, 0.6].map((g, i) => `M${((i + 0.7) * w) / 5.4} ${h - 1}V${h - 1 - g * (h - 4)}`).join('') };
     default: return { line: `M4 ${h / 2}H${w - 4}` };
   }

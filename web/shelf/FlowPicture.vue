@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** How a preset flows: its lines with devices as beads, sends that peel off to their returns, outputs. Loose ends are open rings, ends with a copy are full ones; what stays inside is an arrow. */
 import { computed } from 'vue';
-import { formatDb, type PresetContent, type Slot } from '../../core/index.ts';
+import { addressText, formatDb, outLabel, type PresetContent, type Slot } from '../../core/index.ts';
 import { shapeOf } from '../session/shapes.ts';
 import { useUi } from '../stores/ui.ts';
 
@@ -40,8 +40,9 @@ const lines = computed(() => {
     const boxes: Box[] = [], forks: Fork[] = [];
     const end = Math.max(98, lay(t.chain, 92, mid, boxes, forks) + 6);
     const sends = t.sends.map((s, i) => ({ ...endOf(s.to), spare: !!props.content.looseEnds.find((e) => e.id === s.to)?.spare, level: formatDb(s.level), y: y + high + 10 + i * 20 + (high > ROW ? 16 : 0), x: end + i * 10 }));
-    const { label: out, inside } = t.output.kind === 'track' ? endOf(t.output.track) : { label: t.role === 'master' ? 'speakers' : t.output.kind === 'none' ? 'nowhere' : t.output.port, inside: false };
-    const line = { t, y: mid, boxes, forks, end, sends, out, inside, colour: ui.swatch(t.colour) };
+    const { label: out, inside } = t.output.kind === 'track' ? endOf(t.output.track) : { label: t.role === 'master' ? 'speakers' : t.output.kind === 'none' ? 'nowhere' : t.output.kind === 'midi' ? addressText(t.output) : t.output.port, inside: false };
+    const x = t.input, from = x.kind === 'deviceOutput' ? `from ${endOf(x.track).label}, ${outLabel({ pair: x.output, side: x.take === 'left' || x.take === 'right' ? x.take : 'both' })}` : x.kind === 'midi' ? addressText(x) : '';
+    const line = { t, y: mid, boxes, forks, end, sends, out, inside, from, colour: ui.swatch(t.colour) };
     y += high + 14 + (high > ROW ? 16 : 0) + t.sends.length * 20;
     return line;
   });
@@ -54,7 +55,7 @@ const thread = (l: (typeof lines.value)[number]) => {
 };
 const width = computed(() => Math.max(560, ...lines.value.map((l) => l.end + 215)));
 const height = computed(() => lines.value.reduce((h, l) => Math.max(h, l.y + 34, ...l.boxes.map((b) => b.y + 56), ...l.sends.map((s) => s.y + 12)), 70));
-const words = computed(() => lines.value.map((l) => `${l.t.name}: ${l.boxes.map((d) => d.slot.name).join(', then ') || 'no devices'}; sends to ${l.sends.map((s) => s.label).join(', ') || 'nothing'}; out to ${l.out}`).join('. '));
+const words = computed(() => lines.value.map((l) => `${l.t.name}${l.from ? `, ${l.from}` : ''}: ${l.boxes.map((d) => d.slot.name).join(', then ') || 'no devices'}; sends to ${l.sends.map((s) => s.label).join(', ') || 'nothing'}; out to ${l.out}`).join('. '));
 </script>
 
 <template>
@@ -65,7 +66,8 @@ const words = computed(() => lines.value.map((l) => `${l.t.name}: ${l.boxes.map(
         <path :d="thread(l)" :stroke="l.colour" stroke-width="2.5" fill="none" />
         <g v-for="f in l.forks" :key="f.id"><path v-for="p in f.paths" :key="p" :d="p" fill="none" :stroke="l.colour" stroke-width="2" /><text :x="f.x" :y="f.y" fill="currentColor" font-weight="600">{{ f.name.slice(0, 30) }}</text></g>
         <text x="8" :y="l.y - 8" fill="currentColor" font-weight="600">{{ piece ? '' : l.t.name.length > 15 ? l.t.name.slice(0, 14) + '…' : l.t.name }}</text>
-         <g v-for="x in l.boxes" :key="x.slot.id" :transform="`translate(${x.x} ${x.y})`" :color="x.slot.state === 'on' ? 'var(--ink)' : 'var(--soft)'">
+        <text v-if="l.from && !piece" x="8" :y="l.y + 14" fill="var(--soft)" font-size="10">{{ l.boxes.length && l.from.length > 17 ? l.from.slice(0, 16) + '…' : l.from }}</text>
+        <g v-for="x in l.boxes" :key="x.slot.id" :transform="`translate(${x.x} ${x.y})`" :color="x.slot.state === 'on' ? 'var(--ink)' : 'var(--soft)'">
           <rect :width="TILE" height="42" rx="6" :fill="x.slot.state === 'inactive' ? 'var(--sunk)' : 'var(--sheet)'" :stroke="x.slot.state === 'on' ? 'var(--ink)' : 'var(--edge)'" stroke-width="1.3" :stroke-dasharray="x.slot.state === 'inactive' ? '4 3' : undefined" />
           <g transform="translate(5 4)"><path v-if="x.shape.fill" :d="x.shape.fill" fill="currentColor" opacity="0.14" /><path :d="x.shape.line" fill="none" stroke="currentColor" stroke-width="1.4" /></g>
           <text x="5" y="36" fill="currentColor" :text-decoration="x.slot.state === 'bypassed' ? 'line-through' : undefined">{{ x.slot.name.length > 13 ? x.slot.name.slice(0, 12) + '…' : x.slot.name }}</text>

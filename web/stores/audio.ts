@@ -161,6 +161,17 @@ export const useAudio = defineStore('audio', () => {
     post({ type: 'seek', frame: Math.round(seconds.value * (context?.sampleRate ?? 48000)) });
   }
 
+  /** Strikes one part of an instrument; starts the engine for it when it stands. */
+  async function hit(slot: Id, part: number, velocity = 110): Promise<void> {
+    const s = source.value;
+    if (!s) return;
+    try {
+      await start(s);
+      sync(s);
+      post({ type: 'hit', slot, part, velocity });
+    } catch (e) { ui.say(`Sound cannot start: ${(e as Error).message}`, 'error'); }
+  }
+
   /** Follows one device's input and output for the spectrum. */
   function watchSlot(slot: Id | null): void {
     scoped = slot;
@@ -245,5 +256,5 @@ export const useAudio = defineStore('audio', () => {
     listening.value = null;
   }
 
-  return { playing, starting, seconds, length, latency, compare, listening, nodes, slots, scope, play, stop, toggle, seek, mono, load, late, dropouts, master, resetMeters, watchSlot, compareHearings, toggleCompare, keyHearings, hear, endCompare, listen, endListening };
+  return { playing, starting, seconds, length, latency, compare, listening, nodes, slots, scope, play, stop, hit, toggle, seek, mono, load, late, dropouts, master, resetMeters, watchSlot, compareHearings, toggleCompare, keyHearings, hear, endCompare, listen, endListening };
 });

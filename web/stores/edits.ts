@@ -1,6 +1,6 @@
 import {
-  COLOURS, DEVICE_TYPES, DUPLICATE_PARTS, clone, createDevice, createRack, createSend, createStrand, createTrack, dropDeadTies, findSlot, freeName, mapDevices, mapSlots, masterOf, moveHandle, placeFor, placeOf, racksIn,
-  randomIds, renewSlot, renewTrack, withChainAt,
+  COLOURS, DEVICE_TYPES, DUPLICATE_PARTS, clone, createDevice, createRack, createSend, createStrand, createTrack, dropDeadTies, findSlot, freeAddresses, freeName, listenersIn, mapDevices, mapSlots, masterOf, moveHandle, placeFor, placeOf, racksIn,
+  randomIds, renewSlot, sentBy, renewTrack, withChainAt,
   type Clip, type Device, type Handle, type Id, type Params, type ParamValue, type PartId, type Rack, type Role, type Send, type Session, type Slot, type SlotState, type Strand, type TieTarget, type Track,
 } from '../../core/index.ts';
 
@@ -38,7 +38,7 @@ export function addTrack(role: Role, over: Partial<Track> = {}, at?: number): { 
   return {
     id,
     edit: (s) => {
-      const t = createTrack(role, { output: { kind: 'track', track: masterOf(s).id }, ...over, id });
+      const t = createTrack(role, { output: role === 'midi' ? { kind: 'none' } : { kind: 'track', track: masterOf(s).id }, ...over, id });
       t.name = freeName(over.name ?? t.name, s.tracks.map((x) => x.name));
       const tracks = [...s.tracks];
       tracks.splice(Math.min(at ?? placeFor(s, role), s.tracks.findIndex((x) => x.role === 'master')), 0, t);
@@ -82,7 +82,7 @@ export const removeTrack = (id: Id): Edit => (s) => {
       let out = t;
       if (t.output.kind === 'track' && t.output.track === id) out = { ...out, output: gone.output.kind === 'track' ? gone.output : { kind: 'track', track: masterOf(s).id } };
       if (t.folder === id) out = { ...out, folder: gone.folder };
-      if (t.input.kind === 'track' && t.input.track === id) out = { ...out, input: { kind: 'none' } };
+      if ((t.input.kind === 'track' || t.input.kind === 'deviceOutput') && t.input.track === id) out = { ...out, input: { kind: 'none' } };
       if (t.sends.some((x) => x.to === id)) out = { ...out, sends: t.sends.filter((x) => x.to !== id) };
       const chain = mapDevices(t.chain, (d) => (d.key.kind === 'track' && d.key.track === id ? { ...d, key: { kind: 'own' } } : d));
       if (chain !== t.chain) out = { ...out, chain };
@@ -215,6 +215,24 @@ export const setClips = (track: Id, clips: Clip[], media: Session['media']): Edi
   onTrack(track, { clips })({ ...s, media: [...s.media, ...media.filter((m) => !s.media.some((x) => x.id === m.id))] });
 
 /** Where a track may send to or go out to without feeding itself. */
+/** An instrument on a line of its own, on an address that nothing else listens to: channel 10 for drums where it is free (General MIDI), the first free one otherwise; played by a pattern when asked for. */
+export function addInstrument(type: string, s: Session, withPattern: boolean): { edit: Edit; id: Id; device: Id } {
+  const [id, device, notes] = [randomIds('trk'), randomIds('dev'), randomIds('trk')];
+  const taken = [...listenersIn(s.tracks), ...s.tracks.flatMap(sentBy)];
+  const all = freeAddresses(taken), at = (type === 'kit' ? all.find((a) => a.channel === 10) : all.find((a) => a.channel !== 10)) ?? all[0] ?? { port: 'A' as const, channel: 1 };
+  const label = DEVICE_TYPES[type].label;
+  const melody: Params = type === 'kit' ? {} : { 'l1.channel': at.channel, 'l1.key': type === 'bass' ? 38 : 62, 'l1.steps': 'X..x..x.X..x..x.', 'l1.keys': '0 7 12 3', 'l1.gate': 180, 'l2.on': false, 'l3.on': false };
+  const drums = Object.fromEntries([1, 2, 3, 4].map((n) => [`l${n}.channel`, at.channel]));
+  return { id, device, edit: (now) => {
+    const names = now.tracks.map((t) => t.name), name = freeName(label, names), master = { kind: 'track' as const, track: masterOf(now).id };
+    const line = createTrack('instrument', { id, name, input: { kind: 'midi', port: at.port, channel: type === 'parts' ? 0 : at.channel }, output: master, chain: [createDevice(type, type === 'parts' ? Object.fromEntries([1, 2, 3, 4].flatMap((n) => [[`p${n}.port`, at.port]])) : {}, { id: device })] });
+    const source = createTrack('midi', { id: notes, name: freeName(`${name} pattern`, names), output: { kind: 'midi', port: at.port, channel: at.channel }, chain: [createDevice('pattern', type === 'kit' ? drums : melody, {})] });
+    const tracks = [...now.tracks];
+    tracks.splice(Math.min(placeFor(now, 'instrument'), tracks.findIndex((t) => t.role === 'master')), 0, ...(withPattern ? [source] : []), line);
+    return { ...now, tracks };
+  } };
+}
+
 export function destinations(s: Session, from: Track, forSend: boolean): Track[] {
   const feeds = (a: Id, b: Id, seen = new Set<Id>()): boolean => {
     if (a === b) return true;

@@ -1,12 +1,13 @@
 import { useRouter } from 'vue-router';
-import { ADDABLE, chainAt, isPiece, placeOf } from '../../core/index.ts';
-import { addLine, putDevice, sessionMenu } from '../session/menus.ts';
+import { ADDABLE, DEVICE_TYPES, chainAt, isPiece, placeOf } from '../../core/index.ts';
+import { addLine, fitsOn, instrumentMenu, putDevice, putInstrument, sessionMenu } from '../session/menus.ts';
 import { duplicateLine } from '../session/lines.ts';
 import { comparing, duplicating, saving, savingSlot } from '../session/saving.ts';
 import { group, remove, takeApart } from '../session/slots.ts';
 import { useAudio } from '../stores/audio.ts';
 import { useDrop } from '../stores/drop.ts';
 import { onTrack, removeTrack, setState } from '../stores/edits.ts';
+import { useKit } from '../stores/kit.ts';
 import { useOrigins } from '../stores/origins.ts';
 import { useSession } from '../stores/session.ts';
 import { useShelf } from '../stores/shelf.ts';
@@ -37,12 +38,14 @@ export function useCommands(): () => Command[] {
     if (elsewhere()) return out;
     out.push(
       ...(['audio', 'bus', 'return', 'folder'] as const).map((role) => ({ group: 'Lines', label: `Add ${role === 'audio' ? 'an audio track' : `a ${role}`}`, run: () => void addLine(role) })),
+      { group: 'Lines', label: 'Add a MIDI track', run: () => void addLine('midi') }, ...['kit', 'keys', 'bass'].map((type) => ({ group: 'Lines', label: `Add ${DEVICE_TYPES[type].label} with a pattern`, run: () => putInstrument(type) })), { group: 'Lines', label: 'Add a parts player', run: () => { useKit().sheet = { kind: 'player', tracks: [] }; } },
       ...sessionMenu().map((m) => ({ group: 'Session', ...m })),
       { group: 'View', label: ui.controller ? 'Close the simulated controller' : 'Simulated controller', run: () => { ui.controller = !ui.controller; } },
       { group: 'View', label: audio.mono ? 'Hear both sides again' : 'Mono check', run: () => { audio.mono = !audio.mono; } },
     );
     if (t) {
-      out.push(...ADDABLE.map((d) => ({ group: `On ${t.name}`, label: `Add ${d.label}`, run: () => putDevice({ track: t.id }, d.type) })));
+      out.push(...instrumentMenu(t).map((m) => ({ group: `On ${t.name}`, label: m.label!, run: m.run! })));
+      out.push(...ADDABLE.filter((d) => fitsOn(d, t.role)).map((d) => ({ group: `On ${t.name}`, label: `Add ${d.label}`, run: () => putDevice({ track: t.id }, d.type) })));
       out.push({ group: `On ${t.name}`, label: t.mute ? 'Unmute' : 'Mute', keys: 'M', run: () => { session.edit(`Mute ${t.name}`, onTrack(t.id, { mute: !t.mute })); } });
       out.push({ group: `On ${t.name}`, label: t.solo ? 'Unsolo' : 'Solo', keys: 'S', run: () => { session.edit(`Solo ${t.name}`, onTrack(t.id, { solo: !t.solo })); } });
       out.push({ group: `On ${t.name}`, label: 'With / without at equal loudness', keys: 'W', run: () => void audio.toggleCompare(t, session.selectedDevice) });

@@ -7,8 +7,11 @@ const doubles = (all: Listener[]) => all.flatMap((l, k) => {
   const first = all.slice(0, k).find((x) => sameAddress(x, l) && x.device.id !== l.device.id) ?? all.slice(0, k).find((x) => sameAddress(x, l) && x.part && l.part);
   return first ? [{ l, first }] : [];
 });
-/** Where the second of two may go: a free channel of its port. */
-const free = (s: Session, l: Listener) => freeAddresses([...listenersIn(s.tracks), ...s.tracks.flatMap(sentBy)]).find((a) => a.port === l.port);
+/** Where the second of two may go: a channel of its port that something plays and nobody hears, or else a free one. */
+function free(s: Session, l: Listener) {
+  const there = listenersIn(s.tracks), played = s.tracks.flatMap(sentBy);
+  return played.find((a) => a.port === l.port && !there.some((x) => sameAddress(x, a))) ?? freeAddresses([...there, ...played]).find((a) => a.port === l.port);
+}
 
 export const channelShared: Rule = {
   id: 'channel-shared', severity: 'fault', title: 'Two parts on one MIDI channel', why: 'Whatever plays one of them plays the other too.',
