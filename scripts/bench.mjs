@@ -141,6 +141,25 @@ async function check() {
   row('line check of 500 lines', x(median(a) / median(b)), `of one copy of the session as JSON; ${median(a).toFixed(1)} ms, ${core.lineCheck(big).length} findings`);
 }
 
+/** The tap test of a kit's sixteen parts through its lines and buses, and the kit playing, against the time that it sounds. */
+async function kits() {
+  const core = await import(join(ROOT, 'dist/node/core/index.js'));
+  const { makeDemo } = await import(join(ROOT, 'dist/node/demo/index.js'));
+  const rig = makeDemo().presets.find((p) => p.name.startsWith('Deck kit'));
+  const { session } = core.startSession(rig), slot = core.tappable(session)[0].slot;
+  const parts = core.instrumentAt(session, slot).parts.filter((p) => p.kind === 'part').length, sound = parts * core.TAP.seconds;
+  await core.tapTest(session, slot);
+  const a = [], b = [];
+  for (let i = 0; i < 7; i++) {
+    const t = performance.now();
+    await core.tapTest(session, slot);
+    a.push(performance.now() - t);
+    b.push(time(() => core.renderNow(session, { sounds: new Map(), to: 10 })));
+  }
+  row(`tap test of ${parts} parts over ${core.takersOf(session, slot).length} lines and their buses`, x((sound * 1000) / median(a)), `as fast as it sounds (${sound.toFixed(1)} s); ${median(a).toFixed(0)} ms`);
+  row('the same kit playing its pattern, with its lines and bus', x(10000 / median(b)), `as fast as it sounds; ${median(b).toFixed(0)} ms for 10 s`);
+}
+
 /** What a shelf asks when a preset has a new version: which of 1,000 sessions use it and what an update would change in each, against reading the sessions alone. */
 async function updates() {
   const core = await import(join(ROOT, 'dist/node/core/index.js'));
@@ -252,7 +271,7 @@ async function main() {
   if (!only) await loudness();
   if (!only || only === 'engine') await engine(openBrowser);
   if (only === 'engine') { rmSync(DATA, { recursive: true, force: true }); return; }
-  if (!only || only === 'drops') { await drops(); await check(); }
+  if (!only || only === 'drops') { await drops(); await check(); await kits(); }
   if (only === 'drops') return;
   await startDatabase({ quiet: true });
   try { if (!only) await search(); if (!only || only === 'updates') await updates(); if (!only || only === 'live') await load(openBrowser, only === 'live'); } finally { await stopDatabase(); rmSync(DATA, { recursive: true, force: true, maxRetries: 5 }); }

@@ -33,6 +33,8 @@ export class EdgeRun {
     }
   }
 
+  reset(): void { this.delay.reset(); }
+
   /** Whether it is a plain gain now: nothing glides, nothing is delayed. */
   get steady(): boolean { return this.delay.idle && this.gl.left === 0 && this.gr.left === 0; }
 

@@ -210,6 +210,12 @@ export class Renderer {
   /** Strikes one part of an instrument, whether anything plays or not; velocity 1–127. */
   hit(slot: Id, part: number, velocity: number): void { this.running?.hearers.find((h) => h.slot === slot)?.hit(part, velocity); }
 
+  /** Forgets all sound that is still on its way, as if nothing had been played; values stay. */
+  reset(): void {
+    for (const s of this.running?.slots.values() ?? []) s.reset();
+    for (const node of this.running?.nodes ?? []) for (const e of node.edges) e.run.reset();
+  }
+
   /** Starts sounding at full level from the first frame (offline). */
   startAt(frame: number): void {
     this.position = frame;

@@ -76,6 +76,14 @@ export class SlotRun {
     this.wait.set(plan.wait, immediate);
   }
 
+  /** Forgets all sound that is still on its way through. */
+  reset(): void {
+    this.proc.reset();
+    this.dry.reset();
+    this.wait.reset();
+    this.key?.reset();
+  }
+
   setKey(edge: KeyEdge | null, source: NodeRun | null, immediate: boolean): void {
     this.keySource = source;
     if (!edge || !source) { this.key = null; return; }

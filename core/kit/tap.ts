@@ -3,12 +3,14 @@ import { outPlace, type InstrumentPart } from '../devices/instrument.ts';
 import { hears, outLabel, takersOf } from '../model/midi.ts';
 import { devicesIn, mapDevices } from '../model/slots.ts';
 import { signalGraph } from '../model/graph.ts';
-import { OfflineRun, drive, type RenderOptions } from '../engine/render.ts';
+import { Arena } from '../devices/kernels/index.ts';
+import { drive, type RenderOptions } from '../engine/render.ts';
+import { Renderer } from '../engine/renderer.ts';
 import { words } from '../drop/ends.ts';
 import type { Id, Session, Track } from '../model/types.ts';
 import { instrumentAt } from './layout.ts';
 
-const { abs, log10, max, min, sqrt } = Math;
+const { abs, ceil, log10, max, sqrt } = Math;
 
 /** dBFS; −200 for nothing at all */
 export interface TapCell { peak: number; rms: number }
@@ -63,12 +65,19 @@ function* steps(session: Session, slot: Id, velocity: number): Generator<number,
   const takers = takersOf(session, slot).filter((t) => t.state === 'on').sort((a, b) => place(a) - place(b));
   const master = session.tracks.find((t) => t.role === 'master')!.id;
   const lines = [i.track, ...takers].map((t) => ({ id: t.id, name: t.name, out: t === i.track ? 'Main' : outLabel({ pair: input(t).output, side: side(t) }), bleed: t === i.track ? mics.some((m) => m.out === 'main') : mics.some((m) => lands(m, t)) }));
-  const only = (part: InstrumentPart) => new Map<Id, TapCell>(measure(played, slot, part, velocity, i.track.id, takers.map((t) => t.id), master));
-  const rows: TapRow[] = [];
-  for (const [k, part] of parts.entries()) {
-    yield k / parts.length;
-    rows.push({ part: part.id, name: part.name, out: outLabel(outPlace(part.out)), expected: expectedFor(part, takers, parts, i.track), landed: null, cells: Object.fromEntries(only(part)), verdict: 'right', text: '' });
-  }
+  const rows: TapRow[] = [], arena = new Arena();
+  try {
+    // one engine for all parts, emptied between them: making one takes longer than the sound
+    const engine = new Renderer(played.sampleRate, BLOCK, new Map(), arena);
+    engine.metering = false;
+    engine.update(played, true);
+    const places = [{ id: i.track.id, at: engine.node(i.track.id)! }, ...[...takers.map((t) => t.id), master].map((id) => { const node = engine.node(id)!; return { id, at: (node.arriving ??= { l: new Float64Array(BLOCK), r: new Float64Array(BLOCK) }) }; })];
+    const frames = ceil((TAP.seconds * played.sampleRate + engine.schedule!.latency) / BLOCK) * BLOCK;
+    for (const [k, part] of parts.entries()) {
+      yield k / parts.length;
+      rows.push({ part: part.id, name: part.name, out: outLabel(outPlace(part.out)), expected: expectedFor(part, takers, parts, i.track), landed: null, cells: measure(engine, slot, part, velocity, places, frames), verdict: 'right', text: '' });
+    }
+  } finally { arena.release(); }
   judge(rows, lines, i.track.id);
   return { track: i.track.id, slot, lines, rows, master };
 }
@@ -93,20 +102,22 @@ export function expectedFor(part: InstrumentPart, takers: Track[], parts: Instru
   return best?.t.id ?? takers.find((t) => lands(part, t))?.id ?? (outPlace(part.out).pair === 0 ? main.id : null);
 }
 
-function* measure(session: Session, slot: Id, part: InstrumentPart, velocity: number, main: Id, takers: Id[], master: Id): Generator<[Id, TapCell]> {
-  const taps = [`${main}:pre`, ...takers.map((id) => `${id}:in`), 'master:in'];
-  const run = new OfflineRun(session, { sounds: new Map(), to: TAP.seconds, taps });
-  try {
-    run.engine.hit(slot, part.strike, velocity);
-    for (let at = 0; at < run.total; at += run.block) run.process(at, min(run.block, run.total - at));
-    const out = run.rendered();
-    for (const [k, tap] of taps.entries()) {
-      const [l, r] = out[tap];
-      let p = 0, sum = 0;
-      for (let n = 0; n < l.length; n++) { const a = abs(l[n]), b = abs(r[n]); if (a > p) p = a; if (b > p) p = b; sum += l[n] * l[n] + r[n] * r[n]; }
-      yield [k === 0 ? main : k === taps.length - 1 ? master : takers[k - 1], { peak: db(p), rms: db(sqrt(sum / (2 * l.length))) }];
+const BLOCK = 512;
+/** Strikes one part and keeps the peak and RMS at every place. */
+function measure(engine: Renderer, slot: Id, part: InstrumentPart, velocity: number, places: { id: Id; at: { l: Float64Array; r: Float64Array } }[], frames: number): Record<Id, TapCell> {
+  const out = new Float64Array(BLOCK), sums = places.map(() => ({ peak: 0, square: 0 }));
+  engine.reset();
+  engine.hit(slot, part.strike, velocity);
+  for (let at = 0; at < frames; at += BLOCK) {
+    engine.process(out, out, BLOCK);
+    for (const [k, { at: { l, r } }] of places.entries()) {
+      let p = sums[k].peak, sum = 0;
+      for (let n = 0; n < BLOCK; n++) { const a = abs(l[n]), b = abs(r[n]); if (a > p) p = a; if (b > p) p = b; sum += l[n] * l[n] + r[n] * r[n]; }
+      sums[k].peak = p;
+      sums[k].square += sum;
     }
-  } finally { run.end(); }
+  }
+  return Object.fromEntries(places.map(({ id }, k) => [id, { peak: db(sums[k].peak), rms: db(sqrt(sums[k].square / (2 * frames))) }]));
 }
 
 /** Fills in where each part landed and what to think of it. */
