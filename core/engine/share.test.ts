@@ -48,5 +48,5 @@ test('called off, it stops', async () => {
   const stop = new AbortController();
   stop.abort();
   const s = mixOf(), share = shareOut(s)!;
-  await expect(renderShared(s, { to: 1, sounds, signal: stop.signal }, share.tracks, share.collects, () => Promise.resolve([]))).rejects.toThrow(/called off/);
+  await expect(renderShared(s, { to: 1, sounds, signal: stop.signal }, share.tracks, share.collects, () => Promise.resolve(new Float64Array(0)))).rejects.toThrow(/called off/);
 });

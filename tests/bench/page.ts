@@ -86,6 +86,19 @@ async function overTwo(): Promise<[number, number]> {
   return [alone, performance.now() - t];
 }
 
+let other: Worker | null = null;
+/** Half of it here and half of it in a worker, with nothing to share: what two workers can reach on this machine now. */
+async function sideBySide(): Promise<number> {
+  const s = benchSession(LONG / 2), o = { sounds: new Map([['x', longSound]]), to: LONG / 2, blockSize: 512 };
+  other ??= new BenchWorker() as Worker;
+  const ready = (from: Worker) => new Promise((r) => { from.onmessage = r; });
+  const t = performance.now(), done = ready(other);
+  other.postMessage({ alone: s, options: o });
+  renderNow(s, o);
+  await done;
+  return performance.now() - t;
+}
+
 /** The same session with 64 more lines and devices that are inactive: they must cost nothing. */
 function asleep(): number {
   const s = benchSession();
@@ -105,10 +118,11 @@ function silence(): [number, number] {
 
 const idle = () => new Promise((r) => setTimeout(r, 50));
 (window as unknown as Record<string, unknown>).bench = async (rounds: number) => {
-  const out = { backend: backend(), plain: [] as number[], alone: [] as number[], two: [] as number[], asleep: [] as number[], ours: [] as number[], native: [] as number[], silent: [] as number[], sounding: [] as number[], seconds: SECONDS };
+  const out = { backend: backend(), plain: [] as number[], alone: [] as number[], two: [] as number[], beside: [] as number[], asleep: [] as number[], ours: [] as number[], native: [] as number[], silent: [] as number[], sounding: [] as number[], seconds: SECONDS };
   ours('plain');
   ours('simd');
   await overTwo();
+  await sideBySide();
   for (let i = 0; i < rounds; i++) {
     out.ours.push(ours('simd'));
     await idle();
@@ -116,6 +130,8 @@ const idle = () => new Promise((r) => setTimeout(r, 50));
       const [alone, shared] = await overTwo();
       out.alone.push(alone);
       out.two.push(shared);
+      await idle();
+      out.beside.push(await sideBySide());
     }
     await idle();
     out.plain.push(ours('plain'));

@@ -23,7 +23,7 @@ export async function renderOverTwo(session: Session, options: RenderOptions, ma
   busy = true;
   const w = (helper ??= make());
   const ready: Sums[] = [];
-  let last: Sums = [];
+  let last: Sums | null = null;
   let wake: (() => void) | null = null, failed = '';
   w.onmessage = (m: MessageEvent<FromHelper>) => { if ('sums' in m.data) ready.push(m.data.sums); else failed = m.data.failed || 'stopped'; wake?.(); };
   w.onerror = () => { failed = 'stopped'; wake?.(); };
@@ -33,11 +33,13 @@ export async function renderOverTwo(session: Session, options: RenderOptions, ma
     say({ help: { session, options: { from, to, blockSize }, ...share, sounds: options.sounds } });
     say({ more: AHEAD });
     return await renderShared(session, options, share.tracks, share.collects, async () => {
+      const w0 = performance.now();
       while (!ready.length && !failed && !options.signal?.aborted) await new Promise<void>((r) => { wake = r; setTimeout(r, 500); });
       if (failed) throw new HelperFailed();
+      { const g = globalThis as any; g.__w ??= { wait: 0, n: 0, first: 0 }; const d = performance.now() - w0; g.__w.wait += d; if (g.__w.n++ === 0) g.__w.first = d; }
       const used = last;
-      last = ready.shift() ?? [];
-      if (used.length) w.postMessage({ more: 1, used } satisfies ToHelper, used.flatMap(([l, r]) => [l.buffer, r.buffer])); else say({ more: 1 });
+      last = ready.shift()!;
+      if (used) w.postMessage({ more: 1, used } satisfies ToHelper, [used.buffer]); else say({ more: 1 });
       return last;
     });
   } catch (e) {
@@ -63,7 +65,7 @@ export function serveHelp(m: ToHelper, post: (m: FromHelper, transfer?: Transfer
       try {
         const next = sums.next();
         if (next.done) { sums = null; break; }
-        post({ sums: next.value }, next.value.flatMap(([l, r]) => [l.buffer, r.buffer]));
+        post({ sums: next.value }, [next.value.buffer]);
       } catch (e) { sums = null; post({ failed: (e as Error).message }); }
     }
     return true;
