@@ -20,6 +20,9 @@ const d = (s: Session, id: string): Device => { for (const x of s.tracks) for (c
 const into = (s: Session, at: number, ...more: Partial<Track>[]) => s.tracks.splice(at, 0, ...sessionWith(more).tracks.slice(0, -1).map((x, i) => ({ ...x, output: more[i].output ?? to(s.tracks.at(-1)!.id) })));
 const levels = (over: Record<string, Partial<Levels['tracks'][string]>>, master = -6): Levels => ({ master, tracks: Object.fromEntries(['voice', 'kick', 'box', 'bed', 'room'].map((id) => [id, { before: -12, after: -12, ...over[id] }])) });
 
+/** Takes of some levels on the voice, and the noise between their phrases. */
+const takesOf = (s: Session, at: number[], floor: number | null = null): Levels => { const v = t(s, 'voice'); v.clips = at.map((_, i) => ({ ...clipOf('x', 1), id: `take${i}`, start: i })); return { ...levels({}), takes: Object.fromEntries(at.map((level, i) => [`take${i}`, { level, floor }])) }; };
+
 /** rule, how the fault comes in, what is nearly the same and no fault */
 const CASES: [string, (s: Session) => Levels | void, (s: Session) => Levels | void][] = [
   ['key-missing', (s) => { d(s, 'duck').key = { kind: 'own' }; }, (s) => { Object.assign(d(s, 'duck'), { key: { kind: 'own' }, name: 'Hold' }); }],
@@ -50,6 +53,11 @@ const CASES: [string, (s: Session) => Levels | void, (s: Session) => Levels | vo
   ['cannot-run', (s) => { t(s, 'box').chain.push(device('opaque', {}, { foreign: { format: 'CLAP', identifier: 'x', vendor: 'v', name: 'Thing', params: [] } })); }, (s) => { t(s, 'box').chain.push(device('opaque', {}, { state: 'bypassed', foreign: { format: 'CLAP', identifier: 'x', vendor: 'v', name: 'Thing', params: [] } })); }],
   ['clips', () => levels({ voice: { after: 0.3 } }), () => levels({ voice: { after: 0 } })],
   ['low', () => levels({ voice: { before: -24 } }), () => levels({ voice: { before: -17.9 }, bed: { before: -40 }, kick: { before: -120 } })],
+  ['over-ceiling', (s) => { s.tracks.at(-1)!.chain = [device('limiter', { ceiling: -3, truePeak: false }, { id: 'lim' })]; return levels({}, -2); }, (s) => { s.tracks.at(-1)!.chain = [device('limiter', { ceiling: -3 }, { id: 'lim' })]; return levels({}, -2.9); }],
+  ['loop-wrong', (s) => { d(s, 'out').params.roundTrip = 3; }, (s) => { Object.assign(d(s, 'out'), { state: 'bypassed' }); d(s, 'out').params.roundTrip = 3; }],
+  ['take-apart', (s) => takesOf(s, [-20, -21, -32]), (s) => takesOf(s, [-20, -21, -26])],
+  ['noise-floor', (s) => takesOf(s, [-20], -48), (s) => takesOf(s, [-20], -50.5)],
+  ['port-unknown', (s) => { s.setup = { name: 'Lightship cabin', inputs: ['Cabin in 1', 'In 7/8'], outputs: ['Out 7/8'] }; }, (s) => { s.setup = { name: 'Lightship cabin', inputs: ['In 1', 'In 7/8'], outputs: ['Out 7/8'] }; }],
   ['headroom', () => levels({}, -0.4), () => levels({}, -1)],
 ];
 
@@ -101,9 +109,11 @@ test.each([...CASES.map((c) => [...c, sound] as const), ...BAND_CASES.map((c) =>
   expect([s.tracks.find((x) => x.id === f.track)!.name.trim(), ...s.tracks.map((x) => x.name.trim())].some((n) => f.message.includes(n))).toBe(true);
   expect(f.why.length).toBeGreaterThan(20);
   if (f.fix) {
-    const before = JSON.stringify(s), fixed = found.reduce((now, x) => fixFinding(now, x), s);
+    const before = JSON.stringify(s), fixed = found.reduce((now, x) => fixFinding(now, x, l), s);
     expect(JSON.stringify(s)).toBe(before);
-    expect(lineCheck(fixed, l).filter((x) => x.rule === rule)).toEqual([]);
+    // what is measured is not known again before it is measured again
+    if (rule !== 'over-ceiling') expect(lineCheck(fixed, l).filter((x) => x.rule === rule)).toEqual([]);
+    else expect(dev(fixed.tracks.at(-1)!.chain[0]).params.truePeak).toBe(true);
     expect(validateSession(fixed)).toEqual([]);
   }
   const other = base(), nearLevels = near(other) ?? null;

@@ -1,3 +1,8 @@
+import { overCeiling } from './rules/over-ceiling.ts';
+import { loopWrong } from './rules/loop-wrong.ts';
+import { takeApart } from './rules/take-apart.ts';
+import { noiseFloor } from './rules/noise-floor.ts';
+import { portUnknown } from './rules/port-unknown.ts';
 import { partOnMain } from './rules/part-on-main.ts';
 import { outputUnheard } from './rules/output-unheard.ts';
 import { outputEmpty } from './rules/output-empty.ts';
@@ -48,7 +53,7 @@ import { validateSession } from '../model/validate.ts';
 import { prepare, type Hit, type Levels, type Rule, type Severity } from './rule.ts';
 
 /** All rules of the line check: one file each. */
-export const RULES: Rule[] = [keyMissing, keySilent, keyAfterFader, keyListened, doublePath, noWayOut, loop, nothingFeeds, sendToSleeping, notSoloSafe, returnNotWet, parallelPreFader, sendWideOpen, folderMixed, tempoBound, overHalfTheRate, widthOnMono, inputTwice, loopShared, loopUnmeasured, controllerTwice, controllerMeaning, defaultName, sameName, hiddenActive, cannotRun, clips, low, headroom, partOnMain, outputUnheard, outputEmpty, outputTwice, outputsShifted, halfOfAPair, outputGone, outputsShared, channelShared, portDiffers, midiUnheard, partPort, portFull, unplayed, partControllers, partControllerMeaning];
+export const RULES: Rule[] = [keyMissing, keySilent, keyAfterFader, keyListened, doublePath, noWayOut, loop, nothingFeeds, sendToSleeping, notSoloSafe, returnNotWet, parallelPreFader, sendWideOpen, folderMixed, tempoBound, overHalfTheRate, widthOnMono, inputTwice, loopShared, loopUnmeasured, controllerTwice, controllerMeaning, defaultName, sameName, hiddenActive, cannotRun, clips, low, headroom, partOnMain, outputUnheard, outputEmpty, outputTwice, outputsShifted, halfOfAPair, outputGone, outputsShared, channelShared, portDiffers, midiUnheard, partPort, portFull, unplayed, partControllers, partControllerMeaning, overCeiling, loopWrong, takeApart, noiseFloor, portUnknown];
 
 export interface Finding extends Hit {
   /** the same for the same object and rule, whatever else changes */
@@ -80,9 +85,9 @@ export function lineCheck(session: Session, levels: Levels | null = null): Findi
 }
 
 /** The session without the cause of a finding; the same session when the finding has no fix or is gone. */
-export function fixFinding(session: Session, f: Finding): Session {
+export function fixFinding(session: Session, f: Finding, levels: Levels | null = null): Session {
   const rule = RULES.find((r) => r.id === f.rule);
-  if (!rule?.fix || !f.fix || !rule.find(prepare(session, null)).some((h) => h.track === f.track && h.slot === f.slot && h.send === f.send && h.part === f.part)) return session;
+  if (!rule?.fix || !f.fix || !rule.find(prepare(session, levels)).some((h) => h.track === f.track && h.slot === f.slot && h.send === f.send && h.part === f.part)) return session;
   const next = rule.fix(session, f);
   return validateSession(next).length ? session : next;
 }

@@ -41,6 +41,8 @@ export interface Levels {
   tracks: Record<Id, { before: number; after: number }>;
   /** true peak of the master */
   master: number;
+  /** of each clip: its level and its noise between the phrases */
+  takes?: Record<Id, { level: number; floor: number | null }>;
 }
 
 /** A session with what several rules need to know of it. */

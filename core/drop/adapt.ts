@@ -32,13 +32,13 @@ export function planStandIns(tracks: Track[], wanted: Record<string, boolean>): 
 export function planPorts(session: Session, preset: Preset, tracks: Track[], parts: Parts, wanted: Record<string, string | null>): PortPlan[] {
   const out: PortPlan[] = [];
   for (const side of ['input', 'output'] as const) {
-    const known = [...new Set(session.tracks.flatMap((t) => (t[side].kind === 'hardware' ? [(t[side] as { port: string }).port] : [])))];
+    const known = [...new Set([...(session.setup ? (side === 'input' ? session.setup.inputs : session.setup.outputs) : []), ...session.tracks.flatMap((t) => (t[side].kind === 'hardware' ? [(t[side] as { port: string }).port] : []))])];
     for (const t of tracks) {
       const far = t[side];
       if (far.kind !== 'hardware' || !partsOf(preset, t, parts).includes(side) || out.some((x) => x.side === side && x.port === far.port)) continue;
       const exact = known.includes(far.port), like = known.find((k) => words(k).some((w) => words(far.port).includes(w)));
       const key = `${side}/${far.port}`, chosen = key in wanted ? wanted[key] : exact ? far.port : (like ?? far.port);
-      out.push({ side, port: far.port, choices: [...new Set([far.port, ...known])], chosen, reason: key in wanted ? 'your choice' : exact ? 'has the same name' : like ? 'similar name' : 'no other line here uses hardware of that name; it keeps its own' });
+      out.push({ side, port: far.port, choices: [...new Set([far.port, ...known])], chosen, reason: key in wanted ? 'your choice' : exact ? 'has the same name' : like ? 'similar name' : session.setup ? `“${session.setup.name}” has no port of that name; it keeps its own` : 'no other line here uses hardware of that name; it keeps its own' });
     }
   }
   return out;

@@ -133,7 +133,7 @@ export function capture(printed: Session, trackIds: Id[], options: CaptureOption
 export const captureStarter = (session: Session, clips = false): Captured =>
   capture(session, session.tracks.map((t) => t.id), { whole: true, parts: clips ? [...USUAL_PARTS, 'clips'] : USUAL_PARTS });
 
-const settingsOf = (s: Session): StarterSettings => ({ sampleRate: s.sampleRate, bitDepth: s.bitDepth, tempo: s.tempo, meter: [...s.meter], panLaw: s.panLaw, setupId: s.setupId, note: s.note });
+const settingsOf = (s: Session): StarterSettings => ({ sampleRate: s.sampleRate, bitDepth: s.bitDepth, tempo: s.tempo, meter: [...s.meter], panLaw: s.panLaw, setupId: s.setupId, note: s.note, ...(s.setup ? { setup: clone(s.setup) } : {}) });
 
 /**
  * Makes a *device* or *rack* preset's content from one slot of a chain: a track with nothing but that slot. Keys from elsewhere become loose ends.

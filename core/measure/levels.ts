@@ -2,14 +2,15 @@ import { Renderer } from '../engine/renderer.ts';
 import { drive, sessionLength } from '../engine/render.ts';
 import type { Sound } from '../engine/node.ts';
 import type { Session } from '../model/types.ts';
+import { measureTake, type TakeLevel } from './takes.ts';
 import { truePeak } from './truepeak.ts';
 
-interface Peaks { tracks: Record<string, { before: number; after: number }>; master: number }
+interface Peaks { tracks: Record<string, { before: number; after: number }>; master: number; takes: Record<string, TakeLevel> }
 
 const db = (x: number) => (x > 0 ? 20 * Math.log10(x) : -200);
 
 /**
- * Plays a session once through the engine and keeps the peaks: of every track before its fader (after its chain) and after it, in dBFS, and the master's true peak in dBTP.
+ * Plays a session once through the engine and keeps the peaks: of every track before its fader (after its chain) and after it, in dBFS, the master's true peak in dBTP, and of every take its level and its noise floor.
  * @param options.seconds at most this much from the start; 60 when left out
  */
 export const measureLevels = (session: Session, sounds: Map<string, Sound>, options: { seconds?: number; onProgress?: (share: number) => void; signal?: AbortSignal } = {}): Promise<Peaks> => drive(steps(session, sounds, options.seconds ?? 60), options);
@@ -35,5 +36,6 @@ function* steps(session: Session, sounds: Map<string, Sound>, seconds: number): 
     }
     yield at / frames;
   }
-  return { tracks: Object.fromEntries(session.tracks.map((t) => [t.id, { before: db(before.get(t.id) ?? 0), after: db(after.get(t.id) ?? 0) }])), master: truePeak(master, fs) };
+  const takes = Object.fromEntries(session.tracks.flatMap((t) => t.clips.flatMap((k) => { const x = sounds.get(k.media); return x ? [[k.id, measureTake(x.l, x.r, Math.round(k.offset * fs), Math.round(k.length * fs), fs)]] : []; })));
+  return { takes, tracks: Object.fromEntries(session.tracks.map((t) => [t.id, { before: db(before.get(t.id) ?? 0), after: db(after.get(t.id) ?? 0) }])), master: truePeak(master, fs) };
 }

@@ -216,6 +216,9 @@ export interface MediaRef {
   frames: number;
 }
 
+/** One studio's hardware. */
+export interface Setup { name: string; inputs: string[]; outputs: string[] }
+
 export interface Session {
   format: 'rope-shelf/session';
   version: 1;
@@ -228,6 +231,8 @@ export interface Session {
   /** dB at centre for mono sources */
   panLaw: -3 | -4.5 | 0;
   setupId: string | null;
+  /** the studio's ports by name, when they are told */
+  setup?: Setup;
   tracks: Track[];
   media: MediaRef[];
   note: string;
@@ -274,7 +279,7 @@ export interface PresetContent {
 }
 
 /** What a starter keeps of the session around its tracks. */
-export type StarterSettings = Pick<Session, 'sampleRate' | 'bitDepth' | 'tempo' | 'meter' | 'panLaw' | 'setupId' | 'note'>;
+export type StarterSettings = Pick<Session, 'sampleRate' | 'bitDepth' | 'tempo' | 'meter' | 'panLaw' | 'setupId' | 'note'> & { setup?: Setup };
 
 export interface Requirements {
   devices: string[];

@@ -23,6 +23,11 @@ export function validateSession(session: unknown): Problem[] {
   if (!Array.isArray(s.meter) || s.meter.length !== 2 || !s.meter.every((n) => Number.isInteger(n) && n >= 1 && n <= 64)) bad('/meter', 'meter', 'The meter is two whole numbers from 1 to 64.');
   if (!Array.isArray(s.media)) bad('/media', 'list', 'The media list is missing.');
   if (s.silenced !== undefined && !(Array.isArray(s.silenced) && s.silenced.length <= 2000 && s.silenced.every((x) => isObject(x) && typeof x.key === 'string' && typeof x.reason === 'string' && x.reason.length <= 2000))) bad('/silenced', 'list', 'A silenced finding has a key and a reason.');
+  if (s.setup !== undefined) {
+    const ports = (l: unknown) => Array.isArray(l) && l.length <= 256 && l.every((x) => typeof x === 'string' && x.trim() !== '' && x.length <= 80);
+    if (!isObject(s.setup) || !ports(s.setup.inputs) || !ports(s.setup.outputs)) bad('/setup', 'list', 'A setup has a list of inputs and one of outputs, each port a name of 1 to 80 characters.');
+    else text(s.setup.name, '/setup/name', 'The setup’s name', 200, bad);
+  }
   if (!Array.isArray(s.tracks)) { bad('/tracks', 'list', 'The track list is missing.'); return out; }
   if (s.tracks.length > 2000) { bad('/tracks', 'size', 'A session holds at most 2,000 tracks.'); return out; }
 

@@ -4,6 +4,7 @@
  */
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
+import { measureTake } from '../../core/measure/takes.ts';
 import { COLOURS, Spectrum, kWeighting, measureLoudness, resample, rt60, truePeak } from '../../core/index.ts';
 import { db, difference, noise, rms, sine } from '../support/build.ts';
 
@@ -82,4 +83,14 @@ test('track colours reach 3:1 against their theme (WCAG 2.2, 1.4.11)', () => {
   const lum = (h: string) => [1, 3, 5].map((i) => parseInt(h.slice(i, i + 2), 16) / 255).map((c) => (c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4)).reduce((s, c, i) => s + c * [0.2126, 0.7152, 0.0722][i], 0);
   const contrast = (a: string, b: string) => { const [x, y] = [lum(a), lum(b)].sort((p, q) => q - p); return (x + 0.05) / (y + 0.05); };
   for (const c of COLOURS) { expect(contrast(c.day, '#fbf7ef')).toBeGreaterThan(3); expect(contrast(c.night, '#232c3b')).toBeGreaterThan(3); }
+});
+
+test('a take’s level is that of its phrases, its noise floor that of its pauses (AES17: a full-scale sine has −3.01 dB RMS against its peak)', () => {
+  const fs = 48000, tone = sine(440, 0.1, 1), hiss = noise(3, 0.002 * Math.sqrt(3), 5);
+  const x = Float32Array.from(hiss, (v, i) => v + (Math.floor(i / fs) === 1 ? tone[i % fs] : 0));
+  const r = measureTake(x, x, 0, x.length, fs);
+  expect(r.level).toBeCloseTo(-23.01, 1);
+  expect(r.floor).toBeCloseTo(-53.98, 0);
+  expect(measureTake(tone, tone, 0, tone.length, fs).floor).toBeNull();
+  expect(measureTake(new Float32Array(fs), new Float32Array(fs), 0, fs, fs)).toEqual({ level: -200, floor: null });
 });

@@ -33,10 +33,8 @@ export async function renderOverTwo(session: Session, options: RenderOptions, ma
     say({ help: { session, options: { from, to, blockSize }, ...share, sounds: options.sounds } });
     say({ more: AHEAD });
     return await renderShared(session, options, share.tracks, share.collects, async () => {
-      const w0 = performance.now();
       while (!ready.length && !failed && !options.signal?.aborted) await new Promise<void>((r) => { wake = r; setTimeout(r, 500); });
       if (failed) throw new HelperFailed();
-      { const g = globalThis as any; g.__w ??= { wait: 0, n: 0, first: 0 }; const d = performance.now() - w0; g.__w.wait += d; if (g.__w.n++ === 0) g.__w.first = d; }
       const used = last;
       last = ready.shift()!;
       if (used) w.postMessage({ more: 1, used } satisfies ToHelper, [used.buffer]); else say({ more: 1 });

@@ -17,7 +17,7 @@ const kind = computed(() => (input.value.kind === 'deviceOutput' ? `out:${input.
 function choose(v: string) {
   if (v === 'none') set({ kind: 'none' });
   else if (v === 'midi') set({ kind: 'midi', port: 'A', channel: 0 });
-  else if (v === 'hardware') set({ kind: 'hardware', port: 'In 1' });
+  else if (v === 'hardware') set({ kind: 'hardware', port: session.doc!.setup?.inputs[0] ?? 'In 1' });
   else if (v.startsWith('track:')) set({ kind: 'track', track: v.slice(6), tap: 'post' });
   else { const x = instruments.value.find((i) => i.slot === v.slice(4)); if (x) set({ kind: 'deviceOutput', track: x.track.id, slot: x.slot, output: 1, take: props.track.channels === 1 ? 'left' : 'stereo' }); }
 }
@@ -41,7 +41,7 @@ const num = (e: Event) => Math.min(127, Math.max(0, Math.round(Number((e.target 
       <select class="field h-[24px] px-1 py-0" aria-label="Output of the instrument" :value="input.output" @change="set({ ...input, output: Number(($event.target as HTMLSelectElement).value) })"><option v-for="n in outputs" :key="n" :value="n">{{ n }}</option></select>
       <select class="field h-[24px] px-1 py-0" aria-label="Side of the output" :value="input.take" @change="set({ ...input, take: ($event.target as HTMLSelectElement).value as Take })"><option value="stereo">stereo</option><option value="left">left</option><option value="right">right</option><option value="sum">sum</option></select>
     </div>
-    <div v-else-if="input.kind === 'hardware'" class="flex justify-end"><input class="field h-[24px] w-[130px] px-1 py-0" aria-label="Hardware input" :value="input.port" maxlength="80" @change="set({ kind: 'hardware', port: ($event.target as HTMLInputElement).value.trim() || 'In 1' })" /></div>
+    <div v-else-if="input.kind === 'hardware'" class="flex justify-end"><input class="field h-[24px] w-[130px] px-1 py-0" aria-label="Hardware input" list="input-ports" :value="input.port" maxlength="80" @change="set({ kind: 'hardware', port: ($event.target as HTMLInputElement).value.trim() || 'In 1' })" /><datalist id="input-ports"><option v-for="x in session.doc!.setup?.inputs ?? []" :key="x" :value="x" /></datalist></div>
     <template v-else-if="input.kind === 'midi'">
       <div class="flex justify-end gap-1"><select class="field h-[24px] px-1 py-0" aria-label="MIDI port in" :value="input.port" @change="set({ ...input, port: ($event.target as HTMLSelectElement).value as 'A' })"><option v-for="p in MIDI_PORTS" :key="p" :value="p">port {{ p }}</option></select><select class="field h-[24px] px-1 py-0" aria-label="MIDI channel in" :value="input.channel" @change="set({ ...input, channel: Number(($event.target as HTMLSelectElement).value) })"><option :value="0">all</option><option v-for="n in 16" :key="n" :value="n">ch {{ n }}</option></select></div>
       <div class="flex items-center justify-end gap-1 text-[12px]"><span class="text-soft" :title="`${keyName(filter!.low)} to ${keyName(filter!.high)}`">keys</span><input type="number" min="0" max="127" class="field h-[22px] w-[46px] px-1 py-0" aria-label="Lowest key let in" :value="filter!.low" @change="keep({ low: num($event) })" />–<input type="number" min="0" max="127" class="field h-[22px] w-[50px] px-1 py-0" aria-label="Highest key let in" :value="filter!.high" @change="keep({ high: num($event) })" /></div>

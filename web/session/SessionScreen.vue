@@ -36,12 +36,13 @@ import MultiPanel from './MultiPanel.vue';
 import OriginSheet from './OriginSheet.vue';
 import OverviewSheet from './OverviewSheet.vue';
 import RackPanel from './RackPanel.vue';
+import SetupSheet from './SetupSheet.vue';
 import Transport from './Transport.vue';
 import { dragged, startDrag, type DropSpot } from './drag.ts';
 import { lineLayout } from './measure.ts';
 import { useOpened } from './opened.ts';
 import { addMenu, putDevice, putRack } from './menus.ts';
-import { borrowing, dropList, duplicating, saving, savingSlot } from './saving.ts';
+import { borrowing, dropList, duplicating, hardware, saving, savingSlot } from './saving.ts';
 
 const router = useRouter();
 const session = useSession();
@@ -125,7 +126,7 @@ const saveSlot = computed(() => {
   const at = savingSlot.value, t = at && session.doc?.tracks.find((x) => x.id === at.track), slot = t && findSlot(t.chain, at.slot);
   return t && slot ? { track: t, slot } : null;
 });
-onBeforeUnmount(() => { watcher?.disconnect(); saving.value = savingSlot.value = duplicating.value = null; borrowing.value = dropList.value = origins.overview = false; origins.open = null; kit.sheet = null; });
+onBeforeUnmount(() => { watcher?.disconnect(); saving.value = savingSlot.value = duplicating.value = null; borrowing.value = dropList.value = hardware.value = origins.overview = false; origins.open = null; kit.sheet = null; });
 </script>
 
 <template>
@@ -170,6 +171,7 @@ onBeforeUnmount(() => { watcher?.disconnect(); saving.value = savingSlot.value =
       <ReportSheet />
       <SeveralSheet />
       <BorrowSheet v-if="borrowing" @close="borrowing = false" />
+      <SetupSheet v-if="hardware" @close="hardware = false" />
       <DropList v-if="dropList" @close="dropList = false" />
       <DuplicateSheet v-if="duplicated" :track="duplicated" @close="duplicating = null" />
       <OriginSheet />

@@ -8,7 +8,7 @@ import { useOrigins } from '../stores/origins.ts';
 import { useSession } from '../stores/session.ts';
 import type { MenuEntry } from '../ui/menu.ts';
 import { duplicateLine } from './lines.ts';
-import { borrowing, dropList, duplicating, saving } from './saving.ts';
+import { borrowing, dropList, duplicating, hardware, saving } from './saving.ts';
 import { chooseNotes } from './notes.ts';
 import { duplicate, group, remove, takeApart } from './slots.ts';
 import { chooseSound } from './sound.ts';
@@ -106,6 +106,7 @@ export async function addLine(role: Role): Promise<void> {
 /** What can be done with the whole session; the palette has the same. */
 export const sessionMenu = (): { label: string; run: () => void }[] => [
   { label: 'Save as a starter …', run: () => { saving.value = 'starter'; } }, { label: 'Borrow lines from another session …', run: () => { borrowing.value = true; } },
+  { label: 'Hardware of this session …', run: () => { hardware.value = true; } },
   { label: 'What is newer on the shelf, what was changed', run: () => { useOrigins().overview = true; } }, { label: 'What was dropped here', run: () => { dropList.value = true; } },
 ];
 

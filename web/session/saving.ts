@@ -11,6 +11,8 @@ export const savingMode = ref<'version' | 'new' | null>(null);
 export const duplicating = ref<Id | null>(null);
 /** Whether lines are being borrowed from another session. */
 export const borrowing = ref(false);
+/** Whether the sheet of the studio's ports is open. */
+export const hardware = ref(false);
 /** Whether the list of what was dropped here is open. */
 export const dropList = ref(false);
 

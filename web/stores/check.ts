@@ -38,7 +38,7 @@ export const useCheck = defineStore('check', () => {
   /** whether the session changed since its levels were measured */
   const stale = computed(() => !!levels.value && levels.value.session !== session.doc);
 
-  const fix = (f: Finding) => { if (!session.edit(`${f.fix}: ${f.title}`, (s) => fixFinding(s, f))) ui.say('This is mended already, or not possible any more.'); };
+  const fix = (f: Finding) => { if (!session.edit(`${f.fix}: ${f.title}`, (s) => fixFinding(s, f, levels.value?.measured ?? null))) ui.say('This is mended already, or not possible any more.'); };
   function fixSafe(): void {
     const s = session.doc;
     if (!s) return;
