@@ -119,3 +119,44 @@ export class OutputBank {
     for (let i = 0; i < n; i++) { l[i] += ml[i]; r[i] += mr[i]; }
   }
 }
+
+/** What all instruments have in common: outputs, and a block that is worked out from one event to the next. */
+export abstract class Player implements InstrumentProcessor {
+  reduction = 0;
+  level = -160;
+  readonly events = new EventBuffer();
+  readonly bank: OutputBank;
+  readonly outputs: { l: Float64Array; r: Float64Array }[];
+  protected readonly fs: number;
+  protected readonly glide: number;
+  constructor(outputs: number, ctx: DeviceContext) {
+    this.fs = ctx.sampleRate;
+    this.glide = Math.round(ctx.sampleRate * 0.01);
+    this.bank = new OutputBank(outputs, ctx);
+    this.outputs = this.bank.outputs;
+  }
+  abstract set(params: Params, immediate: boolean): void;
+  abstract reset(): void;
+  /** One event, at its frame. */
+  protected abstract take(type: number, port: number, channel: number, a: number, b: number): void;
+  /** Sound of the frames between two events. */
+  protected abstract sound(from: number, to: number): void;
+  /** Before and after the block. */
+  protected begin(_n: number): void { /* nothing to clear */ }
+  protected end(_n: number): void { /* nothing to add */ }
+
+  process(l: Float64Array, r: Float64Array, n: number): void {
+    this.bank.clear(n);
+    this.begin(n);
+    const e = this.events;
+    let at = 0;
+    for (let i = 0; i < e.count; i++) {
+      const frame = Math.min(n, Math.max(at, e.frame[i]));
+      if (frame > at) { this.sound(at, frame); at = frame; }
+      this.take(e.type[i], e.port[i], e.channel[i], e.a[i], e.b[i]);
+    }
+    if (at < n) this.sound(at, n);
+    this.end(n);
+    this.bank.finish(l, r, n);
+  }
+}

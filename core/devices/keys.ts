@@ -1,4 +1,4 @@
-import { ALL_OFF, CONTROL, EventBuffer, HIT, NOTE_OFF, NOTE_ON, OutputBank, outChoice, outPlace, trims, type InstrumentProcessor, type OutPlace } from './instrument.ts';
+import { ALL_OFF, CONTROL, HIT, NOTE_OFF, NOTE_ON, Player, outChoice, outPlace, trims, type OutPlace } from './instrument.ts';
 import { Ramp, dbToGain } from './math.ts';
 import { addTone, newTone } from './parts.ts';
 import { choice, decibels, defineDevice, percent, type DeviceContext } from './spec.ts';
@@ -33,28 +33,20 @@ export const bass = defineDevice({
 });
 
 /** One tone; with outputs of its own it goes two ways: clean and through a soft clipper. */
-class ToneProcessor implements InstrumentProcessor {
-  reduction = 0;
-  level = -160;
-  events = new EventBuffer();
-  readonly bank: OutputBank;
-  readonly outputs: { l: Float64Array; r: Float64Array }[];
+class ToneProcessor extends Player {
   private readonly tone = newTone('piano');
   private readonly tones: Tones;
-  private readonly glide: number;
   private cleanOut: OutPlace = outPlace('main');
   private dirtyOut: OutPlace = outPlace('main');
   private readonly clean = new Ramp(1);
   private readonly dirty = new Ramp(0);
   private drive = 1;
   private loud = 1;
-  private set1 = 1;
+  private own = 1;
   private readonly a: Float64Array;
   private readonly b: Float64Array;
   constructor(params: Params, ctx: DeviceContext, private readonly ways: number) {
-    this.glide = Math.round(ctx.sampleRate * 0.01);
-    this.bank = new OutputBank(ways, ctx);
-    this.outputs = this.bank.outputs;
+    super(ways, ctx);
     this.tones = new Tones(ctx.sampleRate, ctx.maxBlock);
     this.a = new Float64Array(ctx.maxBlock);
     this.b = new Float64Array(ctx.maxBlock);
@@ -67,8 +59,8 @@ class ToneProcessor implements InstrumentProcessor {
     t.release = (p.release as number) / 100;
     t.bright = (p.bright as number) / 100;
     t.pan = ((p.pan as number) ?? 0) / 100;
-    this.set1 = this.ways ? 1 : dbToGain(p.level as number);
-    t.gain.to(this.set1 * this.loud, samples);
+    this.own = this.ways ? 1 : dbToGain(p.level as number);
+    t.gain.to(this.own * this.loud, samples);
     if (!this.ways) return;
     this.clean.to(dbToGain(p['clean.level'] as number), samples);
     this.dirty.to(dbToGain(p['dirty.level'] as number), samples);
@@ -77,39 +69,34 @@ class ToneProcessor implements InstrumentProcessor {
     this.dirtyOut = outPlace(String(p['dirty.out']));
     this.bank.set(p, immediate);
   }
-  process(l: Float64Array, r: Float64Array, n: number): void {
-    this.bank.clear(n);
-    this.a.fill(0, 0, n);
-    this.b.fill(0, 0, n);
-    let at = 0;
-    const e = this.events, t = this.tone;
-    for (let i = 0; i < e.count; i++) {
-      const frame = Math.min(n, Math.max(at, e.frame[i]));
-      if (frame > at) { this.sound(at, frame); at = frame; }
-      if (e.type[i] === NOTE_ON) this.tones.on(t, e.a[i], e.b[i], e.channel[i]);
-      else if (e.type[i] === NOTE_OFF) this.tones.off(t, e.a[i], e.channel[i]);
-      // tried alone, one way out sounds alone
-      else if (e.type[i] === HIT) { const key = this.ways ? 40 : 60; this.tones.on(t, key, e.b[i], 0, e.a[i] + 1); this.tones.off(t, key, 0); }
-      else if (e.type[i] === ALL_OFF) this.tones.allOff();
-      else if (e.type[i] === CONTROL) {
-        if (e.a[i] === 1) t.vibrato = (e.b[i] / 127) * 45;
-        if (e.a[i] === 11) { this.loud = (e.b[i] / 127) ** 2; t.gain.to(this.set1 * this.loud, this.glide); }
-        if (e.a[i] === 64) { t.damper = e.b[i] >= 64; if (!t.damper) this.tones.lift(t); }
-      }
+  protected override begin(n: number): void { this.a.fill(0, 0, n); this.b.fill(0, 0, n); }
+
+  protected take(type: number, _port: number, channel: number, a: number, b: number): void {
+    const t = this.tone;
+    if (type === NOTE_ON) this.tones.on(t, a, b, channel);
+    else if (type === NOTE_OFF) this.tones.off(t, a, channel);
+    // tried alone, one way out sounds alone
+    else if (type === HIT) { const key = this.ways ? 40 : 60; this.tones.on(t, key, b, 0, a + 1); this.tones.off(t, key, 0); }
+    else if (type === ALL_OFF) this.tones.allOff();
+    else if (type === CONTROL) {
+      if (a === 1) t.vibrato = (b / 127) * 45;
+      if (a === 11) { this.loud = (b / 127) ** 2; t.gain.to(this.own * this.loud, this.glide); }
+      if (a === 64) { t.damper = b >= 64; if (!t.damper) this.tones.lift(t); }
     }
-    if (at < n) this.sound(at, n);
-    if (this.ways) {
-      const a = this.a, b = this.b, k = this.drive, c0 = this.clean.value, d0 = this.dirty.value;
-      this.clean.advance(n);
-      this.dirty.advance(n);
-      const dc = (this.clean.value - c0) / n, dd = (this.dirty.value - d0) / n;
-      for (let i = 0; i < n; i++) { a[i] *= c0 + dc * i; b[i] = (Math.tanh(b[i] * k) * (d0 + dd * i)) / Math.sqrt(k); }
-      addTone(this.bank, this.cleanOut, 0, a, 0, n);
-      addTone(this.bank, this.dirtyOut, 0, b, 0, n);
-    }
-    this.bank.finish(l, r, n);
   }
-  private sound(from: number, to: number): void {
+
+  protected override end(n: number): void {
+    if (!this.ways) return;
+    const a = this.a, b = this.b, k = this.drive, c0 = this.clean.value, d0 = this.dirty.value;
+    this.clean.advance(n);
+    this.dirty.advance(n);
+    const dc = (this.clean.value - c0) / n, dd = (this.dirty.value - d0) / n;
+    for (let i = 0; i < n; i++) { a[i] *= c0 + dc * i; b[i] = (Math.tanh(b[i] * k) * (d0 + dd * i)) / Math.sqrt(k); }
+    addTone(this.bank, this.cleanOut, 0, a, 0, n);
+    addTone(this.bank, this.dirtyOut, 0, b, 0, n);
+  }
+
+  protected sound(from: number, to: number): void {
     this.tones.render(from, to, this.put);
     this.tone.gain.advance(to - from);
   }

@@ -1,12 +1,12 @@
 import { StereoDelay } from './align.ts';
 import { BLEED, DRUMS, drumSound } from './drums.ts';
-import { ALL_OFF, HIT, NOTE_ON, EventBuffer, OUTPUTS, OutputBank, outChoice, outPlace, trims, type InstrumentProcessor, type OutPlace } from './instrument.ts';
+import { ALL_OFF, HIT, NOTE_ON, OUTPUTS, Player, outChoice, outPlace, trims, type OutPlace } from './instrument.ts';
 import { doubles } from './kernels/index.ts';
 import { Ramp, dbToGain } from './math.ts';
 import { choice, decibels, defineDevice, percent, wholeNumber, words, type DeviceContext } from './spec.ts';
 import type { Params } from '../model/types.ts';
 
-const { PI, abs, cos, max, min, round, sin } = Math;
+const { PI, abs, cos, min, round, sin } = Math;
 
 export const KIT_PARTS = 16;
 /** Names, sounds, keys (General MIDI Level 1 percussion keys, from memory), level and pan of the parts as they come. */
@@ -52,17 +52,10 @@ const VOICES = 64;
 /** A closed or pedal hat ends an open one. */
 const CHOKES: Record<string, string> = { hat: 'open', pedal: 'open' };
 
-class KitProcessor implements InstrumentProcessor {
-  reduction = 0;
-  level = -160;
-  events = new EventBuffer();
-  readonly bank: OutputBank;
-  readonly outputs: { l: Float64Array; r: Float64Array }[];
+class KitProcessor extends Player {
   private readonly parts: Part[];
   private readonly voices: Voice[];
   private next = 0;
-  private readonly fs: number;
-  private readonly glide: number;
   private readonly over: StereoDelay;
   private readonly overL: Float64Array;
   private readonly overR: Float64Array;
@@ -72,10 +65,7 @@ class KitProcessor implements InstrumentProcessor {
   private readonly mics = MICS.map(() => ({ gain: new Ramp(0), out: outPlace('main') }));
 
   constructor(params: Params, ctx: DeviceContext) {
-    this.fs = ctx.sampleRate;
-    this.glide = round(ctx.sampleRate * 0.01);
-    this.bank = new OutputBank(OUTPUTS, ctx);
-    this.outputs = this.bank.outputs;
+    super(OUTPUTS, ctx);
     const nothing = new Float32Array(0);
     this.parts = numbers.map((index) => ({ index, sound: nothing, id: 'none', key: 0, out: outPlace('main'), l: new Ramp(0), r: new Ramp(0), mono: new Ramp(0), over: 0, room: 0, overL: 0, overR: 0 }));
     this.voices = Array.from({ length: VOICES }, () => ({ part: null, sound: nothing, at: 0, gain: 0, out: outPlace('main'), fade: 1, fadeStep: 0 }));
@@ -109,24 +99,19 @@ class KitProcessor implements InstrumentProcessor {
     this.bank.set(p, immediate);
   }
 
-  process(l: Float64Array, r: Float64Array, n: number): void {
-    this.bank.clear(n);
-    this.overL.fill(0, 0, n); this.overR.fill(0, 0, n); this.roomL.fill(0, 0, n); this.roomR.fill(0, 0, n);
-    let at = 0;
-    const e = this.events;
-    for (let i = 0; i < e.count; i++) {
-      const frame = min(n, max(at, e.frame[i]));
-      if (frame > at) { this.sound(at, frame); at = frame; }
-      if (e.type[i] === NOTE_ON) { for (let k = 0; k < this.parts.length; k++) if (this.parts[k].key === e.a[i]) this.hit(this.parts[k], e.b[i]); }
-      else if (e.type[i] === HIT) { if (e.a[i] < this.parts.length) this.hit(this.parts[e.a[i]], e.b[i]); }
-      else if (e.type[i] === ALL_OFF) for (let k = 0; k < VOICES; k++) this.voices[k].fadeStep = -1 / (0.03 * this.fs);
-    }
-    if (at < n) this.sound(at, n);
+  protected override begin(n: number): void { this.overL.fill(0, 0, n); this.overR.fill(0, 0, n); this.roomL.fill(0, 0, n); this.roomR.fill(0, 0, n); }
+
+  protected take(type: number, _port: number, _channel: number, a: number, b: number): void {
+    if (type === NOTE_ON) { for (let k = 0; k < this.parts.length; k++) if (this.parts[k].key === a) this.hit(this.parts[k], b); }
+    else if (type === HIT) { if (a < this.parts.length) this.hit(this.parts[a], b); }
+    else if (type === ALL_OFF) for (let k = 0; k < VOICES; k++) this.voices[k].fadeStep = -1 / (0.03 * this.fs);
+  }
+
+  protected override end(n: number): void {
     this.over.process(this.overL, this.overR, n);
     this.room.process(this.roomL, this.roomR, n);
     this.mic(0, this.overL, this.overR, n);
     this.mic(1, this.roomL, this.roomR, n);
-    this.bank.finish(l, r, n);
   }
 
   private mic(k: number, l: Float64Array, r: Float64Array, n: number): void {
@@ -154,7 +139,7 @@ class KitProcessor implements InstrumentProcessor {
     v.fadeStep = 0;
   }
 
-  private sound(from: number, to: number): void {
+  protected sound(from: number, to: number): void {
     const len = to - from;
     for (let k = 0; k < VOICES; k++) {
       const v = this.voices[k], p = v.part;

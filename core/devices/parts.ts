@@ -1,4 +1,4 @@
-import { ALL_OFF, CONTROL, EventBuffer, HIT, NOTE_OFF, NOTE_ON, OUTPUTS, OutputBank, outChoice, outPlace, trims, type InstrumentProcessor, type OutPlace } from './instrument.ts';
+import { ALL_OFF, CONTROL, HIT, NOTE_OFF, NOTE_ON, OUTPUTS, Player, outChoice, outPlace, trims, type OutPlace, type OutputBank } from './instrument.ts';
 import { Ramp, dbToGain } from './math.ts';
 import { choice, decibels, defineDevice, wholeNumber, words, type DeviceContext } from './spec.ts';
 import { TONES, Tones, type Tone } from './tones.ts';
@@ -42,19 +42,11 @@ export const partsPlayer = defineDevice({
 
 interface Part { tone: Tone; out: OutPlace; port: number; channel: number; low: number; high: number; level: number; mod: number; expr: number; foot: number; damper: number; loud: number }
 
-class PartsProcessor implements InstrumentProcessor {
-  reduction = 0;
-  level = -160;
-  events = new EventBuffer();
-  readonly bank: OutputBank;
-  readonly outputs: { l: Float64Array; r: Float64Array }[];
+class PartsProcessor extends Player {
   private readonly parts: Part[];
   private readonly tones: Tones;
-  private readonly glide: number;
   constructor(params: Params, ctx: DeviceContext) {
-    this.glide = Math.round(ctx.sampleRate * 0.01);
-    this.bank = new OutputBank(OUTPUTS, ctx);
-    this.outputs = this.bank.outputs;
+    super(OUTPUTS, ctx);
     this.tones = new Tones(ctx.sampleRate, ctx.maxBlock);
     this.parts = numbers.map(() => ({ tone: newTone('piano'), out: outPlace('main'), port: 0, channel: 1, low: 0, high: 127, level: 0, mod: 1, expr: 11, foot: 4, damper: 64, loud: 1 }));
     this.set(params, true);
@@ -72,27 +64,18 @@ class PartsProcessor implements InstrumentProcessor {
     });
     this.bank.set(p, immediate);
   }
-  process(l: Float64Array, r: Float64Array, n: number): void {
-    this.bank.clear(n);
-    let at = 0;
-    const e = this.events;
-    for (let i = 0; i < e.count; i++) {
-      const frame = Math.min(n, Math.max(at, e.frame[i]));
-      if (frame > at) { this.sound(at, frame); at = frame; }
-      if (e.type[i] === ALL_OFF) { this.tones.allOff(); continue; }
-      for (let k = 0; k < this.parts.length; k++) {
-        const p = this.parts[k];
-        if (p.tone.sound === 'none') continue;
-        if (e.type[i] === HIT) { if (k === e.a[i]) { const key = Math.min(p.high, Math.max(p.low, 60)); this.tones.on(p.tone, key, e.b[i], 0); this.tones.off(p.tone, key, 0); } continue; }
-        if (p.port !== e.port[i] || p.channel !== e.channel[i]) continue;
-        if (e.type[i] === CONTROL) this.control(p, e.a[i], e.b[i]);
-        else if (e.a[i] < p.low || e.a[i] > p.high) continue;
-        else if (e.type[i] === NOTE_ON) this.tones.on(p.tone, e.a[i], e.b[i], e.channel[i]);
-        else if (e.type[i] === NOTE_OFF) this.tones.off(p.tone, e.a[i], e.channel[i]);
-      }
+  protected take(type: number, port: number, channel: number, a: number, b: number): void {
+    if (type === ALL_OFF) { this.tones.allOff(); return; }
+    for (let k = 0; k < this.parts.length; k++) {
+      const p = this.parts[k];
+      if (p.tone.sound === 'none') continue;
+      if (type === HIT) { if (k === a) { const key = Math.min(p.high, Math.max(p.low, 60)); this.tones.on(p.tone, key, b, 0); this.tones.off(p.tone, key, 0); } continue; }
+      if (p.port !== port || p.channel !== channel) continue;
+      if (type === CONTROL) this.control(p, a, b);
+      else if (a < p.low || a > p.high) continue;
+      else if (type === NOTE_ON) this.tones.on(p.tone, a, b, channel);
+      else if (type === NOTE_OFF) this.tones.off(p.tone, a, channel);
     }
-    if (at < n) this.sound(at, n);
-    this.bank.finish(l, r, n);
   }
   private control(p: Part, number: number, value: number): void {
     if (number === p.mod) p.tone.vibrato = (value / 127) * 45;
@@ -101,7 +84,7 @@ class PartsProcessor implements InstrumentProcessor {
     // the standard counts 64 and more as down
     if (number === p.damper) { p.tone.damper = value >= 64; if (value < 64) this.tones.lift(p.tone); }
   }
-  private sound(from: number, to: number): void {
+  protected sound(from: number, to: number): void {
     this.tones.render(from, to, this.put);
     for (let k = 0; k < this.parts.length; k++) this.parts[k].tone.gain.advance(to - from);
   }

@@ -2,15 +2,10 @@ import { randomIds, readMidi, writeMidi, type Id, type NoteClip, type Track } fr
 import { onTrack } from '../stores/edits.ts';
 import { useSession } from '../stores/session.ts';
 import { useUi } from '../stores/ui.ts';
+import { askForFile } from './sound.ts';
 
 /** Asks for a Standard MIDI File and puts its notes on a MIDI line from the start; a file's tracks become clips beside each other. */
-export function chooseNotes(track: Id): void {
-  const input = document.createElement('input');
-  input.type = 'file';
-  input.accept = '.mid,.midi,audio/midi,audio/x-midi';
-  input.onchange = () => { const f = input.files?.[0]; if (f) void putNotes(track, f); };
-  input.click();
-}
+export const chooseNotes = (track: Id): void => askForFile('.mid,.midi,audio/midi,audio/x-midi', (f) => putNotes(track, f));
 
 export async function putNotes(track: Id, file: File): Promise<void> {
   const session = useSession();

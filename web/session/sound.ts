@@ -4,14 +4,17 @@ import { setClips } from '../stores/edits.ts';
 import { useSession } from '../stores/session.ts';
 import { useUi } from '../stores/ui.ts';
 
-/** Asks for a WAV file and puts it on a track from the start. */
-export function chooseSound(track: Id): void {
+/** Asks for a file of some kinds. */
+export function askForFile(accept: string, take: (f: File) => Promise<unknown>): void {
   const input = document.createElement('input');
   input.type = 'file';
-  input.accept = '.wav,audio/wav,audio/x-wav';
-  input.onchange = () => { const f = input.files?.[0]; if (f) void putSound(track, f); };
+  input.accept = accept;
+  input.onchange = () => { const f = input.files?.[0]; if (f) void take(f); };
   input.click();
 }
+
+/** Asks for a WAV file and puts it on a track from the start. */
+export const chooseSound = (track: Id): void => askForFile('.wav,audio/wav,audio/x-wav', (f) => putSound(track, f));
 
 export async function putSound(track: Id, file: File): Promise<boolean> {
   const session = useSession();
