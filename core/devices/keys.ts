@@ -2,7 +2,7 @@ import { ALL_OFF, CONTROL, HIT, NOTE_OFF, NOTE_ON, Player, outChoice, outPlace, 
 import { Ramp, dbToGain } from './math.ts';
 import { addTone, newTone } from './parts.ts';
 import { choice, decibels, defineDevice, percent, type DeviceContext } from './spec.ts';
-import { TONES, Tones, type Tone } from './tones.ts';
+import { TONES, TRIED, Tones, type Tone } from './tones.ts';
 import type { Params } from '../model/types.ts';
 
 const envelope = () => [percent('attack', 'Attack', 'Sound', 10, 400, 100, { step: 5 }), percent('release', 'Release', 'Sound', 10, 400, 100, { step: 5 }), percent('bright', 'Brightness', 'Sound', 0, 100, 80, { step: 1 })];
@@ -76,7 +76,7 @@ class ToneProcessor extends Player {
     if (type === NOTE_ON) this.tones.on(t, a, b, channel);
     else if (type === NOTE_OFF) this.tones.off(t, a, channel);
     // tried alone, one way out sounds alone
-    else if (type === HIT) { const key = this.ways ? 40 : 60; this.tones.on(t, key, b, 0, a + 1); this.tones.off(t, key, 0); }
+    else if (type === HIT) this.tones.on(t, this.ways ? 40 : 60, b, 0, a + 1, TRIED);
     else if (type === ALL_OFF) this.tones.allOff();
     else if (type === CONTROL) {
       if (a === 1) t.vibrato = (b / 127) * 45;

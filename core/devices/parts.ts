@@ -1,7 +1,7 @@
 import { ALL_OFF, CONTROL, HIT, NOTE_OFF, NOTE_ON, OUTPUTS, Player, outChoice, outPlace, trims, type OutPlace, type OutputBank } from './instrument.ts';
 import { Ramp, dbToGain } from './math.ts';
 import { choice, decibels, defineDevice, wholeNumber, words, type DeviceContext } from './spec.ts';
-import { TONES, Tones, type Tone } from './tones.ts';
+import { TONES, TRIED, Tones, type Tone } from './tones.ts';
 import type { MidiPort, Params } from '../model/types.ts';
 
 export const PLAYER_PARTS = 16;
@@ -69,7 +69,7 @@ class PartsProcessor extends Player {
     for (let k = 0; k < this.parts.length; k++) {
       const p = this.parts[k];
       if (p.tone.sound === 'none') continue;
-      if (type === HIT) { if (k === a) { const key = Math.min(p.high, Math.max(p.low, 60)); this.tones.on(p.tone, key, b, 0); this.tones.off(p.tone, key, 0); } continue; }
+      if (type === HIT) { if (k === a) { const key = Math.min(p.high, Math.max(p.low, 60)); this.tones.on(p.tone, key, b, 0, 0, TRIED); } continue; }
       if (p.port !== port || p.channel !== channel) continue;
       if (type === CONTROL) this.control(p, a, b);
       else if (a < p.low || a > p.high) continue;

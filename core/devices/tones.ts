@@ -33,6 +33,9 @@ function tablesOf(id: string): Float64Array[] {
   return out;
 }
 
+/** Seconds that a part which is tried alone is held. */
+export const TRIED = 0.3;
+
 /** What a voice follows while it sounds; one for each part. All of it may change at any time. */
 export interface Tone {
   sound: string;
@@ -49,7 +52,7 @@ export interface Tone {
   release: number;
 }
 
-interface Voice { tone: Tone | null; tag: number; key: number; channel: number; phase: number; second: number; inc: number; inc2: number; table: Float64Array; level: number; state: 0 | 1 | 2; env: number; held: boolean; shape: Shape; low: number; age: number }
+interface Voice { tone: Tone | null; tag: number; key: number; channel: number; phase: number; second: number; inc: number; inc2: number; table: Float64Array; level: number; state: 0 | 1 | 2; env: number; held: boolean; shape: Shape; low: number; age: number; /** frames until it lets go by itself */ left: number }
 const VOICES = 48;
 
 /** Voices of a tuned instrument: single periods read from tables, a second one beside the first slightly off pitch, a soft low-pass and an envelope. */
@@ -61,17 +64,20 @@ export class Tones {
   private readonly line: Float64Array;
   constructor(private readonly fs: number, maxBlock: number) {
     const table = tablesOf('piano')[0];
-    this.voices = Array.from({ length: VOICES }, () => ({ tone: null, tag: 0, key: 0, channel: 0, phase: 0, second: 0, inc: 0, inc2: 0, table, level: 0, state: 0, env: 0, held: false, shape: SHAPES.piano, low: 0, age: 0 }));
+    this.voices = Array.from({ length: VOICES }, () => ({ tone: null, tag: 0, key: 0, channel: 0, phase: 0, second: 0, inc: 0, inc2: 0, table, level: 0, state: 0, env: 0, held: false, shape: SHAPES.piano, low: 0, age: 0, left: Infinity }));
     this.line = new Float64Array(maxBlock);
     for (const t of TONES) tablesOf(t.id);
   }
 
-  /** @param tag kept with the voice: which of the instrument's paths it is for */
-  on(tone: Tone, key: number, velocity: number, channel: number, tag = 0): void {
+  /**
+   * @param tag kept with the voice: which of the instrument's paths it is for
+   * @param seconds after which it lets go by itself
+   */
+  on(tone: Tone, key: number, velocity: number, channel: number, tag = 0, seconds = Infinity): void {
     let v = this.voices[0];
     for (let k = 0; k < VOICES; k++) { const x = this.voices[k]; if (!x.tone) { v = x; break; } if (x.age < v.age) v = x; }
     const shape = SHAPES[tone.sound] ?? SHAPES.piano;
-    v.tone = tone; v.tag = tag; v.key = key; v.channel = channel; v.shape = shape; v.held = true; v.state = 0; v.env = 0; v.low = 0; v.age = ++this.age;
+    v.tone = tone; v.tag = tag; v.key = key; v.channel = channel; v.shape = shape; v.held = true; v.left = seconds * this.fs; v.state = 0; v.env = 0; v.low = 0; v.age = ++this.age;
     v.level = 0.28 * (velocity / 127) ** 1.6;
     v.inc = ((440 * 2 ** ((key - 69) / 12)) / this.fs) * SIZE;
     v.inc2 = v.inc * 2 ** (shape.detune / 1200);
@@ -94,6 +100,7 @@ export class Tones {
     for (let k = 0; k < VOICES; k++) {
       const v = this.voices[k], tone = v.tone;
       if (!tone) continue;
+      if (v.held && (v.left -= to - from) <= 0) { v.held = false; v.state = 2; }
       const t = v.table, s = v.shape, line = this.line;
       const up = 1 / (max(0.001, s.attack * tone.attack) * fs), down = 1 - exp(-1 / (s.decay * fs)), rel = 1 - exp(-1 / (max(0.005, s.release * tone.release) * fs));
       const k1 = 0.02 + 0.98 * tone.bright * tone.bright;

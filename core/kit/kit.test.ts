@@ -44,6 +44,16 @@ describe('laying out', () => {
     expect(new Set(takersOf(applyLayout(x, anew), 'k').map((t) => t.id))).toEqual(new Set(takersOf(x, 'k').map((t) => t.id)));
   });
 
+  test('another name renames the bus; a bus between that would close a loop is refused by name', () => {
+    const first = applyLayout(kitSession(), planLayout(kitSession(), 'k'));
+    const renamed = applyLayout(first, planLayout(first, 'k', { bus: 'Drums' }));
+    expect(track(renamed, 'Drums').id).toBe(track(first, 'Deck kit bus').id);
+    expect(renamed.tracks).toHaveLength(first.tracks.length);
+    const above = { ...track(first, 'Toms'), id: 'above', name: 'Band', output: { kind: 'track' as const, track: 'master' } };
+    const under = { ...first, tracks: [...first.tracks.slice(0, -1).map((t) => (t.name === 'Deck kit bus' ? { ...t, output: { kind: 'track' as const, track: 'above' } } : t)), above, first.tracks.at(-1)!] };
+    expect(() => applyLayout(under, planLayout(under, 'k', { rows: { p1: { sub: 'Band' } } }))).toThrow(/loop.*“Band”/);
+  });
+
   test('sixteen mono outputs are eight stereo ones: halves share a pair, and what does not fit is refused with the count', () => {
     const all = Object.fromEntries(instrumentAt(kitSession(), 'k').parts.map((p) => [p.id, { mode: 'own' as const, with: '', width: 1 as const, name: p.name, sub: '' }]));
     const tight = planLayout(kitSession(), 'k', { rows: all, halves: true });

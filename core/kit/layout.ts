@@ -1,5 +1,6 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import { outPlace, type InstrumentPart } from '../devices/instrument.ts';
+import { compile } from '../engine/compile.ts';
 import { createTrack, freeName, masterOf } from '../model/create.ts';
 import { instrumentsOn, outLabel, takeOf, takersOf, type Instrument } from '../model/midi.ts';
 import { mapDevices } from '../model/slots.ts';
@@ -86,7 +87,8 @@ function startOf(session: Session, i: Instrument, part: InstrumentPart, all: Ins
   const line = lineOf(session, i.device.id, part.out);
   const family = FAMILIES.find((f) => f.sounds.includes(part.sound));
   const before = all.slice(0, all.indexOf(part));
-  const sub = line?.output.kind === 'track' ? session.tracks.find((t) => t.id === (line.output as { track: Id }).track && t.role === 'bus' && t.output.kind === 'track' && session.tracks.some((x) => x.id === (t.output as { track: Id }).track && x.role === 'bus')) : null;
+  const bus = line?.output.kind === 'track' ? session.tracks.find((t) => t.id === (line.output as { track: Id }).track && t.role === 'bus') : undefined;
+  const sub = bus === busOf(session, i) ? undefined : bus;
   if (line) {
     const host = before.find((p) => lineOf(session, i.device.id, p.out) === line);
     return { mode: host ? 'with' : 'own', with: host?.id ?? '', width: line.channels, name: line.name, colour: line.colour, sub: sub?.name ?? '' };
@@ -104,14 +106,14 @@ export function planLayout(session: Session, slot: Id, options: LayoutOptions = 
   const i = instrumentAt(session, slot);
   const outputs = DEVICE_TYPES[i.device.type].instrument!.outputs;
   if (!outputs) throw new Error(`“${i.device.name}” has no separate outputs to lay out.`);
-  const bus = busOf(session, i);
-  const opts = { skip: options.skip ?? [], halves: options.halves ?? false, renumber: options.renumber ?? !takersOf(session, slot).length, bus: options.bus === undefined ? (bus?.name ?? `${i.track.name} bus`) : options.bus };
+  const bus = busOf(session, i), laid = takersOf(session, slot).length > 0;
+  const opts = { skip: options.skip ?? [], halves: options.halves ?? false, renumber: options.renumber ?? !laid, bus: options.bus === undefined ? (bus?.name ?? (laid ? null : `${i.track.name} bus`)) : options.bus };
   const problems: string[] = [];
   const choices = new Map(i.parts.map((p) => [p.id, { ...startOf(session, i, p, i.parts), ...options.rows?.[p.id] }]));
   // a part may only share the line of one that has its own
   for (const [id, c] of choices) if (c.mode === 'with') { const host = choices.get(c.with); if (!host || host.mode !== 'own' || c.with === id) { c.mode = 'own'; c.with = ''; } }
   // buses between are there for two lines or more
-  for (const c of choices.values()) if (c.sub && [...choices.values()].filter((x) => x.mode === 'own' && x.sub === c.sub).length < 2 && !options.rows) c.sub = '';
+  for (const p of i.parts) { const c = choices.get(p.id)!; if (c.sub && !lineOf(session, slot, p.out) && [...choices.values()].filter((x) => x.mode === 'own' && x.sub === c.sub).length < 2 && options.rows?.[p.id]?.sub === undefined) c.sub = ''; }
 
   const taken = new Map<string, string>();
   const usedPairs = () => new Set([...taken.keys()].map((o) => outPlace(o).pair));
@@ -155,16 +157,12 @@ export function planLayout(session: Session, slot: Id, options: LayoutOptions = 
   return { track: i.track.id, slot, rows, options: opts, leaving: takersOf(session, slot).filter((t) => !kept.has(t.id)), used: usedPairs().size, outputs, problems };
 }
 
-/** The bus that most of the instrument's lines come to. */
-function busOf(session: Session, i: Instrument): Track | null {
-  const to = (t: Track | undefined): Track | undefined => (t?.output.kind === 'track' ? session.tracks.find((x) => x.id === (t.output as { track: Id }).track && x.role === 'bus') : undefined);
-  const all = takersOf(session, i.device.id).map((t) => { const a = to(t); return to(a) ?? a; }).filter((t): t is Track => !!t);
-  return all.sort((a, b) => all.filter((x) => x === b).length - all.filter((x) => x === a).length)[0] ?? to(i.track) ?? null;
-}
+/** The bus above an instrument: where its own line goes. Other buses that its lines go to are buses between. */
+const busOf = (session: Session, i: Instrument): Track | undefined => (i.track.output.kind === 'track' ? session.tracks.find((x) => x.id === (i.track.output as { track: Id }).track && x.role === 'bus') : undefined);
 
 /**
  * Carries a layout out: outputs assigned, lines made, renamed and routed to the bus and only there, nothing else touched. Lines that lose their output go when there is nothing on them; otherwise they stay, inactive.
- * @throws when the layout has problems
+ * @throws when the layout has problems or would make a loop
  */
 export function applyLayout(session: Session, layout: KitLayout, ids: IdMaker = randomIds): Session {
   if (layout.problems.length) throw new Error(layout.problems[0]);
@@ -172,26 +170,30 @@ export function applyLayout(session: Session, layout: KitLayout, ids: IdMaker = 
   const names = new Set(session.tracks.map((t) => t.name));
   const fresh = (wanted: string) => { const n = freeName(wanted, names); names.add(n); return n; };
   const buses: Track[] = [];
-  const home: Track['output'] = i.track.output.kind === 'none' ? { kind: 'track', track: master } : i.track.output;
   const { bus } = layout.options, old = busOf(session, i);
+  // where the bus itself goes, or the lines when there is none
+  const above = old ? old.output : i.track.output, home: Track['output'] = above.kind === 'none' ? { kind: 'track', track: master } : above;
+  const changed = new Map<Id, Track>(), made: Track[] = [];
   let busId: Id | null = null;
   if (bus !== null) {
-    const known = old?.name === bus ? old : session.tracks.find((t) => t.role === 'bus' && t.name === bus);
+    const known = old?.name === bus ? old : (session.tracks.find((t) => t.role === 'bus' && t.name === bus) ?? old);
     busId = known?.id ?? ids('trk');
+    // the bus that is there gets the other name
+    if (known && known.name !== bus) { names.delete(known.name); changed.set(known.id, { ...known, name: fresh(bus) }); }
     if (!known) buses.push(createTrack('bus', { id: busId, name: fresh(bus), colour: i.track.colour, output: home }, ids));
   }
   const to: Track['output'] = busId ? { kind: 'track', track: busId } : home;
   const subs = new Map<string, Id>();
   const subOf = (name: string): Track['output'] => {
-    if (!name) return to;
+    if (!name || name === bus) return to;
     if (!subs.has(name)) {
       const known = session.tracks.find((t) => t.role === 'bus' && t.name === name && t.id !== busId);
       subs.set(name, known?.id ?? ids('trk'));
-      if (!known) buses.push(createTrack('bus', { id: subs.get(name)!, name: fresh(name), colour: layout.rows.find((r) => r.sub === name)!.colour, output: to }, ids));
+      if (known) changed.set(known.id, { ...known, output: to });
+      else buses.push(createTrack('bus', { id: subs.get(name)!, name: fresh(name), colour: layout.rows.find((r) => r.sub === name)!.colour, output: to }, ids));
     }
     return { kind: 'track', track: subs.get(name)! };
   };
-  const changed = new Map<Id, Track>(), made: Track[] = [];
   for (const r of layout.rows) {
     if (r.mode !== 'own') continue;
     const p = outPlace(r.out);
@@ -217,6 +219,9 @@ export function applyLayout(session: Session, layout: KitLayout, ids: IdMaker = 
   tracks.splice(last + 1, 0, ...made);
   const firstBus = tracks.findIndex((t) => t.role === 'bus' || t.role === 'return' || t.role === 'master');
   tracks.splice(Math.max(firstBus, last + 1 + made.length), 0, ...buses.reverse());
-  return { ...session, tracks };
+  const out = { ...session, tracks };
+  // a bus between that the kit's bus already leads into would close a loop: this says so, with the names
+  compile(out);
+  return out;
 }
 

@@ -1,5 +1,7 @@
 import { DEVICE_TYPES, createDevice, createSend, createSession, createTrack, masterOf, type Device, type NoteClip, type Params, type Session, type Slot, type Sound, type Track } from '../../core/index.ts';
 
+export { countedIds } from '../../core/index.ts';
+
 const { PI, abs, cos, hypot, imul, log10, max, random, round, sin, sqrt } = Math;
 
 /** Shared builders for tests: sessions in a line or two, signals by formula. */

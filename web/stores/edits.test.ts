@@ -1,7 +1,7 @@
-import { DUPLICATE_PARTS, compile, createRack, createStrand, devicesIn, findSlot, validateSession, type Device, type Rack, type Session } from '../../core/index.ts';
+import { DUPLICATE_PARTS, applyLayout, compile, createRack, createStrand, devicesIn, findSlot, lineCheck, listenersIn, planLayout, validateSession, type Device, type Rack, type Session } from '../../core/index.ts';
 import { clipOf, device, mediaRef, send, sessionWith } from '../../tests/support/build.ts';
 import {
-  addDevice, addHandle, addSend, addTrack, alongside, copyParts, destinations, duplicateSlot, duplicateTrack, groupSlots, moveSlot, moveTrack, onDevice, onSend, onTrack, onTracks, removeSend, removeSlot, removeTrack, setClips, setParam,
+  addDevice, addHandle, addInstrument, addSend, addTrack, alongside, copyParts, destinations, duplicateSlot, duplicateTrack, groupSlots, moveSlot, moveTrack, onDevice, onSend, onTrack, onTracks, removeSend, removeSlot, removeTrack, setClips, setParam,
   setParams, setState, turnHandle, ungroup, type Edit,
 } from './edits.ts';
 
@@ -32,6 +32,29 @@ function check(edit: Edit, touched: string[]): Session {
   for (const t of s.tracks) if (!touched.includes(t.id)) expect(out.tracks.find((x) => x.id === t.id)).toBe(t);
   return out;
 }
+
+describe('instruments', () => {
+  test('each comes with a line, a pattern that plays it, and an address of its own; drums ask for channel 10', () => {
+    let s = start();
+    const made = ['kit', 'keys', 'bass', 'parts', 'kit'].map((type) => { const a = addInstrument(type, s, true); s = a.edit(s); return a; });
+    expect(validateSession(s)).toEqual([]);
+    expect(() => compile(s)).not.toThrow();
+    const heard = listenersIn(s.tracks);
+    expect(heard.map((l) => `${l.port}${l.channel}`)).toEqual(['A10', 'A1', 'A2', 'A3', 'A4', 'A5', 'A6', 'B10']);
+    expect(lineCheck(s).filter((f) => f.rule !== 'same-name' && f.rule !== 'nothing-feeds').map((f) => f.rule)).toEqual([]);
+    for (const a of made) expect(track(s, a.id).chain[0].id).toBe(a.device);
+  });
+
+  test('when an instrument’s line goes, lines on its outputs listen to nothing; a MIDI line begins without an output', () => {
+    const a = addInstrument('kit', start(), false), with1 = a.edit(start());
+    const laid = applyLayout(with1, planLayout(with1, a.device));
+    const gone = removeTrack(a.id)(laid);
+    expect(validateSession(gone)).toEqual([]);
+    for (const t of gone.tracks) expect(t.input.kind).toBe('none');
+    const m = addTrack('midi');
+    expect(track(check(m.edit, []), m.id).output).toEqual({ kind: 'none' });
+  });
+});
 
 describe('lines', () => {
   test('a new line goes with its kind, under a free name, to the master', () => {

@@ -225,7 +225,7 @@ export function addInstrument(type: string, s: Session, withPattern: boolean): {
   const drums = Object.fromEntries([1, 2, 3, 4].map((n) => [`l${n}.channel`, at.channel]));
   return { id, device, edit: (now) => {
     const names = now.tracks.map((t) => t.name), name = freeName(label, names), master = { kind: 'track' as const, track: masterOf(now).id };
-    const line = createTrack('instrument', { id, name, input: { kind: 'midi', port: at.port, channel: type === 'parts' ? 0 : at.channel }, output: master, chain: [createDevice(type, type === 'parts' ? Object.fromEntries([1, 2, 3, 4].flatMap((n) => [[`p${n}.port`, at.port]])) : {}, { id: device })] });
+    const line = createTrack('instrument', { id, name, input: { kind: 'midi', port: at.port, channel: type === 'parts' ? 0 : at.channel }, output: master, chain: [createDevice(type, type === 'parts' ? Object.fromEntries(all.filter((a) => a.port === at.port).slice(0, 4).flatMap((a, n) => [[`p${n + 1}.port`, a.port], [`p${n + 1}.channel`, a.channel]])) : {}, { id: device })] });
     const source = createTrack('midi', { id: notes, name: freeName(`${name} pattern`, names), output: { kind: 'midi', port: at.port, channel: at.channel }, chain: [createDevice('pattern', type === 'kit' ? drums : melody, {})] });
     const tracks = [...now.tracks];
     tracks.splice(Math.min(placeFor(now, 'instrument'), tracks.findIndex((t) => t.role === 'master')), 0, ...(withPattern ? [source] : []), line);
