@@ -99,3 +99,16 @@ test('a printed kit is saved as it was before the print; a starter brings it all
   expect(report.intact).toBe(true);
   expect(instrumentAt(session, named(session, 'Deck kit').chain[0].id).parts.length).toBe(18);
 });
+
+test('hardware is offered by the names of the session’s studio; a starter takes them along', () => {
+  const from = sessionWith([{ id: 'v', name: 'Voice', input: { kind: 'hardware', port: 'Cabin in 3' } }]);
+  const p = createPreset(capture(from, ['v']), { id: 'v', name: 'Voice' });
+  const setup = { name: 'Harbour Hall', inputs: ['Hall in 3', 'Hall in 4'], outputs: ['Hall out 1'] };
+  const plan = planDrop({ ...sessionWith([]), setup }, p);
+  expect(plan.ports[0]).toMatchObject({ port: 'Cabin in 3', chosen: 'Hall in 3', choices: ['Cabin in 3', 'Hall in 3', 'Hall in 4'], reason: 'similar name' });
+  const other = planDrop({ ...sessionWith([]), setup: { ...setup, inputs: ['Booth A'] } }, p);
+  expect(other.ports[0]).toMatchObject({ chosen: 'Cabin in 3', reason: '“Harbour Hall” has no port of that name; it keeps its own' });
+  const { session } = startSession(createPreset(captureStarter({ ...from, setup }), { id: 'st', name: 'Hall' }));
+  expect(session.setup).toEqual(setup);
+  expect(validateSession({ ...session, setup: { ...setup, inputs: [''] } }).map((x) => x.rule)).toEqual(['list']);
+});

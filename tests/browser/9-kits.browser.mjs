@@ -202,3 +202,41 @@ test('more parts than a player has go on a second one; notes come from a MIDI fi
   const back = parseMidi(readFileSync(join(p.downloads, readdirSync(p.downloads).find((f) => /^Strings notes.*\.mid$/.test(f)))));
   assert.deepEqual(back.tracks[1].filter((e) => e.type === 'noteOn').map((e) => [e.channel, e.noteNumber, e.velocity]), [[4, 62, 90]]);
 });
+
+test('what a line hears is chosen on the line; ports that the studio does not have are told', async () => {
+  id = await copy('Studio', 'ninth-wave-out');
+  await p.go(`/session/${id}`);
+  await open('Lead voice');
+  await choose('Input', 'hardware');
+  await p.type('Hardware input', 'Booth 3');
+  await p.keys(Key.TAB);
+  await p.click('Session menu');
+  await p.click('Hardware of this session');
+  const sheet = await p.find('dialog', 'Hardware of this session');
+  assert.deepEqual(await p.axe(), []);
+  await p.type('Studio', 'Harbour Hall', sheet);
+  await p.click('Number 16 in, 16 out', sheet);
+  await p.click('Keep it', sheet);
+  await p.see('Line check: 1');
+  await p.click('Line check: 1 found');
+  await p.see('“Lead voice” uses the input “Booth 3”, which “Harbour Hall” does not have.');
+  await p.click('Lines');
+  await open('Lead voice');
+  await choose('Input', 'nothing');
+  await p.see('Line check: 0');
+  // an instrument hears only the keys that its line lets in
+  await p.click('Add a line');
+  await p.click('Keys with a pattern');
+  await open('Keys');
+  await p.type('Lowest key let in', '60');
+  await p.keys(Key.TAB);
+  await p.check('controllers too');
+  const s = await doc();
+  assert.deepEqual(line(s, 'Keys').input.filter, { low: 60, high: 127, controllers: false });
+  assert.equal(s.setup.inputs.length, 16);
+  await open('Keys pattern', 'Pattern source');
+  await p.click('Layer 1, step 2: silent');
+  await p.find('button', 'Layer 1, step 2: soft');
+  await choose('Channel of layer 1', '7');
+  assert.match(line(await doc(), 'Keys pattern').chain[0].params['l1.steps'], /^Xo/);
+});
