@@ -51,7 +51,8 @@ export function planPorts(session: Session, preset: Preset, tracks: Track[], par
 function planMidi(session: Session, arriving: Track[], adapt: Record<string, boolean>, facts: string[]): Adaptation[] {
   const comes = listenersIn(arriving), sends = arriving.flatMap(sentBy);
   const there = listenersIn(session.tracks), plays = session.tracks.filter((t) => t.state === 'on').flatMap(sentBy);
-  const clash = (a: MidiAddress) => there.find((l) => sameAddress(l, a)) ?? (sends.some((x) => sameAddress(x, a)) ? plays.find((x) => sameAddress(x, a)) : undefined);
+  // a pattern that comes alone is meant for what listens here already
+  const clash = (a: MidiAddress) => (!comes.some((l) => sameAddress(l, a)) ? undefined : there.find((l) => sameAddress(l, a)) ?? (sends.some((x) => sameAddress(x, a)) ? plays.find((x) => sameAddress(x, a)) : undefined));
   const who = (a: MidiAddress) => { const l = there.find((x) => sameAddress(x, a)); return l ? `${l.name} already listens to ${addressText(a)}` : `a MIDI line here already plays on ${addressText(a)}`; };
   const out: Adaptation[] = [];
   for (const port of MIDI_PORTS) {

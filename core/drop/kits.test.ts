@@ -73,6 +73,18 @@ test('parts with channels of their own move one by one, or as a whole to another
   expect(named(moved.session, 'Layers').output).toEqual({ kind: 'midi', port: 'B', channel: 0 });
 });
 
+test('a pattern that comes alone plays what listens here already; with an instrument of its own it moves with that', () => {
+  const { s } = kitRig();
+  const p = createPreset(capture(s, ['beat']), { id: 'beat', name: 'Beat' });
+  const { plan, session } = drop(s, p);
+  expect(plan.adaptations).toEqual([]);
+  expect(sentBy(named(session, 'Beat 2'))).toEqual([{ port: 'A', channel: 10 }]);
+  const both = createPreset(capture(s, ['beat', 'kit']), { id: 'both', name: 'Both' });
+  // somebody here plays on that channel and nobody listens: the rig's kit would play along
+  const player = sessionWith([{ ...s.tracks[0], id: 'other', name: 'Other beat' }]);
+  expect(drop(player, both).plan.adaptations.map((a) => [a.path, a.reason])).toEqual([['midi/A/10', 'a MIDI line here already plays on port A, channel 10']]);
+});
+
 test('lines saved without their kit ask for one: a kit with enough outputs, by name; otherwise the input stays open', () => {
   const { s } = kitRig();
   const ids = takersOf(s, 'k').filter((t) => t.name === 'Kick' || t.name === 'Room').map((t) => t.id);

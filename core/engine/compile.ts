@@ -276,7 +276,8 @@ interface Audible { (l: Link): boolean; soloed: boolean; heard(id: Id): boolean 
  * solo safe), or when its end is soloed or lies upstream of one. Keys are never cut, so that ducking sounds the same under solo.
  */
 function audible(tracks: Track[], links: Link[]): Audible {
-  const soloed = tracks.filter((t) => t.solo);
+  // a MIDI line has no sound: soloing it would silence everything
+  const soloed = tracks.filter((t) => t.solo && t.role !== 'midi');
   const sound = links.filter((l) => l.kind !== 'key');
   const walk = (from: 'from' | 'to', to: 'from' | 'to') => {
     const seen = new Set(soloed.map((t) => t.id));

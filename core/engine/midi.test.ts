@@ -91,6 +91,14 @@ test('playing from the middle sounds as it would from the start: controllers sta
   expect(db(loud(late) / loud(whole))).toBeCloseTo(0, 1);
 });
 
+test('a solo on a MIDI line silences nothing; a solo on one output’s line leaves that and its kit', () => {
+  const s = (soloed: string) => sessionWith([plays(hits(36, 38)), kitOn({ 'p1.out': '1', 'p2.out': '2' }), takes('kick', 1), takes('snare', 2)].map((t) => ({ ...t, solo: t.id === soloed })));
+  const level = (soloed: string, at: number) => peak(out(s(soloed), ['master'], 1.2).master[0].subarray(at * 24000, at * 24000 + 12000));
+  expect([level('notes', 0), level('notes', 1)]).toEqual([level('', 0), level('', 1)]);
+  expect(level('snare', 0)).toBe(0);
+  expect(level('snare', 1)).toBeGreaterThan(0.1);
+});
+
 test('live: a part can be struck while nothing plays, a stop ends held notes, a kit that is bypassed is silent on all its outputs', () => {
   const s = sessionWith([plays(noteClip([{ at: 0, key: 60, length: 64 }], { length: 64, channel: 10 })), kitOn({ 'p1.out': '1' }), takes('kick', 1), { id: 'organ', name: 'Organ', role: 'instrument', input: { kind: 'midi', port: 'A', channel: 10 }, chain: [device('keys', { sound: 'organ' }, { id: 'o' })] }]);
   const r = new Renderer(48000, 128, sounds), l = new Float32Array(128), rr = new Float32Array(128);

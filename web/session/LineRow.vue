@@ -133,11 +133,12 @@ function drop(e: DragEvent) { const spot = spotAt(e); over.value = null; if (spo
     <div class="shrink-0" :style="{ width: LEVELS + 'px' }" @click.stop>
       <div class="flex items-center gap-1.5">
         <button type="button" class="switch" :aria-pressed="track.mute" :aria-label="`Mute ${track.name}`" title="Mute" @click="flip('mute')">M</button>
-        <button type="button" class="switch" :aria-pressed="track.solo" :aria-label="`Solo ${track.name}`" title="Solo" @click="flip('solo')">S</button>
-        <ValueField class="min-w-0 flex-1" compact :spec="LEVEL" :value="track.level" :name="`Level of ${track.name}`" @change="(v, s) => level(v as number, s)" />
-        <button type="button" class="w-[34px] truncate rounded text-[12px] text-soft" :title="`Pan ${formatPan(track.pan)}; arrow keys move it`" :aria-label="`Pan of ${track.name}: ${formatPan(track.pan)}`" @keydown.left.prevent="pan(Math.max(-100, track.pan - 5), true)" @keydown.right.prevent="pan(Math.min(100, track.pan + 5), true)" @keydown.backspace.prevent="pan(0, false)" @click="session.select(track.id, null)">{{ formatPan(track.pan) }}</button>
+        <button v-if="track.role !== 'midi'" type="button" class="switch" :aria-pressed="track.solo" :aria-label="`Solo ${track.name}`" title="Solo" @click="flip('solo')">S</button>
+        <span v-if="track.role === 'midi'" class="truncate text-[12px] text-soft">{{ track.notes?.length ? `${track.notes.reduce((n, c) => n + c.notes.length, 0)} notes` : track.chain.length ? 'pattern' : 'no notes yet' }}</span>
+        <ValueField v-else class="min-w-0 flex-1" compact :spec="LEVEL" :value="track.level" :name="`Level of ${track.name}`" @change="(v, s) => level(v as number, s)" />
+        <button v-if="track.role !== 'midi'" type="button" class="w-[34px] truncate rounded text-[12px] text-soft" :title="`Pan ${formatPan(track.pan)}; arrow keys move it`" :aria-label="`Pan of ${track.name}: ${formatPan(track.pan)}`" @keydown.left.prevent="pan(Math.max(-100, track.pan - 5), true)" @keydown.right.prevent="pan(Math.min(100, track.pan + 5), true)" @keydown.backspace.prevent="pan(0, false)" @click="session.select(track.id, null)">{{ formatPan(track.pan) }}</button>
       </div>
-      <Meter :track="track.id" :name="track.name" />
+      <Meter v-if="track.role !== 'midi'" :track="track.id" :name="track.name" />
     </div>
 
     <div class="flex shrink-0 items-center" :style="{ width: OUT + 'px' }">
