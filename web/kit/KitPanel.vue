@@ -2,20 +2,18 @@
 /** The parts of a kit as a table: sound, key, level, pan, output; struck by a button; microphones below. */
 import { Drum } from '@lucide/vue';
 import { computed } from 'vue';
-import { DEVICE_TYPES, PERCUSSION, hears, keyName, outPlace, takersOf, type Device, type ParamValue, type Track } from '../../core/index.ts';
-import { setParams } from '../stores/edits.ts';
+import { PERCUSSION, hears, keyName, outPlace, takersOf, type Device, type Track } from '../../core/index.ts';
 import { useKit } from '../stores/kit.ts';
 import { useSession } from '../stores/session.ts';
 import ValueField from '../ui/ValueField.vue';
 import KitActions from './KitActions.vue';
+import { useValues } from './values.ts';
 
 const props = defineProps<{ track: Track; device: Device }>();
 const session = useSession();
 const kit = useKit();
-const spec = computed(() => DEVICE_TYPES.kit);
+const { spec, val, set } = useValues(props);
 const rows = Array.from({ length: 16 }, (_, i) => `p${i + 1}`);
-const set = (id: string, v: ParamValue, sliding = false) => session.edit(`${spec.value.byId[id].label} of ${props.device.name}`, setParams(props.track.id, props.device.id, { [id]: v }), sliding ? props.device.id + id : undefined);
-const val = (id: string) => props.device.params[id];
 const takers = computed(() => takersOf(session.doc!, props.device.id));
 const lineOf = (out: string) => { const p = outPlace(out); return p.pair === 0 ? props.track.name : takers.value.filter((t) => t.input.kind === 'deviceOutput' && t.input.output === p.pair && hears(t.input.take, p.side)).map((t) => t.name).join(', ') || 'no line'; };
 const mics = [['oh', 'Overheads'], ['room', 'Room']] as const;

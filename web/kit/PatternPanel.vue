@@ -1,20 +1,18 @@
 <script setup lang="ts">
 /** The layers of a pattern source: steps to click, channel, key, semitones and length. */
 import { computed } from 'vue';
-import { DEVICE_TYPES, PERCUSSION, keyName, type Device, type ParamValue, type Track } from '../../core/index.ts';
+import { PERCUSSION, keyName, type Device, type Track } from '../../core/index.ts';
 import { STEP_SIGNS, stepsOf } from '../../core/devices/pattern.ts';
-import { setParams } from '../stores/edits.ts';
 import { useAudio } from '../stores/audio.ts';
 import { useSession } from '../stores/session.ts';
 import ValueField from '../ui/ValueField.vue';
+import { useValues } from './values.ts';
 
 const props = defineProps<{ track: Track; device: Device }>();
 const session = useSession();
 const audio = useAudio();
-const spec = computed(() => DEVICE_TYPES.pattern);
-const val = (id: string) => props.device.params[id];
+const { spec, val, set } = useValues(props);
 const layers = ['l1', 'l2', 'l3', 'l4'];
-const set = (id: string, v: ParamValue, sliding = false) => session.edit(`${spec.value.byId[id].label} of ${props.device.name}`, setParams(props.track.id, props.device.id, { [id]: v }), sliding ? props.device.id + id : undefined);
 const signs = (l: string) => [...String(val(`${l}.steps`)).replace(/[\s|]/g, '')];
 /** Silent, soft, normal, strong, silent … */
 function step(l: string, i: number) { const row = signs(l), at = STEP_SIGNS.indexOf(row[i]); row[i] = STEP_SIGNS[(at + 1) % STEP_SIGNS.length] ?? '.'; set(`${l}.steps`, row.join('')); }

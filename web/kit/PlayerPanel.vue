@@ -3,23 +3,19 @@
 import { Music2 } from '@lucide/vue';
 import { computed } from 'vue';
 import { CONTROLLER_NAMES, freeController } from '../../core/model/handles.ts';
-import { DEVICE_TYPES, controllerName, type Device, type ParamValue, type Track } from '../../core/index.ts';
+import { controllerName, type Device, type Track } from '../../core/index.ts';
 import { PLAYER_CONTROLLERS } from '../../core/devices/parts.ts';
-import { setParams } from '../stores/edits.ts';
 import { useKit } from '../stores/kit.ts';
-import { useSession } from '../stores/session.ts';
 import ValueField from '../ui/ValueField.vue';
 import KitActions from './KitActions.vue';
+import { useValues } from './values.ts';
 
 const props = defineProps<{ track: Track; device: Device }>();
-const session = useSession();
 const kit = useKit();
-const spec = computed(() => DEVICE_TYPES.parts);
-const val = (id: string) => props.device.params[id];
+const { spec, val, set } = useValues(props);
 const all = Array.from({ length: 16 }, (_, i) => `p${i + 1}`);
 const used = computed(() => all.filter((p) => val(`${p}.sound`) !== 'none'));
 const free = computed(() => all.find((p) => val(`${p}.sound`) === 'none'));
-const set = (id: string, v: ParamValue, sliding = false) => session.edit(`${spec.value.byId[id].label} of ${props.device.name}`, setParams(props.track.id, props.device.id, { [id]: v }), sliding ? props.device.id + id : undefined);
 const clashes = (p: string, c: string) => (val(`${p}.${c}`) as number) >= 0 && PLAYER_CONTROLLERS.some(([x]) => x !== c && val(`${p}.${x}`) === val(`${p}.${c}`));
 /** An undefined number that nothing of this part uses: the standard leaves those to us. */
 function empty(p: string, c: string) { const n = freeController([...PLAYER_CONTROLLERS.map(([x]) => val(`${p}.${x}`) as number), ...Object.keys(CONTROLLER_NAMES).map(Number)]); if (n !== null) set(`${p}.${c}`, n); }
