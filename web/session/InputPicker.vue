@@ -9,7 +9,7 @@ const props = defineProps<{ track: Track }>();
 const session = useSession();
 const input = computed(() => props.track.input);
 const set = (to: Input) => session.edit(`Input of ${props.track.name}`, onTrack(props.track.id, { input: to }));
-const plays = computed(() => props.track.role === 'instrument' || props.track.role === 'midi');
+const plays = computed(() => props.track.role === 'instrument');
 const instruments = computed(() => tappable(session.doc!).filter((x) => x.track.id !== props.track.id));
 const others = computed(() => session.doc!.tracks.filter((t) => t.id !== props.track.id && t.role !== 'master' && t.role !== 'midi'));
 const outputs = computed(() => { const x = input.value; if (x.kind !== 'deviceOutput') return 0; const d = session.doc!.tracks.find((t) => t.id === x.track)?.chain.find((s) => s.id === x.slot); return Math.max(x.output, d?.kind === 'device' ? (DEVICE_TYPES[d.type].instrument?.outputs ?? 0) : 0); });

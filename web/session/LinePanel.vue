@@ -28,6 +28,7 @@ const sendable = computed(() => destinations(session.doc!, props.track, true).fi
 const sounds = computed(() => props.track.clips.map((c) => session.doc!.media.find((m) => m.id === c.media)?.name ?? 'sound'));
 const hasSound = computed(() => !['folder', 'master', 'bus', 'return', 'midi'].includes(props.track.role));
 const kit = useKit();
+const isMidi = computed(() => props.track.role === 'midi');
 const sendTo = (port: string, channel: number) => edit('Output', { output: port ? { kind: 'midi', port: port as MidiPort, channel } : { kind: 'none' } });
 const hearers = computed(() => { const sent = sentBy(props.track), at = props.track.output.kind === 'midi' && !sent.length ? [props.track.output] : sent; return [...new Set(listenersIn(session.doc!.tracks).filter((l) => at.some((a) => sameAddress(a, l) || (a.channel === 0 && a.port === l.port))).map((l) => l.name))].slice(0, 4); });
 const over = ref(false);
@@ -40,31 +41,31 @@ function dropped(e: DragEvent) { over.value = false; const f = e.dataTransfer?.f
   <section class="flex h-full min-h-0 flex-col" :aria-label="`Line ${track.name}`">
     <header class="flex items-center gap-2 border-b border-rule px-3 py-1">
       <h2 class="truncate text-[15px] font-semibold">{{ track.name }}</h2>
-      <span class="text-[12px] text-soft">{{ track.role }}, {{ track.channels === 1 ? 'mono' : 'stereo' }}</span>
+      <span class="text-[12px] text-soft">{{ isMidi ? 'MIDI' : `${track.role}, ${track.channels === 1 ? 'mono' : 'stereo'}` }}</span>
       <OriginMark v-if="track.origin" :id="track.id" :origin="track.origin" />
       <template v-if="track.printed"><span class="chip">printed</span><button type="button" class="btn px-2 py-0.5" @click="kit.restore(track.printed!.instrument.slot)">Restore the instrument</button></template>
       <span class="flex-1" />
-      <CompareButton v-if="track.chain.length" :track="track" label="Chain with / without" />
+      <CompareButton v-if="track.chain.length && !isMidi" :track="track" label="Chain with / without" />
       <button v-if="track.role !== 'master'" type="button" class="btn px-2 py-0.5" @click="emit('save')"><Package :size="14" aria-hidden="true" /> Save to the shelf</button>
     </header>
     <div class="grid min-h-0 flex-1 grid-cols-[176px_196px_minmax(372px,1fr)_minmax(160px,200px)] gap-4 overflow-auto p-3 text-[13px]">
       <fieldset class="flex flex-col gap-2">
         <legend class="mb-1 text-[12px] font-semibold">Line</legend>
-        <label class="flex items-center justify-between gap-2"><span class="label">Width</span>
+        <label v-if="!isMidi" class="flex items-center justify-between gap-2"><span class="label">Width</span>
           <select class="field h-[24px] py-0" aria-label="Width" :value="track.channels" :disabled="track.role === 'master'" @change="edit('Width', { channels: Number(($event.target as HTMLSelectElement).value) as 1 | 2 })"><option :value="1">mono</option><option :value="2">stereo</option></select></label>
         <label class="flex items-center justify-between gap-2"><span class="label">Colour</span>
           <select class="field h-[24px] py-0" aria-label="Colour" :value="track.colour" @change="edit('Colour', { colour: ($event.target as HTMLSelectElement).value })"><option v-for="c in COLOURS" :key="c.id" :value="c.id">{{ c.label }}</option></select></label>
-        <InputPicker v-if="!['master', 'bus', 'return', 'folder'].includes(track.role)" :track="track" />
-        <label v-if="track.role === 'midi'" class="flex items-center justify-between gap-2"><span class="label">Notes go to</span>
+        <InputPicker v-if="!['master', 'bus', 'return', 'folder', 'midi'].includes(track.role)" :track="track" />
+        <label v-if="isMidi" class="flex items-center justify-between gap-2"><span class="label">Notes go to</span>
           <span class="flex gap-1"><select class="field h-[24px] px-1 py-0" aria-label="MIDI port out" :value="track.output.kind === 'midi' ? track.output.port : ''" @change="sendTo(($event.target as HTMLSelectElement).value, track.output.kind === 'midi' ? track.output.channel : 0)"><option value="">nobody</option><option v-for="p in MIDI_PORTS" :key="p" :value="p">port {{ p }}</option></select>
             <select v-if="track.output.kind === 'midi'" class="field h-[24px] px-1 py-0" aria-label="MIDI channel out" :value="track.output.channel" @change="sendTo(track.output.kind === 'midi' ? track.output.port : 'A', Number(($event.target as HTMLSelectElement).value))"><option :value="0">own</option><option v-for="n in 16" :key="n" :value="n">ch {{ n }}</option></select></span></label>
         <label v-else class="flex items-center justify-between gap-2"><span class="label">Output</span>
           <select class="field h-[24px] max-w-[130px] py-0" aria-label="Output" :value="track.output.kind === 'track' ? track.output.track : ''" :disabled="track.role === 'master'" @change="edit('Output', { output: ($event.target as HTMLSelectElement).value ? { kind: 'track', track: ($event.target as HTMLSelectElement).value } : { kind: 'none' } })"><option value="">nowhere</option><option v-for="t in outs" :key="t.id" :value="t.id">{{ t.name }}</option></select></label>
-        <label class="flex items-center gap-2"><input type="checkbox" class="accent-[var(--rope)]" :checked="track.soloSafe" @change="edit('Solo safe', { soloSafe: !track.soloSafe })" /> Solo safe</label>
-        <label class="flex items-center gap-2"><input type="checkbox" class="accent-[var(--rope)]" :checked="track.polarity" @change="edit('Polarity', { polarity: !track.polarity })" /> Polarity turned over</label>
+        <label v-if="!isMidi" class="flex items-center gap-2"><input type="checkbox" class="accent-[var(--rope)]" :checked="track.soloSafe" @change="edit('Solo safe', { soloSafe: !track.soloSafe })" /> Solo safe</label>
+        <label v-if="!isMidi" class="flex items-center gap-2"><input type="checkbox" class="accent-[var(--rope)]" :checked="track.polarity" @change="edit('Polarity', { polarity: !track.polarity })" /> Polarity turned over</label>
       </fieldset>
       <fieldset class="flex flex-col gap-2">
-        <legend class="mb-1 text-[12px] font-semibold">Level and sound</legend>
+        <legend class="mb-1 text-[12px] font-semibold">{{ isMidi ? 'Notes' : 'Level and sound' }}</legend>
         <div v-if="track.role === 'midi'" class="rounded border border-dashed border-edge p-2 text-[12px]" :class="{ 'border-rope bg-rope-wash': over }" @dragover.prevent="over = true" @dragleave="over = false" @drop="notesDropped">
           <p v-for="c in track.notes ?? []" :key="c.id" class="flex items-center gap-1 truncate"><Music :size="13" aria-hidden="true" /> {{ c.name }}: {{ c.notes.length }} notes, {{ Math.ceil(c.length / session.doc!.meter[0]) }} bars</p>
           <p v-if="!track.notes?.length" class="text-soft">{{ track.chain.length ? 'Its pattern plays.' : 'No notes yet. Drag a MIDI file here, choose one, or add a pattern source.' }}</p>
