@@ -74,6 +74,12 @@ const partsOf = (s: Session) => dev(by(s, 'Shanty parts').chain[0]).params;
 const takes = (s: Session, name: string, change: object) => { by(s, name).input = { ...by(s, name).input, ...change } as Track['input']; };
 const players = (s: Session, more: number) => { for (let i = 3; i < 3 + more; i++) Object.assign(partsOf(s), { [`p${i}.sound`]: 'organ', [`p${i}.port`]: 'B', [`p${i}.channel`]: i }); };
 
+/** Sixteen parts in stereo on sixteen outputs: nothing is left for the microphones. */
+const apartKit = (s: Session) => {
+  const plan = planLayout(s, 'k', { renumber: true, rows: Object.fromEntries([...Array.from({ length: 16 }, (_, i) => [`p${i + 1}`, { mode: 'own' as const, with: '', width: 2 as const, name: `Drum ${i + 1}`, sub: '' }] as const), ...['oh', 'room'].map((id) => [id, { mode: 'main' as const, with: '' }] as const)]) });
+  Object.assign(s, applyLayout(s, plan));
+};
+
 const BAND_CASES: typeof CASES = [
   ['part-on-main', (s) => { kitOf(s)['p1.out'] = 'main'; }, (s) => { for (const k of Object.keys(kitOf(s))) if (k.endsWith('.out')) kitOf(s)[k] = 'main'; }],
   ['output-unheard', (s) => { kitOf(s)['p1.out'] = '16'; }, (s) => { Object.assign(kitOf(s), { 'p1.out': '16', 'p1.sound': 'none' }); }],
@@ -83,6 +89,7 @@ const BAND_CASES: typeof CASES = [
   ['half-of-a-pair', (s) => { takes(s, 'Crash', { take: 'left' }); }, (s) => { takes(s, 'Crash', { take: 'sum' }); by(s, 'Crash').channels = 1; }],
   ['output-gone', (s) => { by(s, 'Deck kit').chain = [device('bass', {}, { id: 'k' })]; }, (s) => { Object.assign(by(s, 'Deck kit').chain[0], { state: 'inactive' }); }],
   ['outputs-shared', (s) => { kitOf(s)['p2.out'] = '1L'; }, (s) => { kitOf(s)['p8.out'] = kitOf(s)['p9.out'] = '7L'; }],
+  ['outputs-short', (s) => { apartKit(s); }, (s) => { apartKit(s); Object.assign(kitOf(s), { 'oh.level': -60, 'room.level': -60 }); }],
   ['channel-shared', (s) => { partsOf(s)['p2.channel'] = partsOf(s)['p1.channel']; }, (s) => { Object.assign(partsOf(s), { 'p2.channel': partsOf(s)['p1.channel'], 'p1.sound': 'none' }); }],
   ['port-differs', (s) => { by(s, 'Beat').output = { kind: 'midi', port: 'C', channel: 10 }; }, (s) => { by(s, 'Beat').output = { kind: 'midi', port: 'C', channel: 15 }; }],
   ['midi-unheard', (s) => { by(s, 'Beat').output = { kind: 'midi', port: 'C', channel: 15 }; }, (s) => { Object.assign(by(s, 'Beat'), { output: { kind: 'midi', port: 'C', channel: 15 }, state: 'inactive' }); }],

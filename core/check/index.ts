@@ -1,3 +1,4 @@
+import { outputsShort } from './rules/outputs-short.ts';
 import { overCeiling } from './rules/over-ceiling.ts';
 import { loopWrong } from './rules/loop-wrong.ts';
 import { takeApart } from './rules/take-apart.ts';
@@ -53,7 +54,7 @@ import { validateSession } from '../model/validate.ts';
 import { prepare, type Hit, type Levels, type Rule, type Severity } from './rule.ts';
 
 /** All rules of the line check: one file each. */
-export const RULES: Rule[] = [keyMissing, keySilent, keyAfterFader, keyListened, doublePath, noWayOut, loop, nothingFeeds, sendToSleeping, notSoloSafe, returnNotWet, parallelPreFader, sendWideOpen, folderMixed, tempoBound, overHalfTheRate, widthOnMono, inputTwice, loopShared, loopUnmeasured, controllerTwice, controllerMeaning, defaultName, sameName, hiddenActive, cannotRun, clips, low, headroom, partOnMain, outputUnheard, outputEmpty, outputTwice, outputsShifted, halfOfAPair, outputGone, outputsShared, channelShared, portDiffers, midiUnheard, partPort, portFull, unplayed, partControllers, partControllerMeaning, overCeiling, loopWrong, takeApart, noiseFloor, portUnknown];
+export const RULES: Rule[] = [keyMissing, keySilent, keyAfterFader, keyListened, doublePath, noWayOut, loop, nothingFeeds, sendToSleeping, notSoloSafe, returnNotWet, parallelPreFader, sendWideOpen, folderMixed, tempoBound, overHalfTheRate, widthOnMono, inputTwice, loopShared, loopUnmeasured, controllerTwice, controllerMeaning, defaultName, sameName, hiddenActive, cannotRun, clips, low, headroom, partOnMain, outputUnheard, outputEmpty, outputTwice, outputsShifted, halfOfAPair, outputGone, outputsShared, channelShared, portDiffers, midiUnheard, partPort, portFull, unplayed, partControllers, partControllerMeaning, overCeiling, loopWrong, takeApart, noiseFloor, portUnknown, outputsShort];
 
 export interface Finding extends Hit {
   /** the same for the same object and rule, whatever else changes */
