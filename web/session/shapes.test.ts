@@ -5,7 +5,8 @@ import { shapeOf } from './shapes.ts';
 const numbers = (path: string) => (path.match(/-?\d+(\.\d+)?/g) ?? []).map(Number);
 
 test('every device has a picture that stays in its box at every end of its values', () => {
-  for (const spec of ADDABLE) for (const p of spec.params) {
+  // parts, layers and trims that are alike are looked at once
+  for (const spec of ADDABLE) for (const p of spec.params.filter((x) => !/^([plt])([2-9]|1\d)(\.|$)/.test(x.id))) {
     const values = p.kind === 'number' ? [p.min!, p.max!, fromPosition(p, 0.5)] : p.kind === 'switch' ? [true, false] : p.kind === 'text' ? ['', 'Out 1/2'] : p.choices!.map((c) => c.id);
     for (const v of values) {
       const params: Params = { [p.id]: v };
@@ -13,7 +14,7 @@ test('every device has a picture that stays in its box at every end of its value
       for (const state of ['on', 'bypassed', 'inactive'] as const) {
         const s = shapeOf(device(spec.type, params, { state }), 60, 20, 48000, 96);
         expect(s.line).toMatch(/^M/);
-        for (const n of [...numbers(s.line), ...numbers(s.fill ?? '')]) { expect(Number.isFinite(n)).toBe(true); expect(n).toBeGreaterThanOrEqual(-25); expect(n).toBeLessThanOrEqual(85); }
+        expect([...numbers(s.line), ...numbers(s.fill ?? '')].filter((n) => !(n >= -25 && n <= 85))).toEqual([]);
       }
     }
   }
