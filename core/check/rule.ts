@@ -1,6 +1,6 @@
 import type { Device, Id, Send, Session, Slot, Track } from '../model/types.ts';
-import { mapDevices, mapSlots, walkSlots } from '../model/slots.ts';
-import { hears, instrumentsIn, listenersIn, outText, takeOf, takersOf, type Instrument, type Listener } from '../model/midi.ts';
+import { mapSlots, walkSlots } from '../model/slots.ts';
+import { instrumentsIn, landsOn, listenersIn, outOf, outText, sideTaken, takeOf, takersOf, type Instrument, type Listener } from '../model/midi.ts';
 import { outPlace, type InstrumentPart } from '../devices/instrument.ts';
 import { applyLayout, planLayout } from '../kit/layout.ts';
 import { nameFit } from '../kit/tap.ts';
@@ -65,8 +65,6 @@ export interface InstrumentView extends Instrument { takers: Track[] }
 export const instruments = (s: Session): InstrumentView[] => instrumentsIn(s).map((i) => ({ ...i, takers: takersOf(s, i.device.id).filter((t) => t.state === 'on') }));
 /** Whether some of its parts have lines of their own. */
 export const separated = (i: InstrumentView): boolean => i.takers.length > 0 && i.parts.some((p) => p.out !== 'main');
-export const outOf = (t: Track) => t.input as Extract<Track['input'], { kind: 'deviceOutput' }>;
-export const sideTaken = (t: Track) => { const x = outOf(t).take; return x === 'left' || x === 'right' ? x : 'both'; };
 
 export function prepare(session: Session, levels: Levels | null): Checked {
   const byId = new Map(session.tracks.map((t) => [t.id, t]));
@@ -93,12 +91,12 @@ export const onSend = (s: Session, h: Hit, change: Partial<Send>): Session => on
 /** A part of an instrument on another output. */
 export const setPartOut = (s: Session, slot: Id, part: string, out: string): Session => {
   const i = instruments(s).find((x) => x.device.id === slot), p = i?.parts.find((x) => x.id === part);
-  return i && p ? onTrack(s, i.track.id, (t) => ({ chain: mapDevices(t.chain, (d) => (d.id === slot ? { ...d, params: { ...d.params, [p.outParam]: out } } : d)) })) : s;
+  return i && p ? onDevice(s, { track: i.track.id, slot, message: '' }, (d) => ({ params: { ...d.params, [p.outParam]: out } })) : s;
 };
 /** A line on the output and the side where a part is. */
 export const takePart = (s: Session, line: Track, part: InstrumentPart): Session => { const o = outPlace(part.out); return onTrack(s, line.id, (t) => ({ input: { ...outOf(t), output: o.pair, take: takeOf(o.side, t.channels) } })); };
 /** The line that has a part's name and hears nothing: where the part belongs. */
-export const waiting = (i: InstrumentView, part: InstrumentPart): Track | undefined => i.takers.find((t) => nameFit(part.name, t.name) === 3 && !i.parts.some((p) => { const o = outPlace(p.out); return o.pair === outOf(t).output && hears(outOf(t).take, o.side); }));
+export const waiting = (i: InstrumentView, part: InstrumentPart): Track | undefined => i.takers.find((t) => nameFit(part.name, t.name) === 3 && !i.parts.some((p) => landsOn(p, t)));
 /** One part back on the line that waits for it, or with an output and a line of its own; everything else stays as it is laid out. */
 export const layOut = (s: Session, slot: Id, part: string): Session => {
   const view = instruments(s).find((i) => i.device.id === slot), p = view?.parts.find((x) => x.id === part), line = view && p && waiting(view, p);

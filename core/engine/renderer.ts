@@ -167,6 +167,8 @@ export class Renderer {
         // what moved into or out of a rack was faded with its surroundings; it begins unheard at its new place
         if (slot.home !== home && slot.home && !immediate) slot.wet.to(0, 0);
         slot.home = home;
+        const hearer = slot.instrument && run.hearers.find((h) => h.slot === slot.id);
+        if (hearer) { hearer.scores = run.scores; hearer.input = plan.track.input; hearer.late = s.at; }
         slot.rack?.adopt(s.strands!, (id) => run.slots.get(id)!, immediate);
         slot.setKey(s.key, s.key ? run.byId.get(s.key.from)! : null, immediate);
         const auditioned = this.audition.bypass.includes(s.slot.id);
@@ -174,12 +176,6 @@ export class Renderer {
         slot.engage(s.slot.state === 'on' && !auditioned, immediate);
         slot.probe = this.probe?.slot === slot.id ? this.probe : null;
       }
-    }
-    for (const h of run.hearers) {
-      const plan = run.schedule.nodes.find((x) => [...flatPlans(x.slots)].some((p) => p.slot.id === h.slot))!;
-      h.scores = run.scores;
-      h.input = plan.track.input;
-      h.late = [...flatPlans(plan.slots)].find((p) => p.slot.id === h.slot)!.at;
     }
     this.running = run;
     this.pending = null;

@@ -1,6 +1,6 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import { outPlace, type InstrumentPart } from '../devices/instrument.ts';
-import { hears, outLabel, takersOf } from '../model/midi.ts';
+import { landsOn, outLabel, outOf, sideTaken, takersOf } from '../model/midi.ts';
 import { devicesIn, mapDevices } from '../model/slots.ts';
 import { signalGraph } from '../model/graph.ts';
 import { Arena } from '../devices/kernels/index.ts';
@@ -64,7 +64,7 @@ function* steps(session: Session, slot: Id, velocity: number): Generator<number,
   const parts = i.parts.filter((p) => p.kind === 'part'), mics = i.parts.filter((p) => p.kind === 'mic');
   const takers = takersOf(session, slot).filter((t) => t.state === 'on').sort((a, b) => place(a) - place(b));
   const master = session.tracks.find((t) => t.role === 'master')!.id;
-  const lines = [i.track, ...takers].map((t) => ({ id: t.id, name: t.name, out: t === i.track ? 'Main' : outLabel({ pair: input(t).output, side: side(t) }), bleed: t === i.track ? mics.some((m) => m.out === 'main') : mics.some((m) => lands(m, t)) }));
+  const lines = [i.track, ...takers].map((t) => ({ id: t.id, name: t.name, out: t === i.track ? 'Main' : outLabel({ pair: outOf(t).output, side: sideTaken(t) }), bleed: t === i.track ? mics.some((m) => m.out === 'main') : mics.some((m) => landsOn(m, t)) }));
   const rows: TapRow[] = [], arena = new Arena();
   try {
     // one engine for all parts, emptied between them: making one takes longer than the sound
@@ -82,10 +82,7 @@ function* steps(session: Session, slot: Id, velocity: number): Generator<number,
   return { track: i.track.id, slot, lines, rows, master };
 }
 
-const input = (t: Track) => t.input as Extract<Track['input'], { kind: 'deviceOutput' }>;
-const side = (t: Track) => { const x = input(t).take; return x === 'left' || x === 'right' ? x : 'both'; };
-const place = (t: Track) => input(t).output * 4 + (input(t).take === 'right' ? 1 : 0);
-const lands = (p: InstrumentPart, t: Track) => { const o = outPlace(p.out); return o.pair > 0 && o.pair === input(t).output && hears(input(t).take, o.side); };
+const place = (t: Track) => outOf(t).output * 4 + (outOf(t).take === 'right' ? 1 : 0);
 const stems = (s: string) => words(s).map((w) => w.replace(/s$/, ''));
 
 /** How much of a part's name a line's name has: 3 for all of it, then by shared words. */
@@ -99,7 +96,7 @@ export function nameFit(part: string, line: string): number {
 /** The line that a part belongs on: the one that has its name better than any other part's, or else the one that takes its output. */
 export function expectedFor(part: InstrumentPart, takers: Track[], parts: InstrumentPart[], main: Track): Id | null {
   const best = takers.map((t) => ({ t, fit: nameFit(part.name, t.name) })).filter((x) => x.fit > 0 && !(x.fit < 3 && parts.some((p) => p !== part && nameFit(p.name, x.t.name) === 3))).sort((a, b) => b.fit - a.fit)[0];
-  return best?.t.id ?? takers.find((t) => lands(part, t))?.id ?? (outPlace(part.out).pair === 0 ? main.id : null);
+  return best?.t.id ?? takers.find((t) => landsOn(part, t))?.id ?? (outPlace(part.out).pair === 0 ? main.id : null);
 }
 
 const BLOCK = 512;

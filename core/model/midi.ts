@@ -1,5 +1,5 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
-import type { InstrumentPart, OutPlace } from '../devices/instrument.ts';
+import { outPlace, type InstrumentPart, type OutPlace } from '../devices/instrument.ts';
 import { devicesIn } from './slots.ts';
 import type { Device, Id, Input, MidiAddress, MidiPort, Session, Take, Track } from './types.ts';
 
@@ -63,6 +63,13 @@ export function freeAddresses(taken: readonly MidiAddress[]): MidiAddress[] {
   const used = new Set(taken.map((a) => `${a.port}${a.channel}`));
   return MIDI_PORTS.flatMap((port) => MIDI_CHANNELS.map((channel) => ({ port, channel }))).filter((a) => !used.has(`${a.port}${a.channel}`));
 }
+
+/** What a line takes of an instrument; only for lines that do. */
+export const outOf = (t: Track) => t.input as Extract<Input, { kind: 'deviceOutput' }>;
+/** The half of a pair that it takes; a stereo line and a sum take both. */
+export const sideTaken = (t: Track): OutPlace['side'] => { const x = outOf(t).take; return x === 'left' || x === 'right' ? x : 'both'; };
+/** Whether a part comes out where a line listens. */
+export const landsOn = (p: { out: string }, t: Track): boolean => { const o = outPlace(p.out); return o.pair > 0 && o.pair === outOf(t).output && hears(outOf(t).take, o.side); };
 
 /** Tracks that take an output of an instrument. */
 export const takersOf = (s: { tracks: readonly Track[] }, slot: Id): Track[] => s.tracks.filter((t) => t.input.kind === 'deviceOutput' && t.input.slot === slot);

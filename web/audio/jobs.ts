@@ -23,6 +23,9 @@ function start(): Worker {
   return worker;
 }
 
+/** A session as plain data, as the worker takes it. */
+export const plain = (s: Session): Session => JSON.parse(JSON.stringify(s)) as Session;
+
 export interface Running<T> { done: Promise<T>; cancel: () => void }
 
 function run<T>(job: Job, progress?: (share: number) => void): Running<T> {

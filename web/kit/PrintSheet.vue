@@ -1,9 +1,9 @@
 <script setup lang="ts">
 /** What a print of an instrument makes, what the line check says to that beforehand, and how far it is. */
 import { computed, onMounted, ref } from 'vue';
-import { instrumentAt, linesToPrint, sessionLength, type Finding, type Id, type Session } from '../../core/index.ts';
+import { instrumentAt, linesToPrint, sessionLength, type Finding, type Id } from '../../core/index.ts';
 import SeverityMark from '../check/SeverityMark.vue';
-import { jobs } from '../audio/jobs.ts';
+import { jobs, plain } from '../audio/jobs.ts';
 import { useKit } from '../stores/kit.ts';
 import { useSession } from '../stores/session.ts';
 import { useUi } from '../stores/ui.ts';
@@ -20,7 +20,7 @@ const lines = linesToPrint(session.doc!, props.slotId);
 const seconds = computed(() => sessionLength(session.doc!) + 2);
 onMounted(async () => {
   try {
-    const all = await jobs.check(JSON.parse(JSON.stringify(session.doc)) as Session, null).done;
+    const all = await jobs.check(plain(session.doc!), null).done;
     found.value = all.filter((f) => f.silenced === undefined && f.severity !== 'advice' && (f.slot === props.slotId || f.track === instrument.track.id || lines.some((t) => t.id === f.track)));
   } catch (e) { ui.fail(e); found.value = []; }
 });

@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { fixAllSafe, fixFinding, silence, type Finding, type Id, type Levels, type Session, type Severity } from '../../core/index.ts';
-import { jobs, type Running } from '../audio/jobs.ts';
+import { jobs, plain, type Running } from '../audio/jobs.ts';
 import { useSession } from './session.ts';
 import { useUi } from './ui.ts';
 
@@ -22,7 +22,7 @@ export const useCheck = defineStore('check', () => {
     const s = session.doc, mine = ++run;
     if (!s) { all.value = []; return; }
     try {
-      const found = await jobs.check(JSON.parse(JSON.stringify(s)) as Session, levels.value?.measured ?? null).done;
+      const found = await jobs.check(plain(s), levels.value?.measured ?? null).done;
       if (mine === run) { all.value = found; done.value = true; }
     } catch { /* the worker is gone: the next change asks a new one */ }
   }
@@ -51,7 +51,7 @@ export const useCheck = defineStore('check', () => {
     const s = session.doc;
     if (!s || measuring.value !== null) return;
     measuring.value = 0;
-    job = jobs.levels(JSON.parse(JSON.stringify(s)) as Session, (p) => { measuring.value = p; });
+    job = jobs.levels(plain(s), (p) => { measuring.value = p; });
     try {
       levels.value = { session: s, measured: await job.done };
       await check();

@@ -2,14 +2,13 @@ import { defineStore } from 'pinia';
 import { ref, shallowRef, watch } from 'vue';
 import { applyLayout, applyPlayer, instrumentAt, planLayout, setTrims, unprint, withPrint, writeWav, type Id, type KitLayout, type MediaRef, type OutputLevel, type PlayerPlan, type Session, type TapResult } from '../../core/index.ts';
 import { api } from '../api.ts';
-import { jobs, type Running } from '../audio/jobs.ts';
+import { jobs, plain, type Running } from '../audio/jobs.ts';
 import { useAudio } from './audio.ts';
 import { useSession } from './session.ts';
 import { useUi } from './ui.ts';
 
 export type KitSheet = { kind: 'layout' | 'levels' | 'print'; slot: Id } | { kind: 'player'; tracks: Id[] };
 
-const plain = (s: Session) => JSON.parse(JSON.stringify(s)) as Session;
 const calledOff = (e: unknown) => /called off/.test((e as Error).message);
 
 /** Instruments with several outputs: their sheets, the tap test, and printing them. */

@@ -1,6 +1,5 @@
 import { addressText, freeAddresses, listenersIn, sameAddress, sentBy, type Listener } from '../../model/midi.ts';
-import { mapDevices } from '../../model/slots.ts';
-import { onTrack, type Rule } from '../rule.ts';
+import { onDevice, onTrack, type Rule } from '../rule.ts';
 import type { Session } from '../../model/types.ts';
 
 const doubles = (all: Listener[]) => all.flatMap((l, k) => {
@@ -22,6 +21,6 @@ export const channelShared: Rule = {
   fix: (s, h) => {
     const l = listenersIn(s.tracks).find((x) => x.device.id === h.slot && x.part?.id === h.part), to = l && free(s, l);
     if (!l || !to) return s;
-    return onTrack(s, h.track, (t) => (l.part ? { chain: mapDevices(t.chain, (d) => (d.id === h.slot ? { ...d, params: { ...d.params, [`${h.part}.channel`]: to.channel } } : d)) } : t.input.kind === 'midi' ? { input: { ...t.input, channel: to.channel } } : {}));
+    return l.part ? onDevice(s, h, (d) => ({ params: { ...d.params, [`${h.part}.channel`]: to.channel } })) : onTrack(s, h.track, (t) => (t.input.kind === 'midi' ? { input: { ...t.input, channel: to.channel } } : {}));
   },
 };

@@ -1,5 +1,6 @@
 import { outPlace } from '../../devices/instrument.ts';
-import { outOf, quoted, takePart, instruments, type Rule } from '../rule.ts';
+import { outOf } from '../../model/midi.ts';
+import { instruments, quoted, takePart, type Rule } from '../rule.ts';
 
 export const halfOfAPair: Rule = {
   id: 'half-of-a-pair', severity: 'fault', title: 'Half of a stereo output', why: 'A mono line without the right side hears half of the part, or both halves of two parts.',

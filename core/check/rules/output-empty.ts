@@ -1,11 +1,10 @@
-import { outPlace } from '../../devices/instrument.ts';
-import { hears, outText } from '../../model/midi.ts';
+import { landsOn, outOf, outText, sideTaken } from '../../model/midi.ts';
 import { nameFit } from '../../kit/tap.ts';
-import { onTrack, outOf, quoted, setPartOut, sideTaken, type Rule } from '../rule.ts';
+import { onTrack, quoted, setPartOut, type Rule } from '../rule.ts';
 
 export const outputEmpty: Rule = {
   id: 'output-empty', severity: 'warning', title: 'Line without a part', why: 'Its output is given to no part, so it stays silent, and a part that belongs here is somewhere else.',
-  find: ({ instruments }) => instruments.flatMap((i) => i.takers.filter((t) => !i.parts.some((p) => { const o = outPlace(p.out); return o.pair === outOf(t).output && hears(outOf(t).take, o.side); })).map((t) => {
+  find: ({ instruments }) => instruments.flatMap((i) => i.takers.filter((t) => !i.parts.some((p) => landsOn(p, t))).map((t) => {
     const part = i.parts.find((p) => nameFit(p.name, t.name) === 3);
     return { track: t.id, ...(part ? { part: part.id } : {}), message: `${quoted(t)} takes output ${outText({ pair: outOf(t).output, side: sideTaken(t) })} of ${quoted(i.track)}, where no part comes out${part ? `; ${quoted(part)} is on ${part.out === 'main' ? 'the main output' : part.out}` : ''}.`, fix: part ? `Bring ${quoted(part)} here` : 'Make the line inactive' };
   })),

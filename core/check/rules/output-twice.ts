@@ -1,6 +1,6 @@
-import { outLabel } from '../../model/midi.ts';
+import { outLabel, outOf, sideTaken } from '../../model/midi.ts';
 import { nameFit } from '../../kit/tap.ts';
-import { instruments, onTrack, outOf, quoted, sideTaken, takePart, type Rule } from '../rule.ts';
+import { instruments, onTrack, quoted, takePart, type Rule } from '../rule.ts';
 
 const overlap = (a: string, b: string) => a === 'both' || b === 'both' || a === b;
 

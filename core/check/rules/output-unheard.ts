@@ -1,12 +1,12 @@
-import { hears, outLabel } from '../../model/midi.ts';
+import { landsOn, outLabel } from '../../model/midi.ts';
 import { outPlace } from '../../devices/instrument.ts';
-import { backTo, layOut, outOf, quoted, type Rule } from '../rule.ts';
+import { backTo, layOut, quoted, type Rule } from '../rule.ts';
 
 export const outputUnheard: Rule = {
   id: 'output-unheard', severity: 'fault', title: 'Output without a line', why: 'What is played there is heard nowhere.',
   find: ({ instruments }) => instruments.flatMap((i) => i.parts.flatMap((p) => {
     const o = outPlace(p.out);
-    if (o.pair === 0 || i.takers.some((t) => outOf(t).output === o.pair && hears(outOf(t).take, o.side))) return [];
+    if (o.pair === 0 || i.takers.some((t) => landsOn(p, t))) return [];
     return [{ track: i.track.id, slot: i.device.id, part: p.id, message: `${quoted(p)} of ${quoted(i.track)} comes out of output ${outLabel(o)}, which no line takes.`, fix: backTo(i, p) ?? 'Make a line for it' }];
   })),
   fix: (s, h) => layOut(s, h.slot!, h.part!),

@@ -1,12 +1,12 @@
 import { outPlace } from '../../devices/instrument.ts';
-import { hears } from '../../model/midi.ts';
+import { landsOn, outOf } from '../../model/midi.ts';
 import { nameFit } from '../../kit/tap.ts';
-import { instruments, outOf, quoted, takePart, type InstrumentView, type Rule } from '../rule.ts';
+import { instruments, quoted, takePart, type InstrumentView, type Rule } from '../rule.ts';
 
 /** Parts that have a line of their name, which hears another output. */
 const apart = (i: InstrumentView) => i.parts.flatMap((p) => {
   const o = outPlace(p.out), line = i.takers.find((t) => nameFit(p.name, t.name) === 3);
-  return line && o.pair > 0 && !(outOf(line).output === o.pair && hears(outOf(line).take, o.side)) ? [{ part: p, line, off: o.pair - outOf(line).output }] : [];
+  return line && o.pair > 0 && !landsOn(p, line) ? [{ part: p, line, off: o.pair - outOf(line).output }] : [];
 });
 
 export const outputsShifted: Rule = {

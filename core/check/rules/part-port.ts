@@ -1,6 +1,5 @@
-import { mapDevices } from '../../model/slots.ts';
 import { accepts, addressText } from '../../model/midi.ts';
-import { instruments, onTrack, quoted, type Rule } from '../rule.ts';
+import { instruments, onDevice, onTrack, quoted, type Rule } from '../rule.ts';
 
 export const partPort: Rule = {
   id: 'part-port', severity: 'fault', title: 'Part that its line keeps notes from', why: 'The line takes other ports or channels than the part listens to, so nothing reaches it.',
@@ -8,6 +7,6 @@ export const partPort: Rule = {
   fix: (s, h) => {
     const i = instruments(s).find((x) => x.device.id === h.slot)!, p = i.parts.find((x) => x.id === h.part)!, input = i.track.input;
     if (input.kind !== 'midi') return s;
-    return onTrack(s, h.track, (t) => (p.address!.port === input.port ? { input: { ...input, channel: 0 } } : { chain: mapDevices(t.chain, (d) => (d.id === h.slot ? { ...d, params: { ...d.params, [`${h.part}.port`]: input.port } } : d)) }));
+    return p.address!.port === input.port ? onTrack(s, h.track, () => ({ input: { ...input, channel: 0 } })) : onDevice(s, h, (d) => ({ params: { ...d.params, [`${h.part}.port`]: input.port } }));
   },
 };
