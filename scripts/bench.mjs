@@ -2,7 +2,7 @@
 import { once } from 'node:events';
 import { createServer } from 'node:http';
 import { spawnSync } from 'node:child_process';
-import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 
@@ -19,9 +19,13 @@ const x = (v) => `${v.toFixed(v < 10 ? 2 : 1)} ×`;
 async function engine(openBrowser) {
   const { build } = await import('vite');
   const out = join(DATA, 'bench');
-  await build({ configFile: false, root: ROOT, logLevel: 'error', build: { outDir: out, emptyOutDir: true, lib: { entry: join(ROOT, 'tests/bench/page.ts'), formats: ['es'], fileName: 'page' }, target: 'es2022', minify: true } });
-  mkdirSync(out, { recursive: true });
-  const server = createServer((req, res) => { res.setHeader('Content-Type', req.url === '/page.js' ? 'text/javascript' : 'text/html'); res.end(req.url === '/page.js' ? readFileSync(join(out, 'page.js')) : '<!doctype html><script type="module" src="/page.js"></script>'); }).listen(0, '127.0.0.1');
+  await build({ configFile: false, root: ROOT, logLevel: 'error', build: { outDir: out, emptyOutDir: true, rollupOptions: { input: join(ROOT, 'tests/bench/page.ts'), output: { entryFileNames: 'page.js' } }, target: 'es2022', minify: true }, worker: { format: 'es' } });
+  // the headers that the application is served with: only then may workers share memory
+  const server = createServer((req, res) => {
+    const page = req.url === '/', file = join(out, req.url);
+    res.writeHead(existsSync(file) ? 200 : 404, { 'Content-Type': page ? 'text/html' : 'text/javascript', 'Cross-Origin-Opener-Policy': 'same-origin', 'Cross-Origin-Embedder-Policy': 'require-corp' });
+    res.end(page ? '<!doctype html><script type="module" src="/page.js"></script>' : existsSync(file) ? readFileSync(file) : '');
+  }).listen(0, '127.0.0.1');
   await once(server, 'listening');
   const p = await openBrowser(`http://127.0.0.1:${server.address().port}`);
   try {

@@ -40,6 +40,16 @@ export function sessionLength(s: Session): number {
  */
 export const render = (session: Session, options: RenderOptions): Promise<Rendered> => drive(steps(session, options), options);
 
+/** Lets the event loop run once. A message, since browsers let a timer that a timer has set wait for at least four milliseconds. */
+export function giveWay(): Promise<void> {
+  const { port1, port2 } = new MessageChannel();
+  return new Promise<void>((resolve) => {
+    port1.addEventListener('message', () => { port1.close(); resolve(); });
+    port1.start();
+    port2.postMessage(null);
+  });
+}
+
 /** Runs a long job that tells how far it is; gives way to the event loop about ten times a second, so that progress is seen and a signal can stop it. */
 export async function drive<T>(job: Generator<number, T>, options: Pick<RenderOptions, 'onProgress' | 'signal'>): Promise<T> {
   let last = performance.now();
@@ -51,7 +61,7 @@ export async function drive<T>(job: Generator<number, T>, options: Pick<RenderOp
     if (now - last < 100) continue;
     last = now;
     options.onProgress?.(r.value);
-    await new Promise<void>((resolve) => setTimeout(resolve, 0));
+    await giveWay();
     if (options.signal?.aborted) throw new RenderCancelled();
   }
 }

@@ -1,4 +1,4 @@
-import { helperSums, renderShared, shareOut } from './share.ts';
+import { helpRender, renderShared, shareOut, sumsSize, type Sums } from './share.ts';
 import { renderNow, type Session } from '../index.ts';
 import { both, clipOf, db, device, noise, peak, send, sessionWith } from '../../tests/support/build.ts';
 
@@ -14,8 +14,9 @@ function mixOf(change: (s: Session) => void = () => undefined): Session {
 /** the two sides of a shared render in one thread */
 async function shared(s: Session, o: { to: number; taps?: string[]; blockSize?: number }) {
   const share = shareOut(s, o.taps)!;
-  const helper = helperSums(s, { ...o, sounds }, share.tracks, share.collects);
-  return { share, out: await renderShared(s, { ...o, sounds }, share.tracks, share.collects, () => Promise.resolve(helper.next().value!)) };
+  const sums: Sums[] = [];
+  helpRender(s, { ...o, sounds }, share.tracks, share.collects, (k) => (sums[k] = new Float64Array(sumsSize(share.collects.length))), () => undefined);
+  return { share, out: await renderShared(s, { ...o, sounds }, share.tracks, share.collects, (k) => sums[k]) };
 }
 
 test.each<[string, (s: Session) => void]>([
@@ -48,5 +49,5 @@ test('called off, it stops', async () => {
   const stop = new AbortController();
   stop.abort();
   const s = mixOf(), share = shareOut(s)!;
-  await expect(renderShared(s, { to: 1, sounds, signal: stop.signal }, share.tracks, share.collects, () => Promise.resolve(new Float64Array(0)))).rejects.toThrow(/called off/);
+  await expect(renderShared(s, { to: 1, sounds, signal: stop.signal }, share.tracks, share.collects, () => new Float64Array(0))).rejects.toThrow(/called off/);
 });

@@ -1,7 +1,7 @@
 import { devicesIn } from '../model/slots.ts';
 import type { Id, Session } from '../model/types.ts';
 import { compile, type Schedule } from './compile.ts';
-import { OfflineRun, RenderCancelled, type RenderOptions, type Rendered } from './render.ts';
+import { giveWay, OfflineRun, RenderCancelled, type RenderOptions, type Rendered } from './render.ts';
 
 /**
  * An offline render over two workers: the helper renders some of the tracks that nothing flows into and adds them up for each bus, return or master that they go to; the other worker renders everything else and
@@ -10,22 +10,23 @@ import { OfflineRun, RenderCancelled, type RenderOptions, type Rendered } from '
 export type Part = { kind: 'helper'; tracks: ReadonlySet<Id>; collects: Id[] } | { kind: 'main'; tracks: ReadonlySet<Id> };
 
 /** Frames in a chunk; a multiple of every block size in use. */
-export const CHUNK = 8192;
-/** Chunks that a helper may be ahead. */
-export const AHEAD = 24;
+export const CHUNK = 4096;
 
 const EMPTY: Float64Array = new Float64Array(0);
 
-/** One chunk of sums in one buffer, since each buffer that changes hands costs: for each collecting track CHUNK frames left, then right. */
-export type Sums = Float64Array<ArrayBuffer>;
+/** One chunk of sums: for each collecting track CHUNK frames left, then right. */
+export type Sums = Float64Array;
+/** Numbers that the sums of one chunk take. */
+export const sumsSize = (collects: number): number => 2 * CHUNK * collects;
 /** Left or right of the k-th track in a chunk. */
 const sideOf = (sums: Sums, k: number, right: 0 | 1): Float64Array => sums.subarray((2 * k + right) * CHUNK, (2 * k + right + 1) * CHUNK);
 
-/** Rough work of a device compared with an EQ, from profiles of the devices on one machine. */
-const WORK: Record<string, number> = { trim: 0.3, delay: 1, gate: 1.3, deesser: 1.6, limiter: 4, clipper: 4, saturator: 4, multiband: 5, reverb: 4, doubler: 2.5, chorus: 2.5, pitchshift: 7, pitchcorrect: 7, meter: 3, kit: 4, parts: 6, keys: 2, bass: 2, pattern: 0, opaque: 0 };
-const SELF = 0.6;
-/** The helper's share: a little more than half, since the other side also takes the sums in and keeps what is tapped. */
-const HELPED = 0.55;
+/** Work of a device compared with an EQ of four bands in the SIMD kernels, on noise with the settings that it comes with, as measured on one machine. */
+const WORK: Record<string, number> = { trim: 0.2, eq: 1, compressor: 1.3, width: 3, gate: 3.4, delay: 4.3, deesser: 7, chorus: 8, outboard: 8, pitchshift: 17, limiter: 18, multiband: 18, meter: 19, doubler: 27, reverb: 27, clipper: 28, saturator: 70, pitchcorrect: 250, keys: 12, bass: 12, kit: 25, parts: 40, pattern: 0, opaque: 0 };
+/** A line by itself: its sound read, sums, fader. */
+const SELF = 1.2;
+/** The helper's share. */
+const HELPED = 0.5;
 
 /** Which tracks a helper should take, so that both have about the same to do; null when sharing is not worth it. */
 export function shareOut(session: Session, taps: readonly string[] = ['master'], schedule: Schedule = compile(session)): { tracks: Id[]; collects: Id[] } | null {
@@ -49,34 +50,36 @@ export function shareOut(session: Session, taps: readonly string[] = ['master'],
 }
 
 /**
- * The helper's side: each step gives the next chunk of sums, until the render is over. The last chunk is filled as far as the render goes.
- * @param used chunks that may be filled again
+ * The helper's side: renders its tracks chunk by chunk into the places that it is given, until the render is over. The last chunk is filled as far as the render goes.
+ * @param place where the k-th chunk goes, `sumsSize(collects.length)` numbers; null ends the render
+ * @param done is told when the k-th chunk is there
  */
-export function* helperSums(session: Session, options: RenderOptions, tracks: Id[], collects: Id[], used: Sums[] = []): Generator<Sums, void> {
+export function helpRender(session: Session, options: RenderOptions, tracks: Id[], collects: Id[], place: (k: number) => Sums | null, done: (k: number) => void): void {
   const run = new OfflineRun(session, options, { kind: 'helper', tracks: new Set(tracks), collects });
   try {
-    for (let from = 0; from < run.total; from += CHUNK) {
-      const frames = Math.min(CHUNK, run.total - from);
-      const sums: Sums = used.pop() ?? new Float64Array(2 * CHUNK * collects.length);
+    const nodes = collects.map((id) => run.engine.node(id)!);
+    for (let k = 0; k * CHUNK < run.total; k++) {
+      const sums = place(k);
+      if (!sums) return;
+      const from = k * CHUNK, frames = Math.min(CHUNK, run.total - from);
       for (let at = 0; at < frames; at += run.block) {
         const n = Math.min(run.block, frames - at);
         run.process(from + at, n);
-        collects.forEach((id, k) => {
-          const node = run.engine.node(id)!;
-          sums.set(node.l.subarray(0, n), 2 * k * CHUNK + at);
-          sums.set(node.r.subarray(0, n), (2 * k + 1) * CHUNK + at);
+        nodes.forEach((node, c) => {
+          sums.set(node.l.subarray(0, n), 2 * c * CHUNK + at);
+          sums.set(node.r.subarray(0, n), (2 * c + 1) * CHUNK + at);
         });
       }
-      yield sums;
+      done(k);
     }
   } finally { run.end(); }
 }
 
 /**
- * The other side: renders everything but `tracks` and takes the helper's sums from `next`.
- * @param next the next chunk, or null when the helper has failed
+ * The other side: renders everything but `tracks` and takes the helper's sums in. Gives way to the event loop about ten times a second.
+ * @param next the k-th chunk; what came before is not needed any more then
  */
-export async function renderShared(session: Session, options: RenderOptions, tracks: Id[], collects: Id[], next: () => Promise<Sums>): Promise<Rendered> {
+export async function renderShared(session: Session, options: RenderOptions, tracks: Id[], collects: Id[], next: (k: number) => Sums | Promise<Sums>): Promise<Rendered> {
   const run = new OfflineRun(session, options, { kind: 'main', tracks: new Set(tracks) });
   let last = performance.now();
   try {
@@ -85,14 +88,17 @@ export async function renderShared(session: Session, options: RenderOptions, tra
       run.engine.node(id)!.feed = feed;
       return feed;
     });
-    for (let from = 0; from < run.total; from += CHUNK) {
-      const sums = await next();
+    for (let k = 0; k * CHUNK < run.total; k++) {
+      const from = k * CHUNK, sums = await next(k);
       if (options.signal?.aborted) throw new RenderCancelled();
-      feeds.forEach((f, k) => { f.l = sideOf(sums, k, 0); f.r = sideOf(sums, k, 1); f.at = 0; });
+      feeds.forEach((f, c) => { f.l = sideOf(sums, c, 0); f.r = sideOf(sums, c, 1); f.at = 0; });
       const frames = Math.min(CHUNK, run.total - from);
       for (let at = 0; at < frames; at += run.block) run.process(from + at, Math.min(run.block, frames - at));
       const now = performance.now();
-      if (now - last > 100) { last = now; options.onProgress?.(from / run.total); }
+      if (now - last < 100) continue;
+      last = now;
+      options.onProgress?.(from / run.total);
+      await giveWay();
     }
     return run.rendered();
   } finally { run.end(); }

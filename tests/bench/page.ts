@@ -1,7 +1,6 @@
 import { backend, useBackend } from '../../core/devices/kernels/index.ts';
-import { renderOverTwo } from '../../web/audio/shared.ts';
-// @ts-expect-error: a module that the bench’s own build makes
-import BenchWorker from './worker.ts?worker&inline';
+import { shareable } from '../../web/audio/shared.ts';
+import type { Ask } from './worker.ts';
 import { createDevice, createSend, createSession, createTrack, masterOf, renderNow, type Session } from '../../core/index.ts';
 
 /** The 32-track session of the bench, for this program's engine and, node for node, for the browser's native ones. */
@@ -72,30 +71,19 @@ function ours(which: 'simd' | 'plain'): number {
   return ms;
 }
 
-/** A minute and a half of the same, alone and shared with a worker: songs are longer, but here every round counts. */
+/** A minute and a half of the same in workers, as the application renders: songs are longer, but here every round counts. */
 const LONG = 90;
-const longSound = { l: noise(3, LONG), r: noise(4, LONG) };
-async function overTwo(): Promise<[number, number]> {
-  const s = benchSession(LONG), o = { sounds: new Map([['x', longSound]]), to: LONG, blockSize: 512 };
-  const t0 = performance.now();
-  renderNow(s, o);
-  const alone = performance.now() - t0;
-  await idle();
-  const t = performance.now();
-  await renderOverTwo(s, o, () => new BenchWorker());
-  return [alone, performance.now() - t];
-}
-
-let other: Worker | null = null;
-/** Half of it here and half of it in a worker, with nothing to share: what two workers can reach on this machine now. */
+const longSound = { l: shareable(noise(3, LONG)), r: shareable(noise(4, LONG)) };
+const startWorker = () => new Worker(new URL('./worker.ts', import.meta.url), { type: 'module' });
+const [first, second] = [startWorker(), startWorker()];
+const ask = (w: Worker, what: 'alone' | 'shared', seconds: number) => new Promise<number>((r) => {
+  w.onmessage = (m: MessageEvent<number>) => r(m.data);
+  w.postMessage({ [what]: benchSession(seconds), options: { sounds: new Map([['x', longSound]]), to: seconds, blockSize: 512 } } as unknown as Ask);
+});
+/** Half of it in one and half of it in another, with nothing to share: what two workers can reach on this machine now. */
 async function sideBySide(): Promise<number> {
-  const s = benchSession(LONG / 2), o = { sounds: new Map([['x', longSound]]), to: LONG / 2, blockSize: 512 };
-  other ??= new BenchWorker() as Worker;
-  const ready = (from: Worker) => new Promise((r) => { from.onmessage = r; });
-  const t = performance.now(), done = ready(other);
-  other.postMessage({ alone: s, options: o });
-  renderNow(s, o);
-  await done;
+  const t = performance.now();
+  await Promise.all([first, second].map((w) => ask(w, 'alone', LONG / 2)));
   return performance.now() - t;
 }
 
@@ -121,15 +109,16 @@ const idle = () => new Promise((r) => setTimeout(r, 50));
   const out = { backend: backend(), plain: [] as number[], alone: [] as number[], two: [] as number[], beside: [] as number[], asleep: [] as number[], ours: [] as number[], native: [] as number[], silent: [] as number[], sounding: [] as number[], seconds: SECONDS };
   ours('plain');
   ours('simd');
-  await overTwo();
+  await ask(first, 'alone', LONG);
+  await ask(first, 'shared', LONG);
   await sideBySide();
   for (let i = 0; i < rounds; i++) {
     out.ours.push(ours('simd'));
     await idle();
     if (i % 2 === 0) {
-      const [alone, shared] = await overTwo();
-      out.alone.push(alone);
-      out.two.push(shared);
+      out.alone.push(await ask(first, 'alone', LONG));
+      await idle();
+      out.two.push(await ask(first, 'shared', LONG));
       await idle();
       out.beside.push(await sideBySide());
     }

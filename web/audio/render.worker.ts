@@ -12,7 +12,7 @@ import { readWav } from '../../core/formats/wav.ts';
 import type { Sound } from '../../core/engine/node.ts';
 import type { DropPlan } from '../../core/drop/plan.ts';
 import type { Id, Preset, Session } from '../../core/model/types.ts';
-import { renderOverTwo, serveHelp, type ToHelper } from './shared.ts';
+import { renderOverTwo, serveHelp, shareable, type ToHelper } from './shared.ts';
 import type { Hearing, Job, Match } from './messages.ts';
 
 /** Renders, measures and decodes beside the page, so that neither the interface nor the sound waits. */
@@ -27,7 +27,7 @@ const load = (media: string, rate: number): Promise<Sound> => {
     const r = await fetch(`/api/media/${media}`);
     if (!r.ok) throw new Error(r.status === 404 ? 'A sound of this session is not in the database any more.' : 'A sound could not be loaded: the server does not answer.');
     const wav = readWav(new Uint8Array(await r.arrayBuffer()));
-    const [l, r2] = [wav.channels[0], wav.channels[1] ?? wav.channels[0]].map((c, i, all) => (i === 1 && all[0] === c ? null : resample(c, wav.sampleRate, rate)));
+    const [l, r2] = [wav.channels[0], wav.channels[1] ?? wav.channels[0]].map((c, i, all) => (i === 1 && all[0] === c ? null : shareable(resample(c, wav.sampleRate, rate))));
     return { l: l!, r: r2 ?? l! };
   })();
   sounds.set(key, p);
@@ -82,7 +82,7 @@ async function match(s: Session, track: Id, hearings: Hearing[], signal: { abort
 }
 
 self.onmessage = async (m: MessageEvent<{ id: number; job: Job } | { cancel: number } | ToHelper>) => {
-  if ('help' in m.data || 'more' in m.data || 'enough' in m.data) { serveHelp(m.data, (x, transfer = []) => self.postMessage(x, { transfer })); return; }
+  if ('help' in m.data) { serveHelp(m.data); return; }
   if ('cancel' in m.data) { cancelled.add(m.data.cancel); return; }
   const { id, job } = m.data;
   const signal = { get aborted() { return cancelled.has(id); } };

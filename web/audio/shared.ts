@@ -1,76 +1,104 @@
-import { AHEAD, helperSums, renderShared, shareOut, type Sums } from '../../core/engine/share.ts';
-import { render, sessionLength, type RenderOptions, type Rendered } from '../../core/engine/render.ts';
+import { helpRender, renderShared, shareOut, sumsSize, type Sums } from '../../core/engine/share.ts';
+import { giveWay, render, RenderCancelled, sessionLength, type RenderOptions, type Rendered } from '../../core/engine/render.ts';
 import type { Sound } from '../../core/engine/node.ts';
 import type { Session } from '../../core/model/types.ts';
 
-/** What a helper is asked: its part of a render, then for one chunk more each time one was used. */
-export type ToHelper = { help: { session: Session; options: Pick<RenderOptions, 'from' | 'to' | 'blockSize'>; tracks: string[]; collects: string[]; sounds: Map<string, Sound> } } | { more: number; used?: Sums } | { enough: true };
-export type FromHelper = { sums: Sums } | { failed: string };
+/** What a helper is asked: its part of a render, all of it into the ring. */
+export type ToHelper = { help: { session: Session; options: Pick<RenderOptions, 'from' | 'to' | 'blockSize'>; tracks: string[]; collects: string[]; sounds: Map<string, Sound>; ring: SharedArrayBuffer } };
 
 /** Renders shorter than this are done before a helper has begun. */
 const WORTH_SECONDS = 2;
+/** Chunks that a helper may be ahead. */
+const PLACES = 32;
 let helper: Worker | null = null;
 let busy = false;
 
+const [PUT, TAKEN, STATE] = [0, 1, 2];
+const [GOING, OVER, FAILED] = [0, 1, 2];
+
+/** Chunks on their way from the helper to the worker that it helps, in memory that both see: nothing is copied, and no message has to be waited for. */
+export class Ring {
+  static make(collects: number): Ring { return new Ring(new SharedArrayBuffer(16 + 8 * PLACES * sumsSize(collects)), collects); }
+  private readonly counts: Int32Array;
+  private readonly places: Sums[];
+
+  constructor(readonly memory: SharedArrayBuffer, collects: number) {
+    const size = sumsSize(collects);
+    this.counts = new Int32Array(memory, 0, 3);
+    this.places = Array.from({ length: PLACES }, (_, k) => new Float64Array(memory, 16 + 8 * k * size, size));
+  }
+
+  /** The helper's: where chunk k goes, as soon as there is room; null when the render is over. */
+  room(k: number): Sums | null {
+    for (;;) {
+      const taken = Atomics.load(this.counts, TAKEN);
+      if (Atomics.load(this.counts, STATE) !== GOING) return null;
+      if (k - taken < PLACES) return this.places[k % PLACES];
+      Atomics.wait(this.counts, TAKEN, taken, 100);
+    }
+  }
+  put(k: number): void { this.tell(PUT, k + 1); }
+  fail(): void { this.tell(STATE, FAILED); Atomics.notify(this.counts, PUT); }
+
+  /** The other side's: chunk k, waited for up to `ms`; all before it are free again. Null when it is not there by then. */
+  take(k: number, ms: number): Sums | null {
+    this.tell(TAKEN, k);
+    const put = Atomics.load(this.counts, PUT);
+    if (put <= k) Atomics.wait(this.counts, PUT, put, ms);
+    return Atomics.load(this.counts, PUT) > k ? this.places[k % PLACES] : null;
+  }
+  get failed(): boolean { return Atomics.load(this.counts, STATE) === FAILED; }
+  over(): void { this.tell(STATE, OVER); Atomics.notify(this.counts, TAKEN); }
+
+  private tell(what: number, value: number): void {
+    Atomics.store(this.counts, what, value);
+    Atomics.notify(this.counts, what);
+  }
+}
+
+/** Memory that workers share, so that a helper need not be given a copy; the same numbers where a page may not share any. */
+export function shareable(x: Float32Array): Float32Array {
+  if (typeof SharedArrayBuffer === 'undefined') return x;
+  const out = new Float32Array(new SharedArrayBuffer(x.byteLength));
+  out.set(x);
+  return out;
+}
+
 /**
- * An offline render over two workers where that is worth it and a second processor is there, otherwise in this one. The helper is kept for the next time; when it fails, the render is done here.
+ * An offline render over two workers where that is worth it and a second processor is there, otherwise in this one. Called in a worker, since it waits. The helper is kept for the next time; when it fails, the render is done here.
  * @param make starts a helper: a worker that answers with `serveHelp`
  */
 export async function renderOverTwo(session: Session, options: RenderOptions, make: () => Worker): Promise<Rendered> {
   const seconds = (options.to ?? sessionLength(session)) - (options.from ?? 0);
-  const share = !busy && navigator.hardwareConcurrency > 1 && seconds >= WORTH_SECONDS ? shareOut(session, options.taps) : null;
+  const share = !busy && typeof SharedArrayBuffer !== 'undefined' && navigator.hardwareConcurrency > 1 && seconds >= WORTH_SECONDS ? shareOut(session, options.taps) : null;
   if (!share) return render(session, options);
   busy = true;
-  const w = (helper ??= make());
-  const ready: Sums[] = [];
-  let last: Sums | null = null;
-  let wake: (() => void) | null = null, failed = '';
-  w.onmessage = (m: MessageEvent<FromHelper>) => { if ('sums' in m.data) ready.push(m.data.sums); else failed = m.data.failed || 'stopped'; wake?.(); };
-  w.onerror = () => { failed = 'stopped'; wake?.(); };
-  const say = (m: ToHelper) => w.postMessage(m);
+  const w = (helper ??= make()), ring = Ring.make(share.collects.length);
+  w.onerror = () => ring.fail();
   try {
     const { from, to, blockSize } = options;
-    say({ help: { session, options: { from, to, blockSize }, ...share, sounds: options.sounds } });
-    say({ more: AHEAD });
-    return await renderShared(session, options, share.tracks, share.collects, async () => {
-      while (!ready.length && !failed && !options.signal?.aborted) await new Promise<void>((r) => { wake = r; setTimeout(r, 500); });
-      if (failed) throw new HelperFailed();
-      const used = last;
-      last = ready.shift()!;
-      if (used) w.postMessage({ more: 1, used } satisfies ToHelper, [used.buffer]); else say({ more: 1 });
-      return last;
+    w.postMessage({ help: { session, options: { from, to, blockSize }, ...share, sounds: options.sounds, ring: ring.memory } } satisfies ToHelper);
+    return await renderShared(session, options, share.tracks, share.collects, async (k) => {
+      for (;;) {
+        const sums = ring.take(k, 50);
+        if (sums) return sums;
+        if (ring.failed) throw new HelperFailed();
+        await giveWay();
+        if (options.signal?.aborted) throw new RenderCancelled();
+      }
     });
   } catch (e) {
     if (!(e instanceof HelperFailed)) throw e;
+    w.terminate();
     helper = null;
     return await render(session, options);
-  } finally { say({ enough: true }); busy = false; }
+  } finally { ring.over(); busy = false; }
 }
 
 class HelperFailed extends Error {}
 
-/** The helper's side, inside a worker: true when the message was meant for it. */
-export function serveHelp(m: ToHelper, post: (m: FromHelper, transfer?: Transferable[]) => void): boolean {
-  if ('help' in m) {
-    const h = m.help;
-    spare = [];
-    sums = helperSums(h.session, { ...h.options, sounds: h.sounds }, h.tracks, h.collects, spare);
-    return true;
-  }
-  if ('more' in m) {
-    if (m.used) spare.push(m.used);
-    for (let i = 0; i < m.more && sums; i++) {
-      try {
-        const next = sums.next();
-        if (next.done) { sums = null; break; }
-        post({ sums: next.value }, [next.value.buffer]);
-      } catch (e) { sums = null; post({ failed: (e as Error).message }); }
-    }
-    return true;
-  }
-  if ('enough' in m) { sums?.return(); sums = null; return true; }
-  return false;
+/** The helper's side, inside a worker: its whole part of a render. */
+export function serveHelp({ help: h }: ToHelper): void {
+  const ring = new Ring(h.ring, h.collects.length);
+  try { helpRender(h.session, { ...h.options, sounds: h.sounds }, h.tracks, h.collects, (k) => ring.room(k), (k) => ring.put(k)); } catch { ring.fail(); }
 }
-let sums: ReturnType<typeof helperSums> | null = null;
-/** buffers that came back: making new ones all the time costs more than the sums */
-let spare: Sums[] = [];
