@@ -7,9 +7,10 @@ export { validatePreset } from './model/validate-preset.ts';
 export { canonicalJson, clone, hashOf, merge3, same, sha256Hex, type Conflict } from './model/json.ts';
 export { MAX_DEPTH, chainAt, createRack, createStrand, devicesIn, findSlot, mapDevices, mapSlots, placeOf, racksAround, racksIn, renewOrigin, renewSlot, renewTrack, slotIds, walkSlots, withChainAt } from './model/slots.ts';
 export {
-  BLEND_SPEC, CONTROLLER_NAMES, STRAND_LEVEL, STRAND_PAN, bend, controllerName, controllersIn, dropDeadTies, freeController, handleConflicts, moveController, moveHandle, moversOf, setTarget, tieTarget, tieTargets, tieValue,
+  BLEND_SPEC, CONTROLLER_NAMES, STRAND_LEVEL, STRAND_PAN, bend, controllerName, controllersIn, dropDeadTies, freeController, handleConflicts, moveController, moveHandle, moversOf, setIn, tieTarget, tieTargets, tieValue,
   type HandleConflict, type TieTarget,
 } from './model/handles.ts';
+export { automated, laneTarget, laneTargets, laneValue, renewLanes, tidyPoints, type LaneTarget } from './model/automation.ts';
 export { MIDI_CHANNELS, MIDI_PORTS, PERCUSSION, accepts, addressText, freeAddresses, hears, instrumentsIn, instrumentsOn, keyName, listenersIn, outLabel, outText, sameAddress, sentBy, takersOf, type Instrument, type Listener } from './model/midi.ts';
 export { outPlace, type InstrumentPart, type InstrumentType, type OutPlace, type PatternLayer } from './devices/instrument.ts';
 export { pathThrough, signalGraph, type Flow, type FlowKind, type FlowNode, type SignalGraph } from './model/graph.ts';

@@ -12,6 +12,8 @@ export interface Edge {
   gainR: number;
   /** samples */
   delay: number;
+  /** cut by a solo, whatever the gains say */
+  closed: boolean;
   /** a separate output of an instrument, and which side of it */
   tap?: { slot: Id; output: number; side: 'both' | 'left' | 'right' };
 }
@@ -19,6 +21,7 @@ export interface Edge {
 export interface KeyEdge {
   id: string;
   from: Id;
+  tap: Tap;
   /** device that listens */
   slot: Id;
   gainL: number;
@@ -58,8 +61,9 @@ export interface NodePlan {
   /** samples from a clip's start to this node's input, and to its chain's output */
   inputLatency: number;
   latency: number;
-  /** nothing of it is heard (muted, or another track is soloed) */
+  /** nothing of it is heard (muted, or another track is soloed); `hushed` when it is a solo */
   silent: boolean;
+  hushed: boolean;
 }
 
 export interface Schedule {
@@ -101,13 +105,15 @@ export function compile(session: Session): Schedule {
     const inputLatency = Math.max(0, ...incoming.map(lateness));
     const inputs = incoming.map((l): Edge => {
       const src = nodes.get(l.from)!;
-      const [gainL, gainR] = open(l) ? edgeGains(l, src, session) : [0, 0];
-      return { id: l.id, from: l.from, to: l.to, kind: l.kind as Edge['kind'], gainL, gainR, delay: inputLatency - lateness(l), ...(l.tap ? { tap: l.tap } : {}) };
+      const closed = !open(l), kind = l.kind as Edge['kind'];
+      // an instrument's separate outputs leave before its line's fader and mute
+      const [gainL, gainR] = closed ? [0, 0] : l.tap ? [l.gain!, l.gain!] : edgeGains({ kind, id: l.id }, src.track, session.panLaw);
+      return { id: l.id, from: l.from, to: l.to, kind, gainL, gainR, delay: inputLatency - lateness(l), closed, ...(l.tap ? { tap: l.tap } : {}) };
     });
     const { slots, at } = planChain(track.chain, inputLatency, nodes, session);
-    const silent = track.mute || (open.soloed && !open.heard(track.id));
-    const [gainL, gainR] = silent ? [0, 0] : faderGains(track, session);
-    nodes.set(track.id, { track, inputs, slots, gainL, gainR, inputLatency, latency: at, silent });
+    const hushed = open.soloed && !open.heard(track.id), silent = track.mute || hushed;
+    const [gainL, gainR] = silent ? [0, 0] : faderGains(track, session.panLaw);
+    nodes.set(track.id, { track, inputs, slots, gainL, gainR, inputLatency, latency: at, silent, hushed });
   }
   const master = order.find((t) => t.role === 'master');
   if (!master) throw new CompileError(`Session “${session.name}” has no master that is on: switch the master on to hear it.`, []);
@@ -134,8 +140,8 @@ function planChain(chain: Slot[], at: number, nodes: Map<Id, NodePlan>, session:
     if (src && usesKey(slot)) {
       wait = Math.max(0, src.latency - at);
       at += wait;
-      const [gainL, gainR] = src.track.mute ? [0, 0] : slot.key.tap === 'pre' ? [1, 1] : faderGains(src.track, session);
-      key = { id: slot.id, from: src.track.id, slot: slot.id, gainL, gainR, delay: at - src.latency };
+      const [gainL, gainR] = keyGains(slot.key.tap, src.track, session.panLaw);
+      key = { id: slot.id, from: src.track.id, tap: slot.key.tap, slot: slot.id, gainL, gainR, delay: at - src.latency };
     }
     slots.push({ slot, latency, key, at, wait, strands: null });
     at += latency;
@@ -214,22 +220,26 @@ export function panGains(pan: number, channels: 1 | 2, law: Session['panLaw']): 
   return [Math.sqrt((l * (1 - p)) / 2), Math.sqrt((r * (1 + p)) / 2)];
 }
 
-function faderGains(t: Track, s: Session): [number, number] {
+type Law = Session['panLaw'];
+
+/** Fader and pan of a track. */
+export function faderGains(t: Track, law: Law): [number, number] {
   const g = dbToGain(t.level);
-  const [l, r] = panGains(t.pan, t.channels, s.panLaw);
+  const [l, r] = panGains(t.pan, t.channels, law);
   return [g * l, g * r];
 }
 
-function edgeGains(l: Link, src: NodePlan, s: Session): [number, number] {
-  const t = src.track;
-  // an instrument's separate outputs leave before its line's fader and mute
-  if (l.tap) return [l.gain!, l.gain!];
+/** What a track gives to a device that listens to it. */
+export const keyGains = (tap: Tap, t: Track, law: Law): [number, number] => (t.mute ? [0, 0] : tap === 'pre' ? [1, 1] : faderGains(t, law));
+
+/** What a track gives to its output, one of its sends or a track that takes it as its input. */
+export function edgeGains(e: Pick<Edge, 'kind' | 'id'>, t: Track, law: Law): [number, number] {
   if (t.mute) return [0, 0];
-  if (l.kind === 'output') return faderGains(t, s);
-  if (l.kind === 'input') return [1, 1];
-  const send = t.sends.find((x) => x.id === l.id)!;
+  if (e.kind === 'output') return faderGains(t, law);
+  if (e.kind === 'input') return [1, 1];
+  const send = t.sends.find((x) => x.id === e.id)!;
   const g = dbToGain(send.level) * (send.tap === 'post' ? dbToGain(t.level) : 1);
-  const [pl, pr] = panGains(send.panMode === 'own' ? send.pan : t.pan, t.channels, s.panLaw);
+  const [pl, pr] = panGains(send.panMode === 'own' ? send.pan : t.pan, t.channels, law);
   return [g * pl, g * pr];
 }
 

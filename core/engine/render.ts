@@ -3,7 +3,8 @@ import { sentBy } from '../model/midi.ts';
 import { scoreLength } from './midi.ts';
 import { Renderer } from './renderer.ts';
 import { Arena } from '../devices/kernels/index.ts';
-import type { Sound } from './node.ts';
+import { LANE_GRID } from './automation.ts';
+import type { NodeRun, Sound } from './node.ts';
 import type { Part } from './share.ts';
 
 export interface RenderOptions {
@@ -92,7 +93,7 @@ export class OfflineRun {
   readonly total: number;
   readonly engine: Renderer;
   private readonly arena = new Arena();
-  private readonly taps: { name: string; from: { l: Float64Array; r: Float64Array }; gl: number; gr: number; latency: number; l: Float32Array; r: Float32Array }[];
+  private readonly taps: { name: string; from: { l: Float64Array; r: Float64Array }; fader: NodeRun | null; gl: number; gr: number; latency: number; l: Float32Array; r: Float32Array }[];
   private readonly outL: Float64Array;
   private readonly outR: Float64Array;
 
@@ -100,7 +101,8 @@ export class OfflineRun {
     const fs = session.sampleRate;
     const from = Math.round((o.from ?? 0) * fs);
     const frames = Math.max(0, Math.round((o.to ?? sessionLength(session)) * fs) - from);
-    this.block = o.blockSize ?? 512;
+    // lanes are followed in steps of their own, so that the sound does not depend on the block
+    this.block = session.tracks.some((t) => t.automation?.some((l) => l.on)) ? Math.min(o.blockSize ?? 512, LANE_GRID) : (o.blockSize ?? 512);
     this.outL = new Float64Array(this.block);
     this.outR = new Float64Array(this.block);
     this.engine = new Renderer(fs, this.block, o.sounds, this.arena);
@@ -115,7 +117,7 @@ export class OfflineRun {
       if (!plan) throw new Error(`There is no playing track “${id}” to tap.`);
       const node = engine.node(id)!;
       if (where === 'in') node.arriving ??= { l: new Float64Array(this.block), r: new Float64Array(this.block) };
-      return { name, from: where === 'in' ? node.arriving! : node, gl: where ? 1 : plan.gainL, gr: where ? 1 : plan.gainR, latency: where === 'in' ? plan.inputLatency : plan.latency, l: new Float32Array(frames), r: new Float32Array(frames) };
+      return { name, from: where === 'in' ? node.arriving! : node, fader: where ? null : node, gl: 1, gr: 1, latency: where === 'in' ? plan.inputLatency : plan.latency, l: new Float32Array(frames), r: new Float32Array(frames) };
     });
     this.total = frames + Math.max(0, ...this.taps.map((t) => t.latency));
     if (part) engine.take(part);
@@ -123,17 +125,24 @@ export class OfflineRun {
 
   /** Frames from `at`, n of them, at most one block. */
   process(at: number, n: number): void {
+    for (const t of this.taps) if (t.fader && at === 0) { t.gl = t.fader.gl.value; t.gr = t.fader.gr.value; }
     this.engine.process(this.outL, this.outR, n);
-    for (const t of this.taps) copyTap(t.from.l, t.from.r, t.l, t.r, at - t.latency, n, t.gl, t.gr);
+    for (const t of this.taps) {
+      const gl = t.fader?.gl.value ?? 1, gr = t.fader?.gr.value ?? 1;
+      copyTap(t.from.l, t.l, at - t.latency, n, t.gl, gl);
+      copyTap(t.from.r, t.r, at - t.latency, n, t.gr, gr);
+      t.gl = gl;
+      t.gr = gr;
+    }
   }
 
   rendered(): Rendered { return Object.fromEntries(this.taps.map((t) => [t.name, [t.l, t.r] as [Float32Array, Float32Array]])); }
   end(): void { this.arena.release(); }
 }
 
-function copyTap(l: Float64Array, r: Float64Array, dl: Float32Array, dr: Float32Array, at: number, n: number, gl: number, gr: number): void {
-  for (let i = Math.max(0, -at); i < n && at + i < dl.length; i++) {
-    dl[at + i] = l[i] * gl;
-    dr[at + i] = r[i] * gr;
-  }
+/** Copies a block, its gain going straight from where the block began to where it ends. */
+function copyTap(from: Float64Array, to: Float32Array, at: number, n: number, g0: number, g1: number): void {
+  const start = Math.max(0, -at), end = Math.min(n, to.length - at), step = (g1 - g0) / n;
+  if (step === 0) for (let i = start; i < end; i++) to[at + i] = from[i] * g0;
+  else for (let i = start; i < end; i++) to[at + i] = from[i] * (g0 + step * (i + 1));
 }

@@ -1,4 +1,5 @@
 import { Ramp } from '../devices/math.ts';
+import { LANE_GRID, TrackLanes } from './automation.ts';
 import { NO_AUDITION, auditioned, type Audition } from './audition.ts';
 import type { Id, Session } from '../model/types.ts';
 import { compile, flatPlans, homePlans, type Edge, type NodePlan, type Schedule, type SlotPlan } from './compile.ts';
@@ -9,7 +10,7 @@ import type { Part } from './share.ts';
 import { SlotRun, typeOf } from './slot.ts';
 import { within, type Arena } from '../devices/kernels/index.ts';
 
-interface Running { nodes: NodeRun[]; byId: Map<Id, NodeRun>; slots: Map<Id, SlotRun>; plans: Map<Id, NodePlan>; schedule: Schedule; master: NodeRun; hearers: Hearer[]; scores: Score[] }
+interface Running { nodes: NodeRun[]; byId: Map<Id, NodeRun>; slots: Map<Id, SlotRun>; plans: Map<Id, NodePlan>; schedule: Schedule; master: NodeRun; hearers: Hearer[]; scores: Score[]; lanes: TrackLanes[] }
 
 /**
  * The running engine: the same code in the AudioWorklet, a worker and Node. `update` takes a new session at any time: what both have in common goes on by id; what leaves is
@@ -32,6 +33,10 @@ export class Renderer {
   private seekTo: number | null = null;
   /** where the last block ended: a jump or a stop ends what the instruments hold */
   private expected = -1;
+  /** where automated values were set for, when the next setting is due, and whether something new waits for one */
+  private lanesAt = -1;
+  private lanesLeft = 0;
+  private lanesNew = true;
   private masterL = 1;
   private masterR = 1;
   private readonly fade: number;
@@ -102,7 +107,7 @@ export class Renderer {
       const run = slots.get(p.slot.id)!;
       return run.instrument ? [old?.hearers.find((h) => h.slot === run.id && h.proc === run.instrument) ?? new Hearer(run.id, run.instrument)] : [];
     }));
-    return { nodes, byId, slots, plans, schedule, master: byId.get(schedule.master)!, hearers, scores };
+    return { nodes, byId, slots, plans, schedule, master: byId.get(schedule.master)!, hearers, scores, lanes: [] };
   }
 
   /** Starts the fades of what the next structure lacks; true when anything is heard to leave. */
@@ -177,9 +182,36 @@ export class Renderer {
         slot.probe = this.probe?.slot === slot.id ? this.probe : null;
       }
     }
+    run.lanes = this.lanesOf(run, session.panLaw);
+    this.lanesNew = true;
+    if (immediate) this.lanesAt = -1;
     this.running = run;
     this.pending = null;
     if (immediate) { this.masterL = run.master.gl.value; this.masterR = run.master.gr.value; }
+  }
+
+  private lanesOf(run: Running, law: Session['panLaw']): TrackLanes[] {
+    const plans = run.schedule.nodes;
+    return plans.filter((p) => p.track.automation?.some((l) => l.on && l.points.length)).map((plan) => {
+      const id = plan.track.id;
+      return new TrackLanes(run.byId.get(id)!, plan, law, this.sampleRate, (slot) => run.slots.get(slot)!, {
+        edges: plans.flatMap((to) => to.inputs.flatMap((edge, i) => (edge.from === id ? [{ run: run.byId.get(to.track.id)!.edges[i].run, edge, late: to.inputLatency }] : []))),
+        keys: plans.flatMap((to) => [...flatPlans(to.slots)].flatMap((s) => (s.key?.from === id ? [{ run: run.slots.get(s.slot.id)!.key!, tap: s.key.tap, late: s.at }] : []))),
+      });
+    }).filter((l) => !l.idle);
+  }
+
+  /** Moves what lanes move: at once after a jump, then in straight lines from one setting to the next. */
+  private automate(run: Running, n: number): void {
+    const jumped = this.position !== this.lanesAt, still = !this.playing;
+    if (jumped || (still && this.lanesNew)) for (const l of run.lanes) l.set(this.position, jumped ? 0 : this.fade * 2, jumped);
+    if (jumped || this.lanesNew) this.lanesLeft = 0;
+    this.lanesNew = false;
+    if (!still) {
+      if (this.lanesLeft <= 0) { this.lanesLeft = LANE_GRID; for (const l of run.lanes) l.set(this.position + LANE_GRID, LANE_GRID, false); }
+      this.lanesLeft -= n;
+    }
+    this.lanesAt = still ? this.position : this.position + n;
   }
 
   /** Does only a part of the work, for a render that is shared out (offline, after `update`). */
@@ -190,6 +222,7 @@ export class Renderer {
       if (part.kind === 'helper' && part.collects.includes(node.id)) { node.collecting = true; node.edges = node.edges.filter((e) => part.tracks.has(e.from.id)); }
       if (part.kind === 'main') node.edges = node.edges.filter((e) => !part.tracks.has(e.from.id));
     }
+    run.lanes = run.lanes.filter((l) => part.tracks.has(l.node.id) === (part.kind === 'helper'));
     run.nodes = run.nodes.filter((n) => (part.kind === 'helper' ? part.tracks.has(n.id) || n.collecting : !part.tracks.has(n.id)));
   }
 
@@ -217,6 +250,12 @@ export class Renderer {
     this.position = frame;
     this.playing = true;
     this.transport.to(1, 0);
+    const run = this.running;
+    if (!run?.lanes.length) return;
+    for (const l of run.lanes) l.set(frame, 0, true);
+    this.lanesAt = frame;
+    this.masterL = run.master.gl.value;
+    this.masterR = run.master.gr.value;
   }
 
   /** Renders n frames (at most maxBlock) into the outputs. */
@@ -224,6 +263,7 @@ export class Renderer {
     const run = this.running;
     if (!run) { outL.fill(0, 0, n); outR.fill(0, 0, n); return; }
     if (this.loop && this.playing && this.seekTo === null && this.position + this.fade + n >= this.loop.end && this.position < this.loop.end) this.seek(this.loop.start);
+    if (run.lanes.length) this.automate(run, n);
     const g0 = this.playing ? this.transport.value : 0;
     this.transport.advance(n);
     const g1 = this.playing ? this.transport.value : 0;

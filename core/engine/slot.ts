@@ -4,6 +4,7 @@ import { Ramp } from '../devices/math.ts';
 import { doubles } from '../devices/kernels/index.ts';
 import { isInstrument, type InstrumentProcessor } from '../devices/instrument.ts';
 import type { DeviceContext, Processor } from '../devices/spec.ts';
+import type { Params } from '../model/types.ts';
 import type { KeyEdge, SlotPlan } from './compile.ts';
 import { EdgeRun } from './edge.ts';
 import type { NodeRun, Scope } from './node.ts';
@@ -29,6 +30,7 @@ export class SlotRun {
   private readonly kr: Float64Array;
   private latency = 0;
   private params: unknown;
+  private moved = false;
   private tempo: number;
   private readonly fade: number;
   key: EdgeRun | null = null;
@@ -61,13 +63,20 @@ export class SlotRun {
 
   /** Values and delays from a new plan; unchanged values (the same object) cost nothing. */
   adopt(plan: SlotPlan, tempo: number, immediate: boolean): void {
-    if (plan.slot.kind === 'device' && (plan.slot.params !== this.params || tempo !== this.tempo)) {
+    if (plan.slot.kind === 'device' && (plan.slot.params !== this.params || tempo !== this.tempo || this.moved)) {
+      this.moved = false;
       this.params = plan.slot.params;
       this.ctx.tempo = tempo;
       this.proc.set(plan.slot.params, immediate);
     }
     this.tempo = tempo;
     this.time(plan, immediate);
+  }
+
+  /** Values as a lane moves them, until the next plan. */
+  move(params: Params, immediate: boolean): void {
+    this.moved = true;
+    this.proc.set(params, immediate);
   }
 
   private time(plan: SlotPlan, immediate: boolean): void {

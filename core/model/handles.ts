@@ -20,8 +20,8 @@ export const controllerName = (cc: number): string => `CC ${cc}${CONTROLLER_NAME
 
 export interface TieTarget { label: string; spec: ParamSpec; value: number; slot: Id; param: string }
 
-/** Everything in a rack that a handle can move, with its present value: number parameters of devices, blends of racks, level and pan of strands. */
-export function tieTargets(rack: Rack): TieTarget[] {
+/** Everything in a chain or rack that a handle can move, with its present value: number parameters of devices, blends of racks, level and pan of strands. */
+export function tieTargets(where: Rack | readonly Slot[]): TieTarget[] {
   const out: TieTarget[] = [];
   const visit = (s: Slot, within: string) => {
     if (s.kind === 'device') {
@@ -35,23 +35,24 @@ export function tieTargets(rack: Rack): TieTarget[] {
       for (const x of st.chain) visit(x, s.strands.length > 1 ? `${st.name} · ` : within);
     }
   };
-  visit(rack, '');
+  for (const s of chainOf(where)) visit(s, '');
   return out;
 }
 
-/** Table entry and words for what a tie moves; null when it is not in the rack any more. */
-export function tieTarget(rack: Rack, tie: Pick<Tie, 'slot' | 'param'>): TieTarget | null {
-  const slot = rack.id === tie.slot ? rack : findSlot([rack], tie.slot);
+/** Table entry and words for what a tie moves; null when it is not in the chain or rack any more. */
+export function tieTarget(where: Rack | readonly Slot[], tie: Pick<Tie, 'slot' | 'param'>): TieTarget | null {
+  const chain = chainOf(where), slot = findSlot(chain, tie.slot);
   if (slot?.kind === 'device') {
     const spec = DEVICE_TYPES[slot.type]?.byId[tie.param];
     return spec?.kind === 'number' ? { label: `${slot.name} · ${spec.label}`, spec, value: slot.params[tie.param] as number, slot: slot.id, param: tie.param } : null;
   }
   if (slot?.kind === 'rack') return tie.param === 'blend' ? { label: `${slot.name} · blend`, spec: BLEND_SPEC, value: slot.blend.position, slot: slot.id, param: 'blend' } : null;
-  const strand = strandsIn(rack).find((s) => s.id === tie.slot);
+  const strand = racksIn(chain).flatMap((r) => r.strands).find((s) => s.id === tie.slot);
   if (!strand || (tie.param !== 'level' && tie.param !== 'pan')) return null;
   return { label: `${strand.name} · ${tie.param}`, spec: tie.param === 'level' ? STRAND_LEVEL : STRAND_PAN, value: strand[tie.param], slot: strand.id, param: tie.param };
 }
 
+const chainOf = (x: Rack | readonly Slot[]): readonly Slot[] => ('kind' in x ? [x] : x);
 export const strandsIn = (rack: Rack): Strand[] => racksIn([rack]).flatMap((r) => r.strands);
 
 /** Share 0…1 of the way after the curve: the exponent is 2^(curve/50), so 100 is the fourth power and −100 the fourth root. */
@@ -78,13 +79,16 @@ export function moveHandle(rack: Rack, handle: Id, value: number): Rack {
 }
 
 /** The rack with one tied value changed, wherever it is. */
-export function setTarget(rack: Rack, at: Pick<Tie, 'slot' | 'param'>, v: number): Rack {
-  return mapSlots([rack], (s) => {
+const setTarget = (rack: Rack, at: Pick<Tie, 'slot' | 'param'>, v: number): Rack => setIn([rack], at, v)[0] as Rack;
+
+/** The chain with one value changed that a tie or a lane names: of a device, a rack's blend, a strand's level or pan. */
+export function setIn(chain: Slot[], at: Pick<Tie, 'slot' | 'param'>, v: number | boolean): Slot[] {
+  return mapSlots(chain, (s) => {
     if (s.kind === 'device') return s.id === at.slot && s.params[at.param] !== v ? { ...s, params: { ...s.params, [at.param]: v } } : s;
-    if (s.id === at.slot) return s.blend.position === v ? s : { ...s, blend: { ...s.blend, position: v } };
+    if (s.id === at.slot) return s.blend.position === v ? s : { ...s, blend: { ...s.blend, position: v as number } };
     const i = s.strands.findIndex((x) => x.id === at.slot);
     return i < 0 ? s : { ...s, strands: s.strands.map((x, k) => (k === i ? { ...x, [at.param]: v } : x)) };
-  })[0] as Rack;
+  });
 }
 
 /** Which handles move a value, in the racks around it: for showing who moves it, and for conflicts. */

@@ -158,6 +158,21 @@ export interface NoteClip {
 export interface MidiNote { at: number; length: number; channel: number; key: number; velocity: number }
 export interface MidiController { at: number; channel: number; number: number; value: number }
 
+/** A value at a time in seconds from the session's start. With `hold` it stays until the next point, otherwise it goes there in a straight line along the value's own taper. */
+export interface LanePoint { at: number; value: number; hold?: true }
+
+/** A value of a track that changes along the song; before the first point and behind the last one it stands still. */
+export interface Lane {
+  id: Id;
+  /** the track, one of its sends, or a device, rack, strand or handle of its chain; it may be gone */
+  of: Id;
+  /** “level”, “pan” or “mute” of the track; “level” of a send; a device's number or switch; “blend” of a rack; “level” or “pan” of a strand; “value” of a handle */
+  param: string;
+  on: boolean;
+  /** in the order of time; a switch is on from 0.5 */
+  points: LanePoint[];
+}
+
 /** What a printed line goes back to: the input that it had, and the sound that the print put on it. */
 export interface Printed { input: Input; clip: Id; instrument: { track: Id; slot: Id } }
 
@@ -203,6 +218,7 @@ export interface Track {
   /** of a MIDI track */
   notes?: NoteClip[];
   printed?: Printed;
+  automation?: Lane[];
   note: string;
   origin?: Origin;
 }
@@ -244,7 +260,7 @@ export interface Session {
   silenced?: { key: string; reason: string }[];
 }
 
-export type PartId = 'chain' | 'sends' | 'level' | 'pan' | 'output' | 'input' | 'keys' | 'folder' | 'name' | 'colour' | 'note' | 'clips';
+export type PartId = 'chain' | 'sends' | 'level' | 'pan' | 'output' | 'input' | 'keys' | 'folder' | 'name' | 'colour' | 'note' | 'clips' | 'automation';
 export type Parts = PartId[];
 
 export type PresetKind = 'device' | 'rack' | 'strip' | 'rig' | 'patch' | 'starter';

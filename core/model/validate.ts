@@ -1,6 +1,7 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import { COLOURS } from './colours.ts';
 import { formatValue } from './units.ts';
+import { laneTarget } from './automation.ts';
 import { tieTarget } from './handles.ts';
 import { MAX_DEPTH } from './slots.ts';
 import { MAX_LEVEL, MIN_LEVEL, type Device, type Problem, type Rack, type Session, type Slot, type Track } from './types.ts';
@@ -110,6 +111,16 @@ export function validateSession(session: unknown): Problem[] {
       if (typeof x.on !== 'boolean') bad(q + '/on', 'switch', `${who}: a send is on or off.`);
     });
     list(t.chain, p + '/chain', (d, q) => slot(d, q, who, 0));
+    list(t.automation ?? [], p + '/automation', (l, q) => {
+      unique(l.id, q);
+      if (typeof l.of !== 'string' || typeof l.param !== 'string' || l.of.length > 80 || l.param.length > 80) bad(q, 'lane', `${who}: a lane names what it moves.`);
+      if (typeof l.on !== 'boolean') bad(q + '/on', 'switch', `${who}: a lane is on or off.`);
+      if (!Array.isArray(l.points) || l.points.length > 20000) { bad(q + '/points', 'size', `${who}: a lane holds at most 20,000 points.`); return; }
+      // the value's own range, as far as it is still there
+      const to = out.length ? null : laneTarget(t, l), [low, high] = to ? [to.spec.min ?? 0, to.spec.max ?? 1] : [-1e9, 1e9];
+      if (!l.points.every((x) => isObject(x) && time(x.at) && typeof x.value === 'number' && x.value >= low && x.value <= high && (x.hold === undefined || x.hold === true))) bad(q + '/points', 'point', `${who}: a point of ${to?.label ?? 'a lane'} has a time in seconds and a value from ${low} to ${high}.`);
+      else if (l.points.some((x, k) => k > 0 && x.at <= l.points[k - 1].at)) bad(q + '/points', 'order', `${who}: the points of ${to?.label ?? 'a lane'} follow one another in time.`);
+    });
     list(t.clips, p + '/clips', (c, q) => {
       unique(c.id, q);
       if (!media.has(c.media)) bad(q + '/media', 'exists', `${who}: a clip plays a sound that is not in the session’s media list.`);
