@@ -5,12 +5,12 @@ export { createSession, createTrack, createDevice, createSend, masterOf, trackOf
 export { validateSession } from './model/validate.ts';
 export { validatePreset } from './model/validate-preset.ts';
 export { canonicalJson, clone, hashOf, merge3, same, sha256Hex, type Conflict } from './model/json.ts';
-export { MAX_DEPTH, chainAt, createRack, createStrand, devicesIn, findSlot, mapDevices, mapSlots, placeOf, racksAround, racksIn, renewOrigin, renewSlot, renewTrack, slotIds, walkSlots, withChainAt } from './model/slots.ts';
+export { MAX_DEPTH, chainAt, createRack, createStrand, devicesIn, findSlot, mapDevices, mapSlots, placeOf, racksAround, racksIn, renewLanes, renewOrigin, renewSlot, renewTrack, slotIds, walkSlots, withChainAt } from './model/slots.ts';
 export {
   BLEND_SPEC, CONTROLLER_NAMES, STRAND_LEVEL, STRAND_PAN, bend, controllerName, controllersIn, dropDeadTies, freeController, handleConflicts, moveController, moveHandle, moversOf, setIn, tieTarget, tieTargets, tieValue,
   type HandleConflict, type TieTarget,
 } from './model/handles.ts';
-export { automated, laneTarget, laneTargets, laneValue, renewLanes, tidyPoints, type LaneTarget } from './model/automation.ts';
+export { automated, laneTarget, laneTargets, laneValue, tidyPoints, type LaneTarget } from './model/automation.ts';
 export { MIDI_CHANNELS, MIDI_PORTS, PERCUSSION, accepts, addressText, freeAddresses, hears, instrumentsIn, instrumentsOn, keyName, listenersIn, outLabel, outText, sameAddress, sentBy, takersOf, type Instrument, type Listener } from './model/midi.ts';
 export { outPlace, type InstrumentPart, type InstrumentType, type OutPlace, type PatternLayer } from './devices/instrument.ts';
 export { pathThrough, signalGraph, type Flow, type FlowKind, type FlowNode, type SignalGraph } from './model/graph.ts';
@@ -31,7 +31,7 @@ export { resample } from './measure/resample.ts';
 export { decayCurve, rt60 } from './measure/decay.ts';
 export { Spectrum } from './measure/spectrum.ts';
 export { logFrequencies, responseCurve } from './measure/response.ts';
-export { DUPLICATE_PARTS, PARTS, USUAL_PARTS, isPiece, partsOf, togglePart } from './drop/parts.ts';
+export { DUPLICATE_PARTS, PARTS, SONG_PARTS, USUAL_PARTS, isPiece, partsOf, togglePart } from './drop/parts.ts';
 export { capture, captureSlot, captureStarter, createPreset, requirementsOf, type CaptureOptions, type Captured, type EndChoice, type Leaving, type PresetDraft } from './drop/capture.ts';
 export { planDrop, type PortPlan, type StandIn, type Adaptation, type Choice, type DropPlan, type EndPlan, type Place, type PlanOptions } from './drop/plan.ts';
 export { DropRefused, applyDrop } from './drop/apply.ts';

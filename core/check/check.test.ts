@@ -23,6 +23,8 @@ const levels = (over: Record<string, Partial<Levels['tracks'][string]>>, master 
 /** Takes of some levels on the voice, and the noise between their phrases. */
 const takesOf = (s: Session, at: number[], floor: number | null = null): Levels => { const v = t(s, 'voice'); v.clips = at.map((_, i) => ({ ...clipOf('x', 1), id: `take${i}`, start: i })); return { ...levels({}), takes: Object.fromEntries(at.map((level, i) => [`take${i}`, { level, floor }])) }; };
 
+const lane = (of: string, on = true) => ({ id: `lane-${of}`, of, param: 'level', on, points: [{ at: 0, value: -6 }] });
+
 /** rule, how the fault comes in, what is nearly the same and no fault */
 const CASES: [string, (s: Session) => Levels | void, (s: Session) => Levels | void][] = [
   ['key-missing', (s) => { d(s, 'duck').key = { kind: 'own' }; }, (s) => { Object.assign(d(s, 'duck'), { key: { kind: 'own' }, name: 'Hold' }); }],
@@ -51,6 +53,7 @@ const CASES: [string, (s: Session) => Levels | void, (s: Session) => Levels | vo
   ['same-name', (s) => { t(s, 'box').name = 'voice '; }, (s) => { t(s, 'box').name = 'Voice 2'; }],
   ['hidden-active', (s) => { t(s, 'voice').hidden = true; }, (s) => { t(s, 'voice').hidden = t(s, 'voice').mute = true; }],
   ['cannot-run', (s) => { t(s, 'box').chain.push(device('opaque', {}, { foreign: { format: 'CLAP', identifier: 'x', vendor: 'v', name: 'Thing', params: [] } })); }, (s) => { t(s, 'box').chain.push(device('opaque', {}, { state: 'bypassed', foreign: { format: 'CLAP', identifier: 'x', vendor: 'v', name: 'Thing', params: [] } })); }],
+  ['lane-gone', (s) => { t(s, 'voice').automation = [lane('nobody')]; }, (s) => { t(s, 'voice').automation = [lane('nobody', false), lane('voice')]; }],
   ['clips', () => levels({ voice: { after: 0.3 } }), () => levels({ voice: { after: 0 } })],
   ['low', () => levels({ voice: { before: -24 } }), () => levels({ voice: { before: -17.9 }, bed: { before: -40 }, kick: { before: -120 } })],
   ['over-ceiling', (s) => { s.tracks.at(-1)!.chain = [device('limiter', { ceiling: -3, truePeak: false }, { id: 'lim' })]; return levels({}, -2); }, (s) => { s.tracks.at(-1)!.chain = [device('limiter', { ceiling: -3 }, { id: 'lim' })]; return levels({}, -2.9); }],

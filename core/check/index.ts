@@ -3,6 +3,7 @@ import { overCeiling } from './rules/over-ceiling.ts';
 import { loopWrong } from './rules/loop-wrong.ts';
 import { takeApart } from './rules/take-apart.ts';
 import { noiseFloor } from './rules/noise-floor.ts';
+import { laneGone } from './rules/lane-gone.ts';
 import { portUnknown } from './rules/port-unknown.ts';
 import { partOnMain } from './rules/part-on-main.ts';
 import { outputUnheard } from './rules/output-unheard.ts';
@@ -54,7 +55,7 @@ import { validateSession } from '../model/validate.ts';
 import { prepare, type Hit, type Levels, type Rule, type Severity } from './rule.ts';
 
 /** All rules of the line check: one file each. */
-export const RULES: Rule[] = [keyMissing, keySilent, keyAfterFader, keyListened, doublePath, noWayOut, loop, nothingFeeds, sendToSleeping, notSoloSafe, returnNotWet, parallelPreFader, sendWideOpen, folderMixed, tempoBound, overHalfTheRate, widthOnMono, inputTwice, loopShared, loopUnmeasured, controllerTwice, controllerMeaning, defaultName, sameName, hiddenActive, cannotRun, clips, low, headroom, partOnMain, outputUnheard, outputEmpty, outputTwice, outputsShifted, halfOfAPair, outputGone, outputsShared, channelShared, portDiffers, midiUnheard, partPort, portFull, unplayed, partControllers, partControllerMeaning, overCeiling, loopWrong, takeApart, noiseFloor, portUnknown, outputsShort];
+export const RULES: Rule[] = [keyMissing, keySilent, keyAfterFader, keyListened, doublePath, noWayOut, loop, nothingFeeds, sendToSleeping, notSoloSafe, returnNotWet, parallelPreFader, sendWideOpen, folderMixed, tempoBound, overHalfTheRate, widthOnMono, inputTwice, loopShared, loopUnmeasured, controllerTwice, controllerMeaning, defaultName, sameName, hiddenActive, cannotRun, laneGone, clips, low, headroom, partOnMain, outputUnheard, outputEmpty, outputTwice, outputsShifted, halfOfAPair, outputGone, outputsShared, channelShared, portDiffers, midiUnheard, partPort, portFull, unplayed, partControllers, partControllerMeaning, overCeiling, loopWrong, takeApart, noiseFloor, portUnknown, outputsShort];
 
 export interface Finding extends Hit {
   /** the same for the same object and rule, whatever else changes */

@@ -2,9 +2,9 @@ import { DEVICE_TYPES } from '../devices/index.ts';
 import { createTrack, trackOf } from '../model/create.ts';
 import { clone, hashOf, same } from '../model/json.ts';
 import { unprint } from '../model/print.ts';
-import { devicesIn, findSlot, mapSlots, renewSlot } from '../model/slots.ts';
+import { devicesIn, findSlot, mapSlots, renewLanes, renewSlot, slotIds } from '../model/slots.ts';
 import type { Device, Id, LooseEnd, Parts, Preset, PresetContent, Requirements, Session, Slot, StarterSettings, Track } from '../model/types.ts';
-import { USUAL_PARTS } from './parts.ts';
+import { SONG_PARTS, USUAL_PARTS } from './parts.ts';
 
 export interface PresetDraft {
   content: PresetContent;
@@ -119,6 +119,7 @@ export function capture(printed: Session, trackIds: Id[], options: CaptureOption
       out.clips = t.clips.map((c) => ({ ...clone(c), id: named(c.id, 'clp') }));
       if (t.notes?.length) out.notes = t.notes.map((c) => ({ ...clone(c), id: named(c.id, 'nts') }));
     }
+    if (has('automation') && t.automation?.length) out.automation = renewLanes(t.automation, (old) => (old === t.id ? out.id : [...slotIds(t.chain), ...t.sends.map((s) => s.id)].includes(old) ? ids[old] : undefined), named);
     return out;
   });
   // an instrument that stays outside is known by its track alone
@@ -131,7 +132,7 @@ export function capture(printed: Session, trackIds: Id[], options: CaptureOption
 
 /** A whole session as a starter: its settings and every track, the master too. Sounds stay behind unless asked for. */
 export const captureStarter = (session: Session, clips = false): Captured =>
-  capture(session, session.tracks.map((t) => t.id), { whole: true, parts: clips ? [...USUAL_PARTS, 'clips'] : USUAL_PARTS });
+  capture(session, session.tracks.map((t) => t.id), { whole: true, parts: clips ? [...USUAL_PARTS, ...SONG_PARTS] : USUAL_PARTS });
 
 const settingsOf = (s: Session): StarterSettings => ({ sampleRate: s.sampleRate, bitDepth: s.bitDepth, tempo: s.tempo, meter: [...s.meter], panLaw: s.panLaw, setupId: s.setupId, note: s.note, ...(s.setup ? { setup: clone(s.setup) } : {}) });
 
@@ -178,6 +179,7 @@ function localSlot(slot: Slot, named: (old: Id, prefix: string) => Id, key: (id:
 function spareOf(t: Track, named: (old: Id, prefix: string) => Id): Track {
   const out = clone(t);
   delete out.origin;
+  delete out.automation;
   return { ...out, id: named(t.id, 'spare'), chain: t.chain.map((d) => localSlot(d, named, () => null)), sends: [], clips: [], folder: null, input: { kind: 'none' }, output: { kind: 'none' }, mute: false, solo: false };
 }
 

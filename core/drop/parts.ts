@@ -14,10 +14,13 @@ export const PARTS: { id: PartId; label: string; help: string }[] = [
   { id: 'colour', label: 'Colour', help: '' },
   { id: 'note', label: 'Note', help: 'what to touch first' },
   { id: 'clips', label: 'Clips', help: 'the sound on the track' },
+  { id: 'automation', label: 'Automation', help: 'how values move along the song' },
 ];
 
-/** The usual set: everything but clips. */
-export const USUAL_PARTS: Parts = PARTS.map((p) => p.id).filter((p) => p !== 'clips');
+/** What belongs to one song. */
+export const SONG_PARTS: Parts = ['clips', 'automation'];
+/** The usual set: everything but what belongs to one song. */
+export const USUAL_PARTS: Parts = PARTS.map((p) => p.id).filter((p) => !SONG_PARTS.includes(p));
 /** Usual for duplicating a line: what makes its sound and where it goes; level, pan, input and sound are the copy's own. */
 export const DUPLICATE_PARTS: Parts = ['chain', 'sends', 'output', 'keys', 'folder', 'colour'];
 

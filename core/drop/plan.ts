@@ -3,7 +3,7 @@ import { createDevice, createTrack, freeName, masterOf, placeFor, trackOf } from
 import { clone } from '../model/json.ts';
 import { randomIds, type IdMaker } from '../model/ids.ts';
 import { dropDeadTies } from '../model/handles.ts';
-import { chainAt, devicesIn, mapSlots, placeOf as placeIn, renewSlot, slotIds, withChainAt } from '../model/slots.ts';
+import { chainAt, devicesIn, mapSlots, placeOf as placeIn, renewLanes, renewSlot, slotIds, withChainAt } from '../model/slots.ts';
 import type { Id, LooseEnd, Origin, ParamValue, Parts, Preset, Problem, Session, Slot, Track } from '../model/types.ts';
 import { movedAddress, movedNotes, movedParams, planAdaptations, planPorts, planStandIns } from './adapt.ts';
 import { instrumentFor, planEnds, usesEnd } from './ends.ts';
@@ -243,6 +243,8 @@ export function planDrop(session: Session, preset: Preset, options: PlanOptions 
       delete out.notes;
       if (has('clips') && t.notes) out.notes = movedNotes(adaptations, t)!.map((k) => ({ ...clone(k), id: fresh(k.id, 'nts') }));
       out.clips = has('clips') ? t.clips.map((k) => ({ ...clone(k), id: fresh(k.id, 'clp') })) : [];
+      delete out.automation;
+      if (has('automation') && t.automation) out.automation = renewLanes(t.automation, (old) => map[old], fresh);
       if (remember) out.origin = rootOrigin(t.id, t.id, [t.id, ...idsIn(t)], takes, name === t.name ? undefined : name);
       tracks.push(out);
     }
@@ -278,6 +280,10 @@ export function planDrop(session: Session, preset: Preset, options: PlanOptions 
     if (has('output') && before.role !== 'master' && t.output.kind === 'track') { const to = end(t.output.track); if (to) target.output = { kind: 'track', track: to }; }
     if (has('colour')) target.colour = t.colour;
     if (has('note')) target.note = t.note;
+    if (has('automation') && t.automation) {
+      const add = renewLanes(t.automation, (old) => map[old], fresh);
+      target.automation = [...(before.automation ?? []).filter((l) => !add.some((x) => x.of === l.of && x.param === l.param)), ...add];
+    }
     if (has('name')) { const free = freeName(t.name, session.tracks.filter((x) => x.id !== before.id).map((x) => x.name)); if (free !== t.name) renames.push({ local: t.id, from: t.name, to: free }); target.name = free; }
     if (whole && has('chain')) { if (remember) target.origin = rootOrigin(t.id, t.id, [t.id, ...idsIn(t)], partsOf(preset, t, parts), has('name') && target.name !== t.name ? target.name : undefined); else delete target.origin; }
     if (t.channels !== before.channels && has('chain')) facts.push(`The preset was made on a ${width(t.channels)} track; “${before.name}” is ${width(before.channels)}. Every device here plays both.`);

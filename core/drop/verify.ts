@@ -2,10 +2,11 @@ import { DEVICE_TYPES } from '../devices/index.ts';
 import { trackOf } from '../model/create.ts';
 import { canonicalJson, same } from '../model/json.ts';
 import { controllerName } from '../model/handles.ts';
+import { laneTarget } from '../model/automation.ts';
 import { addressText } from '../model/midi.ts';
 import { chainAt, placeOf } from '../model/slots.ts';
 import { formatDb, formatPan, formatValue } from '../model/units.ts';
-import type { Device, Id, Parts, Preset, Rack, Session, Slot, Track } from '../model/types.ts';
+import type { Device, Id, Lane, Parts, Preset, Rack, Session, Slot, Track } from '../model/types.ts';
 import { movedAddress, movedNotes, movedParams } from './adapt.ts';
 import { partsOf } from './parts.ts';
 import type { DropPlan } from './plan.ts';
@@ -102,6 +103,13 @@ export function verifyDrop(session: Session, preset: Preset, plan: DropPlan): In
     if (has('clips')) want.clips.forEach((c, i) => row(`${at}/clips/${i}`, `${want.name} · clip ${i + 1}`, { ...c, id: '' }, found?.clips[i] && { ...found.clips[i], id: '' }, () => 'clip'));
 
     if (has('clips') && want.notes) movedNotes(plan.adaptations, want)!.forEach((c, i) => row(`${at}/notes/${i}`, `${want.name} · notes ${i + 1}`, { ...c, id: '' }, found?.notes?.[i] && { ...found.notes[i], id: '' }, () => 'notes'));
+
+    if (has('automation')) for (const l of want.automation ?? []) {
+      const there = found?.automation?.find((x) => x.id === plan.ids[l.id]);
+      // what a lane moves may have stayed out by choice; then it stays out with it
+      if (!plan.ids[l.of] || !(l.of === want.id || has(want.sends.some((s) => s.id === l.of) ? 'sends' : 'chain'))) { rows.push({ path: `${at}/${l.id}`, label: `${want.name} · automation`, wanted: `${l.points.length} points`, found: '—', verdict: 'left out', reason: 'what it moves did not come in' }); continue; }
+      row(`${at}/${l.id}`, `${want.name} · automation of ${laneTarget(want, l, nameOf)?.label ?? l.param}`, { ...l, id: '', of: plan.ids[l.of] }, there && { ...there, id: '' }, (v: Lane) => `${v.points.length} points${v.on ? '' : ', off'}`);
+    }
 
     for (const s of want.sends) {
       const there = found?.sends.find((x) => x.id === plan.ids[s.id]);

@@ -21,7 +21,8 @@ async function shared(s: Session, o: { to: number; taps?: string[]; blockSize?: 
 
 test.each<[string, (s: Session) => void]>([
   ['as it is', () => undefined], ['with a solo', (s) => { s.tracks[1].solo = true; }], ['with lines off', (s) => { s.tracks[2].state = 'inactive'; }],
-  ['with a lookahead in the bus', (s) => { s.tracks[6].chain.push(device('compressor', { lookahead: 20 })); }], ['straight to the master', (s) => { s.tracks[3].output = { kind: 'track', track: s.tracks.at(-1)!.id }; }],
+  ['with a lookahead in the bus', (s) => { s.tracks[6].chain.push(device('compressor', { lookahead: 20 })); }], ['with values that move', (s) => { s.tracks[0].automation = [{ id: 'l', of: 'a', param: 'level', on: true, points: [{ at: 0.2, value: -30 }, { at: 0.9, value: 0 }] }]; s.tracks[6].automation = [{ id: 'm', of: 'bus', param: 'pan', on: true, points: [{ at: 0, value: -80 }, { at: 1, value: 80 }] }]; }],
+  ['straight to the master', (s) => { s.tracks[3].output = { kind: 'track', track: s.tracks.at(-1)!.id }; }],
 ])('shared out over two, a mix is what it is alone: %s', async (_, change) => {
   const s = mixOf(change);
   for (const blockSize of [512, 128]) {

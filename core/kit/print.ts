@@ -35,6 +35,8 @@ export async function printInstrument(session: Session, slot: Id, options: Pick<
 
 /** The session with the printed sound on its lines, the instrument inactive, and the way back kept with each line. */
 export function withPrint(session: Session, slot: Id, media: { track: Id; ref: MediaRef }[], ids: IdMaker = randomIds): Session {
+  // with nothing printed there would be no way back
+  if (!media.length) return session;
   const i = instrumentAt(session, slot);
   const tracks = session.tracks.map((t) => {
     const chain = t.id === i.track.id ? mapDevices(t.chain, (d) => (d.id === slot ? { ...d, state: 'inactive' } : d)) : t.chain;

@@ -59,7 +59,8 @@ test('what a layout makes, the line check and the tap test agree with', async ()
     const plan = planLayout(kitSession(), 'k', { ...o, rows });
     if (plan.problems.length) return;
     const s = applyLayout(kitSession(), plan);
-    const found = lineCheck(s).filter((f) => !['part-on-main', 'outputs-shared', 'same-name', 'unplayed', 'half-of-a-pair'].includes(f.rule));
+    // parts that were chosen to stay on the main output are told as such, and when there is no room for all
+    const found = lineCheck(s).filter((f) => !['part-on-main', 'outputs-short', 'outputs-shared', 'same-name', 'unplayed', 'half-of-a-pair'].includes(f.rule));
     expect(found.map((f) => f.message)).toEqual([]);
     const r = await tapTest(s, 'k');
     for (const x of r.rows) expect([x.name, ['right', 'low', 'main'].includes(x.verdict) || plan.rows.find((y) => y.part.id === x.part)!.mode === 'with']).toEqual([x.name, true]);

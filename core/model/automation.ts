@@ -92,10 +92,3 @@ export function tidyPoints(spec: ParamSpec, points: readonly LanePoint[]): LaneP
   const byTime = new Map(points.map((p) => { const at = Math.max(0, Math.round(p.at * 1000) / 1000); return [at, { ...p, at, value: value(p.value) }]; }));
   return [...byTime.values()].sort((a, b) => a.at - b.at);
 }
-
-/**
- * Lanes with new ids that move the copies of what they moved; those of things that did not come along stay behind.
- * @param now the new id of an old one, if it came along
- */
-export const renewLanes = (lanes: readonly Lane[], now: (old: Id) => Id | undefined, fresh: (old: Id, prefix: string) => Id): Lane[] =>
-  lanes.flatMap((l) => { const of = now(l.of); return of ? [{ ...l, id: fresh(l.id, 'lan'), of, points: l.points.map((p) => ({ ...p })) }] : []; });

@@ -1,5 +1,5 @@
 import { randomIds, type IdMaker } from './ids.ts';
-import type { Device, Id, Origin, Rack, Slot, Strand, Track } from './types.ts';
+import type { Device, Id, Lane, Origin, Rack, Slot, Strand, Track } from './types.ts';
 
 /** Racks nest at most this deep. */
 export const MAX_DEPTH = 8;
@@ -107,10 +107,18 @@ export function renewOrigin(o: Origin, map: ReadonlyMap<Id, Id>): Origin {
   return o.ids ? { ...o, ids: Object.fromEntries(Object.entries(o.ids).flatMap(([old, local]) => { const now = map.get(old); return now ? [[now, local]] : []; })) } : o;
 }
 
+/**
+ * Lanes with new ids that move the copies of what they moved; those of things that did not come along stay behind.
+ * @param now the new id of an old one, if it came along
+ */
+export const renewLanes = (lanes: readonly Lane[], now: (old: Id) => Id | undefined, fresh: (old: Id, prefix: string) => Id): Lane[] =>
+  lanes.flatMap((l) => { const of = now(l.of); return of ? [{ ...l, id: fresh(l.id, 'lan'), of, points: l.points.map((p) => ({ ...p })) }] : []; });
+
 /** A track with new ids throughout, what it remembers of its preset included. */
 export function renewTrack(t: Track, fresh: (old: Id, prefix: string) => Id): Track {
   const map = new Map<Id, Id>();
   const id = (old: Id, prefix: string) => { const n = fresh(old, prefix); map.set(old, n); return n; };
   const out: Track = { ...t, id: id(t.id, 'trk'), chain: t.chain.map((s) => renewSlot(s, id)), sends: t.sends.map((s) => ({ ...s, id: id(s.id, 'snd') })), clips: t.clips.map((c) => ({ ...c, id: id(c.id, 'clp') })) };
+  if (t.automation) out.automation = renewLanes(t.automation, (old) => map.get(old), id);
   return out.origin ? { ...out, origin: renewOrigin(out.origin, map) } : out;
 }

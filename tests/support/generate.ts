@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { ADDABLE, capture, captureSlot, captureStarter, countedIds, createDevice, createPreset, createRack, createSend, createSession, createStrand, createTrack, mapDevices, masterOf, renewSlot, tieTargets, type Device, type Params, type Preset, type Session, type Slot, type Track } from '../../core/index.ts';
+import { ADDABLE, capture, captureSlot, captureStarter, countedIds, createDevice, createPreset, createRack, createSend, createSession, createStrand, createTrack, laneTargets, mapDevices, masterOf, renewSlot, tieTargets, type Device, type Params, type Preset, type Session, type Slot, type Track } from '../../core/index.ts';
 
 /** Sessions and presets by chance, always valid: buses and returns flow only towards the master. */
 const anyDevice = (): fc.Arbitrary<Device> => fc.tuple(fc.constantFrom(...ADDABLE), fc.array(fc.tuple(fc.nat(), fc.double({ min: 0, max: 1, noNaN: true })), { maxLength: 6 }), fc.constantFrom('on' as const, 'bypassed' as const, 'inactive' as const)).map(([spec, picks, state]) => {
@@ -47,6 +47,10 @@ function lay(sketches: Sketch[], returns: Sketch[], tempo: number, sampleRate: n
   }, ids));
   // keys come from the line before, so that they never close a loop
   lines.forEach((t, i) => { if (i > 0 && sketches[i].key % 2) t.chain = mapDevices(t.chain, (d) => (d.type === 'compressor' || d.type === 'gate' ? { ...d, key: { kind: 'track', track: lines[i - 1].id, tap: 'post' } } : d)); });
+  lines.forEach((t, i) => {
+    const targets = laneTargets(t), x = targets[sketches[i].band % targets.length];
+    if (sketches[i].key % 3 === 0) t.automation = [{ id: ids('lan'), of: x.of, param: x.param, on: true, points: [{ at: 0.1, value: x.spec.min ?? 0 }, { at: 0.4, value: x.spec.max ?? 1 }] }];
+  });
   const bands = sketches.flatMap((k, i) => (k.band < 3 ? band(k, i, ends[k.out]?.id ?? master.id, name, ids) : []));
   s.tracks = [...lines, ...bands, ...ends, master];
   return s;

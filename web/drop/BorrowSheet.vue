@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Lines of any other session, or of an imported file, taken over like a preset. */
 import { computed, onMounted, ref, shallowRef } from 'vue';
-import { borrow, type Session } from '../../core/index.ts';
+import { SONG_PARTS, borrow, type Session } from '../../core/index.ts';
 import { api, type SessionEntry } from '../api.ts';
 import { useDrop } from '../stores/drop.ts';
 import { useSession } from '../stores/session.ts';
@@ -38,7 +38,7 @@ async function importFile(e: Event) {
 const lines = computed(() => other.value?.tracks.filter((t) => t.role !== 'master') ?? []);
 const sum = computed(() => other.value?.tracks.filter((t) => chosen.value.includes(t.id)) ?? []);
 function take() {
-  const p = borrow(other.value!, chosen.value, { parts: ['chain', 'sends', 'level', 'pan', 'output', 'input', 'keys', 'folder', 'name', 'colour', 'note', ...(clips.value ? ['clips' as const] : [])] });
+  const p = borrow(other.value!, chosen.value, { parts: ['chain', 'sends', 'level', 'pan', 'output', 'input', 'keys', 'folder', 'name', 'colour', 'note', ...(clips.value ? SONG_PARTS : [])] });
   emit('close');
   drop.beginWith(p, { kind: 'new' }, false, { borrowed: true });
 }

@@ -75,6 +75,10 @@ describe('lines', () => {
     expect(is.sends.map((x) => [x.to, x.level])).toEqual([['r', -12]]);
     expect(is.chain.some((x) => chain(s, 'a').includes(x.id))).toBe(false);
     expect(is.clips).toHaveLength(1);
+    // lanes move the copy’s own values; those of what was not copied stay behind
+    const moving = { ...start(), tracks: start().tracks.map((t) => (t.id === 'a' ? { ...t, automation: ['a', devicesIn(t.chain)[0].id, t.sends[0].id].map((of, i) => ({ id: `lane${i}`, of, param: i === 1 ? devicesIn(t.chain)[0].type === 'eq' ? 'b3.gain' : 'gain' : 'level', on: true, points: [{ at: 0, value: -3 }] })) } : t)) };
+    const m = duplicateTrack('a', ['chain', 'automation']), moved = track(m.edit(moving), m.id);
+    expect(moved.automation!.map((l) => l.of)).toEqual([m.id, devicesIn(moved.chain)[0].id]);
     // parts that were not chosen are those of a new line
     const plain = duplicateTrack('a', ['sends']);
     expect(track(check(plain.edit, []), plain.id)).toMatchObject({ chain: [], clips: [], level: 0, sends: [{ to: 'r' }] });

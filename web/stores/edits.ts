@@ -1,5 +1,5 @@
 import {
-  COLOURS, DEVICE_TYPES, DUPLICATE_PARTS, clone, createDevice, createRack, createSend, createStrand, createTrack, dropDeadTies, findSlot, freeAddresses, freeName, listenersIn, mapDevices, mapSlots, masterOf, moveHandle, placeFor, placeOf, racksIn,
+  COLOURS, DEVICE_TYPES, DUPLICATE_PARTS, clone, createDevice, createRack, createSend, createStrand, createTrack, dropDeadTies, findSlot, freeAddresses, freeName, laneTarget, listenersIn, mapDevices, mapSlots, masterOf, moveHandle, placeFor, placeOf, racksIn,
   randomIds, renewSlot, sentBy, renewTrack, withChainAt,
   type Clip, type Device, type Handle, type Id, type Params, type ParamValue, type PartId, type Rack, type Role, type Send, type Session, type Slot, type SlotState, type Strand, type TieTarget, type Track,
 } from '../../core/index.ts';
@@ -62,9 +62,11 @@ export function duplicateTrack(id: Id, parts: readonly PartId[] = DUPLICATE_PART
         ...plain, name: freeName(t.name, s.tracks.map((x) => x.name)),
         ...(has('chain') ? { chain: has('keys') ? whole.chain : mapDevices(whole.chain, (d) => ({ ...d, key: { kind: 'own' } })) } : {}), ...(has('sends') ? { sends: whole.sends } : {}),
         ...(has('level') ? { level: t.level, polarity: t.polarity } : {}), ...(has('pan') ? { pan: t.pan } : {}), ...(has('output') ? { output: t.output } : {}), ...(has('input') ? { input: t.input } : {}),
-        ...(has('folder') ? { folder: t.folder } : {}), ...(has('colour') ? { colour: t.colour } : {}), ...(has('note') ? { note: t.note } : {}), ...(has('clips') ? { clips: whole.clips } : {}),
+        ...(has('folder') ? { folder: t.folder } : {}), ...(has('colour') ? { colour: t.colour } : {}), ...(has('note') ? { note: t.note } : {}), ...(has('clips') ? { clips: whole.clips } : {}), ...(has('automation') && whole.automation ? { automation: whole.automation } : {}),
         ...(whole.origin && has('chain') ? { origin: whole.origin.parts ? { ...whole.origin, parts: whole.origin.parts.filter(has) } : whole.origin } : {}),
       };
+      // lanes of what was not copied stay behind
+      if (copy.automation) copy.automation = copy.automation.filter((l) => laneTarget(copy, l));
       const tracks = [...s.tracks];
       tracks.splice(i + 1, 0, copy);
       return { ...s, tracks };

@@ -39,7 +39,7 @@ export interface DawRead {
 export interface Extra {
   version: 1;
   session: Pick<Session, 'sampleRate' | 'bitDepth' | 'panLaw' | 'note'>;
-  tracks: Record<string, Partial<Pick<Track, 'polarity' | 'soloSafe' | 'hidden' | 'input' | 'colour' | 'role' | 'channels' | 'notes' | 'printed'> & { midi: Extract<Track['output'], { kind: 'midi' }> }>>;
+  tracks: Record<string, Partial<Pick<Track, 'polarity' | 'soloSafe' | 'hidden' | 'input' | 'colour' | 'role' | 'channels' | 'notes' | 'printed' | 'automation'> & { midi: Extract<Track['output'], { kind: 'midi' }> }>>;
   devices: Record<string, { key?: Key; words?: Params; rack?: Rack }>;
 }
 

@@ -229,7 +229,7 @@ function metadata(title: string): Uint8Array {
 function extraOf(s: Session): Extra {
   const tracks: Extra['tracks'] = {}, devices: Extra['devices'] = {};
   for (const t of s.tracks) {
-    tracks[t.id] = { polarity: t.polarity, soloSafe: t.soloSafe, hidden: t.hidden, input: t.input, colour: t.colour, role: t.role, channels: t.channels, ...(t.output.kind === 'midi' ? { midi: t.output } : {}), ...(t.notes?.length ? { notes: t.notes } : {}), ...(t.printed ? { printed: t.printed } : {}) };
+    tracks[t.id] = { polarity: t.polarity, soloSafe: t.soloSafe, hidden: t.hidden, input: t.input, colour: t.colour, role: t.role, channels: t.channels, ...(t.output.kind === 'midi' ? { midi: t.output } : {}), ...(t.notes?.length ? { notes: t.notes } : {}), ...(t.printed ? { printed: t.printed } : {}), ...(t.automation?.length ? { automation: t.automation } : {}) };
     for (const d of t.chain) {
       if (d.kind === 'rack') { devices[d.id] = { rack: d }; continue; }
       const words = Object.fromEntries(DEVICE_TYPES[d.type].params.filter((p) => p.kind === 'text').map((p) => [p.id, d.params[p.id]]));
@@ -254,6 +254,7 @@ function plainNotes(s: Session): string[] {
   if (s.tracks.some((t) => devicesIn(t.chain).some((d) => d.key.kind === 'track'))) out.push('Key inputs have no place in the format; they travel in an entry of this program’s own.');
   if (s.tracks.some((t) => t.polarity || t.soloSafe)) out.push('Polarity and solo safe have no place in the format; they travel in an entry of this program’s own.');
   if (s.tracks.some((t) => t.input.kind === 'deviceOutput')) out.push('Separate outputs of instruments have no place in the format; which line takes which output travels in an entry of this program’s own.');
+  if (s.tracks.some((t) => t.automation?.length)) out.push('Automation travels in an entry of our own: other programs play the values that stand still.');
   if (s.tracks.some((t) => t.input.kind === 'midi' || t.output.kind === 'midi' || t.notes?.length)) out.push('MIDI ports, channels and notes travel in an entry of this program’s own; notes can also be saved as a MIDI file.');
   return out;
 }
