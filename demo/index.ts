@@ -82,6 +82,10 @@ function ninthWaveOut(): DemoSession {
   const box = createTrack('audio', { id: 'nw-box', name: 'Concertina', colour: 'brine', level: -10, pan: -20, output: toMaster, clips: [clip('concertina, hall', concertina(G_MAJOR))] }, m.ids);
   const low = createTrack('audio', { id: 'nw-bass', name: 'Bass', colour: 'rust', channels: 1, level: -5, output: toMaster, clips: [clip('bass, hall', bass(G_MAJOR))] }, m.ids);
   const drums = createTrack('audio', { id: 'nw-drums', name: 'Deck drums', colour: 'driftwood', level: -6, output: toMaster, clips: [clip('deck drums, hall', deckDrums(G_MAJOR))] }, m.ids);
+  // the crew leans in for the second half, and the last word of each phrase is thrown into the plate
+  const bar = (n: number) => Math.round(((n - 1) * 4 * 60000) / s.tempo) / 1000;
+  crew.automation = [{ id: 'nw-crew-level', of: crew.id, param: 'level', on: true, points: [{ at: bar(1), value: -14 }, { at: bar(3), value: -12 }, { at: bar(5), value: -8 }, { at: bar(6), value: -6.5 }] }];
+  lead.automation = [{ id: 'nw-throw', of: lead.sends[0].id, param: 'level', on: true, points: [[1, -24], [2.5, -4], [3.25, -24], [5.5, -2], [6.25, -24]].map(([n, value]) => ({ at: bar(n), value, hold: true as const })) }];
   s.tracks = [lead, crew, box, low, drums, singers, verb, master];
   return { id: 'ninth-wave-out', session: s, media };
 }

@@ -35,13 +35,18 @@ test('the usual set leaves it, and parts that stay out take their lanes with the
   expect(preset(['level', 'automation']).content.tracks[0].automation!.map((l) => l.of)).toEqual(['t1']);
 });
 
-test('onto a line: its lanes join those that are there, and take the place of one that moves the same', () => {
+test('onto a line: its lanes join those that are there, and take the place of one that moves the same', async () => {
   const p = preset(), s = there(), plan = planDrop(s, p, { place: { kind: 'onto', track: 'x', chain: 'append' }, parts: ['chain', 'sends', 'automation'] }), { session } = applyDrop(s, plan, p);
   expect(validateSession(session)).toEqual([]);
   const t = session.tracks.find((x) => x.id === 'x')!;
   expect(t.automation!.filter((l) => l.of === 'x').map((l) => l.points[0].value)).toEqual([-6]);
   expect(t.automation).toHaveLength(4);
   expect(t.automation!.every((l) => laneTarget(t, l))).toBe(true);
+  expect((await nullTest(session, p, plan, { seconds: 1 })).residual).toBe(-Infinity);
+  // without that part the line keeps its own, and the two still sound alike
+  const plain = planDrop(s, p, { place: { kind: 'onto', track: 'x', chain: 'replace' }, parts: ['chain', 'sends'] }), kept = applyDrop(s, plain, p).session;
+  expect(kept.tracks.find((x) => x.id === 'x')!.automation).toEqual(s.tracks[0].automation);
+  expect((await nullTest(kept, p, plain, { seconds: 1 })).residual).toBe(-Infinity);
 });
 
 test('a starter with its sounds keeps it; files carry it', () => {

@@ -77,19 +77,20 @@ export async function nullTest(session: Session, preset: Preset, plan: DropPlan,
     const has = (p: Preset['content']['parts'][number]) => (onlyOne ? plan.parts.includes(p) : preset.content.parts.includes(p));
     if (!has('level')) Object.assign(t, { level: there.level, polarity: there.polarity });
     if (!has('pan')) t.pan = there.pan;
-    return { ...t, channels: there.channels, ...(onlyOne ? { sends: [] } : {}) };
+    return { ...t, channels: there.channels, automation: plan.parts.includes('automation') ? t.automation : undefined, ...(onlyOne ? { sends: [] } : {}) };
   });
   bare.tracks = [...inBare, ...struck(inBare, 'bare', bare.tempo), ...bare.tracks];
 
+  const arrived = new Set(Object.values(plan.ids));
   const inside: Session = {
     ...session, media: [...session.media, ...media],
     tracks: session.tracks.map((t) => {
       const i = pairs.findIndex((p) => p.there.id === t.id);
-      if (i < 0) return { ...t, solo: false, mute: t.mute || t.role === 'midi', clips: [], sends: t.sends.filter((s) => !dropped.has(s.to)), output: t.output.kind === 'track' && dropped.has(t.output.track) ? { kind: 'none' as const } : t.output };
+      if (i < 0) return { ...t, automation: undefined, solo: false, mute: t.mute || t.role === 'midi', clips: [], sends: t.sends.filter((s) => !dropped.has(s.to)), output: t.output.kind === 'track' && dropped.has(t.output.track) ? { kind: 'none' as const } : t.output };
       const local = pairs[i].local, fixed = among(dropped)(t);
       // what was dropped may stand inside a strand: it is found by id, wherever it is
       const kept = onlyOne ? local.chain.flatMap((x) => findSlot(fixed.chain!, plan.ids[x.id]) ?? []) : fixed.chain!;
-      return { ...t, ...fixed, chain: kept, clips: clips(local, i), role: t.role === 'master' ? t.role : role(local), folder: null, ...(onlyOne ? { sends: [] } : {}) };
+      return { ...t, ...fixed, chain: kept, clips: clips(local, i), automation: t.automation?.filter((l) => arrived.has(l.id)), role: t.role === 'master' ? t.role : role(local), folder: null, ...(onlyOne ? { sends: [] } : {}) };
     }),
   };
   inside.tracks.splice(-1, 0, ...struck(inside.tracks.filter((t) => dropped.has(t.id)), 'inside', session.tempo));

@@ -288,6 +288,7 @@ export function planDrop(session: Session, preset: Preset, options: PlanOptions 
     if (whole && has('chain')) { if (remember) target.origin = rootOrigin(t.id, t.id, [t.id, ...idsIn(t)], partsOf(preset, t, parts), has('name') && target.name !== t.name ? target.name : undefined); else delete target.origin; }
     if (t.channels !== before.channels && has('chain')) facts.push(`The preset was made on a ${width(t.channels)} track; “${before.name}” is ${width(before.channels)}. Every device here plays both.`);
   }
+  if ([target, ...tracks].some((t) => t?.automation?.length) && parts.includes('automation') && place.kind !== 'whole' && preset.reference.tempo !== session.tempo) facts.push(`Automation is kept in seconds: at ${session.tempo} bpm instead of ${preset.reference.tempo} it falls on other beats.`);
   if (preset.reference.sampleRate !== session.sampleRate) facts.push(`Saved at ${preset.reference.sampleRate / 1000} kHz, dropped at ${session.sampleRate / 1000} kHz: values are in dB, Hz and ms, so they stay as they are.`);
 
   const plan: DropPlan = { preset: { id: preset.id, version: preset.version, hash: preset.hash, name: preset.name }, drop, place, parts, ids: map, ends, tracks, spares, target, renames, adaptations, standIns, ports, facts, problems };

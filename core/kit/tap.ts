@@ -49,7 +49,7 @@ function reached(session: Session, from: Id): Session {
   const flows = signalGraph(session).flows.filter((f) => f.kind !== 'key' && f.kind !== 'midi');
   const keep = new Set([from]), todo = [from];
   while (todo.length) { const at = todo.pop()!; for (const f of flows) if (f.from === at && !keep.has(f.to)) { keep.add(f.to); todo.push(f.to); } }
-  const alone = (t: Track): Track => ({ ...t, clips: [], notes: [], solo: false, sends: t.sends.filter((s) => keep.has(s.to)), chain: mapDevices(t.chain, (d) => (d.key.kind === 'track' && !keep.has(d.key.track) ? { ...d, key: { kind: 'own' } } : d)) });
+  const alone = (t: Track): Track => ({ ...t, automation: undefined, clips: [], notes: [], solo: false, sends: t.sends.filter((s) => keep.has(s.to)), chain: mapDevices(t.chain, (d) => (d.key.kind === 'track' && !keep.has(d.key.track) ? { ...d, key: { kind: 'own' } } : d)) });
   return { ...session, tracks: session.tracks.filter((t) => keep.has(t.id) || t.role === 'master').map(alone) };
 }
 

@@ -29,9 +29,11 @@ watch(() => props.device.id, () => { const d = props.device; band.value = d.type
 
 const set = (values: Record<string, ParamValue>, sliding = false) => session.edit(`${Object.keys(values).map((k) => spec.value.byId[k].label).join(', ')} of ${props.device.name}`, setParams(props.track.id, props.device.id, values), sliding ? props.device.id + Object.keys(values).join() : undefined);
 const racks = computed(() => racksAround(props.track.chain, props.device.id));
-/** Who moves a value, if a handle does. */
+/** Who moves a value, if a handle or a lane does. */
 const mark = (id: string) => {
   const m = moversOf(racks.value, props.device.id, id);
+  const lane = props.track.automation?.find((l) => l.on && l.of === props.device.id && l.param === id);
+  if (lane && !m.length) return { colour: props.track.colour, text: 'moved by its lane along the song', go: () => { session.select(props.track.id, null); ui.linePage = 'lanes'; ui.lane = lane.id; } };
   return m.length ? { colour: m[0].handle.colour, text: `moved by ${m.map((x) => `${x.handle.name} of ${x.rack.name}`).join(' and ')}`, go: () => session.select(props.track.id, m[0].rack.id) } : undefined;
 };
 

@@ -5,9 +5,11 @@ import { computed, ref } from 'vue';
 import { COLOURS, MIDI_PORTS, listenersIn, sameAddress, sentBy, type MidiPort, type Send, type Track } from '../../core/index.ts';
 import { addSend, destinations, onSend, onTrack, removeSend, setClips } from '../stores/edits.ts';
 import { useSession } from '../stores/session.ts';
+import { useUi } from '../stores/ui.ts';
 import PopMenu from '../ui/PopMenu.vue';
 import ValueField from '../ui/ValueField.vue';
 import { useKit } from '../stores/kit.ts';
+import AutomationPanel from './AutomationPanel.vue';
 import CompareButton from './CompareButton.vue';
 import InputPicker from './InputPicker.vue';
 import OriginMark from './OriginMark.vue';
@@ -19,6 +21,7 @@ import { chooseSound, putSound } from './sound.ts';
 const props = defineProps<{ track: Track }>();
 const emit = defineEmits<{ save: [] }>();
 const session = useSession();
+const ui = useUi();
 
 const edit = (label: string, change: Partial<Track>, key?: string) => session.edit(`${label} of ${props.track.name}`, onTrack(props.track.id, change), key ? key + props.track.id : undefined);
 const editSend = (s: Send, label: string, change: Partial<Send>, key?: string) => session.edit(`${label} of ${props.track.name}`, onSend(props.track.id, s.id, change), key ? key + s.id : undefined);
@@ -44,11 +47,16 @@ function dropped(e: DragEvent) { over.value = false; const f = e.dataTransfer?.f
       <span class="text-[12px] text-soft">{{ isMidi ? 'MIDI' : `${track.role}, ${track.channels === 1 ? 'mono' : 'stereo'}` }}</span>
       <OriginMark v-if="track.origin" :id="track.id" :origin="track.origin" />
       <template v-if="track.printed"><span class="chip">printed</span><button type="button" class="btn px-2 py-0.5" @click="kit.restore(track.printed!.instrument.slot)">Restore the instrument</button></template>
+      <span v-if="!isMidi" class="ml-2 flex" role="group" aria-label="What this panel shows">
+        <button type="button" class="switch w-auto px-2" :aria-pressed="ui.linePage === 'line'" @click="ui.linePage = 'line'">Settings</button>
+        <button type="button" class="switch w-auto px-2" :aria-pressed="ui.linePage === 'lanes'" @click="ui.linePage = 'lanes'">Automation{{ track.automation?.length ? ` (${track.automation.length})` : '' }}</button>
+      </span>
       <span class="flex-1" />
       <CompareButton v-if="track.chain.length && !isMidi" :track="track" label="Chain with / without" />
       <button v-if="track.role !== 'master'" type="button" class="btn px-2 py-0.5" @click="emit('save')"><Package :size="14" aria-hidden="true" /> Save to the shelf</button>
     </header>
-    <div class="grid min-h-0 flex-1 grid-cols-[176px_196px_minmax(372px,1fr)_minmax(160px,200px)] gap-4 overflow-auto p-3 text-[13px]">
+    <AutomationPanel v-if="ui.linePage === 'lanes' && !isMidi" :key="track.id" :track="track" />
+    <div v-else class="grid min-h-0 flex-1 grid-cols-[176px_196px_minmax(372px,1fr)_minmax(160px,200px)] gap-4 overflow-auto p-3 text-[13px]">
       <fieldset class="flex flex-col gap-2">
         <legend class="mb-1 text-[12px] font-semibold">Line</legend>
         <label v-if="!isMidi" class="flex items-center justify-between gap-2"><span class="label">Width</span>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** One track as a line read left to right: name, input, devices, sends, level and pan with a meter, output. */
-import { ArrowRight, ChevronRight, Ellipsis, GripVertical } from '@lucide/vue';
+import { ArrowRight, ChartSpline, ChevronRight, Ellipsis, GripVertical } from '@lucide/vue';
 import { computed, nextTick, ref } from 'vue';
-import { COLOURS, DEVICE_TYPES, addressText, colourOf, formatDb, formatPan, listenersIn, sameAddress, type Id, type Track } from '../../core/index.ts';
+import { COLOURS, DEVICE_TYPES, addressText, automated, colourOf, formatDb, formatPan, listenersIn, sameAddress, type Id, type Track } from '../../core/index.ts';
 import { destinations, onTrack } from '../stores/edits.ts';
+import { useAudio } from '../stores/audio.ts';
 import { useCheck } from '../stores/check.ts';
 import { useSession } from '../stores/session.ts';
 import { useUi } from '../stores/ui.ts';
@@ -21,11 +22,16 @@ import { dragged, startDrag, type DropSpot } from './drag.ts';
 const props = defineProps<{ track: Track; depth: number; width: number; lit: boolean | null }>();
 const emit = defineEmits<{ drop: [spot: DropSpot]; save: []; hover: [on: boolean]; menu: [action: string] }>();
 const session = useSession();
+const audio = useAudio();
 const ui = useUi();
 const check = useCheck();
 /** faults and warnings stand on the line; advice only on the check's own screen */
 const found = computed(() => (check.byTrack.get(props.track.id) ?? []).filter((f) => f.severity !== 'advice'));
 const selected = computed(() => session.selectedTrack === props.track.id);
+/** The line as its lanes have it at the song's place. */
+const now = computed(() => (props.track.automation?.some((l) => l.on) ? automated(props.track, audio.seconds) : props.track));
+const lanes = computed(() => new Set((props.track.automation ?? []).filter((l) => l.on && l.of === props.track.id && l.points.length).map((l) => l.param)));
+function openLanes() { session.select(props.track.id, null); ui.linePage = 'lanes'; ui.lane = null; }
 const swatch = computed(() => ui.swatch(props.track.colour));
 const nameOf = (id: Id) => session.doc?.tracks.find((t) => t.id === id)?.name ?? '?';
 
@@ -111,6 +117,7 @@ function drop(e: DragEvent) { const spot = spotAt(e); over.value = null; if (spo
       <input v-if="renaming" ref="nameInput" v-model="newName" class="field w-full px-1 py-0" :aria-label="`New name for ${track.name}`" @keydown.enter="renamed" @keydown.esc.stop="renaming = false" @blur="renamed" @click.stop />
       <button v-else type="button" class="min-w-0 flex-1 truncate rounded px-1 text-left font-semibold" :aria-label="`Line ${track.name}`" :aria-pressed="selected || session.chosen.includes(track.id)" @dblclick="rename" @keydown.f2="rename">{{ track.name }}</button>
       <RouterLink v-if="found.length && !renaming" :to="`/session/${session.id}/check?line=${track.id}`" class="grid h-6 w-6 shrink-0 place-items-center rounded" :aria-label="`Line check of ${track.name}: ${found.length} found`" :title="found.map((f) => f.message).join('\n')" @click.stop><SeverityMark :severity="check.worst(found)!" :size="14" /></RouterLink>
+      <button v-if="track.automation?.length && !renaming" type="button" class="grid h-6 w-6 shrink-0 place-items-center rounded text-rope" :class="{ 'opacity-50': !track.automation.some((l) => l.on) }" :aria-label="`Automation of ${track.name}: ${track.automation.length} ${track.automation.length === 1 ? 'lane' : 'lanes'}`" title="Values that move along the song" @click.stop="openLanes"><ChartSpline :size="14" aria-hidden="true" /></button>
       <OriginMark v-if="track.origin && !renaming" :id="track.id" small :origin="track.origin" />
     </div>
 
@@ -123,7 +130,7 @@ function drop(e: DragEvent) { const spot = spotAt(e); over.value = null; if (spo
       </div>
       <span class="flex-1" />
       <div v-if="track.sends.length" class="flex shrink-0 items-center gap-1" :style="{ width: sendsWidth + 'px' }">
-        <span v-for="s in track.sends.slice(0, track.sends.length > 2 ? 1 : 2)" :key="s.id" class="send relative w-[68px] truncate rounded bg-paper text-[11px] leading-[13px]" :class="{ 'line-through opacity-60': !s.on }" :title="`Send to ${nameOf(s.to)}, ${formatDb(s.level)}, ${s.tap}-fader`">
+        <span v-for="s in now.sends.slice(0, track.sends.length > 2 ? 1 : 2)" :key="s.id" class="send relative w-[68px] truncate rounded bg-paper text-[11px] leading-[13px]" :class="{ 'line-through opacity-60': !s.on }" :title="`Send to ${nameOf(s.to)}, ${formatDb(s.level)}, ${s.tap}-fader`">
           <span class="block truncate">↘ {{ nameOf(s.to) }}</span><span class="block text-soft">{{ formatDb(s.level) }}<template v-if="s.tap === 'pre'"> pre</template></span>
         </span>
         <span v-if="track.sends.length > 2" class="chip relative whitespace-nowrap" :title="track.sends.slice(1).map((x) => `${nameOf(x.to)} ${formatDb(x.level)}`).join(', ')">+{{ track.sends.length - 1 }} sends</span>
@@ -132,11 +139,11 @@ function drop(e: DragEvent) { const spot = spotAt(e); over.value = null; if (spo
 
     <div class="shrink-0" :style="{ width: LEVELS + 'px' }" @click.stop>
       <div class="flex items-center gap-1.5">
-        <button type="button" class="switch" :aria-pressed="track.mute" :aria-label="`Mute ${track.name}`" title="Mute" @click="flip('mute')">M</button>
+        <button type="button" class="switch" :aria-pressed="now.mute" :disabled="lanes.has('mute')" :aria-label="`Mute ${track.name}`" :title="lanes.has('mute') ? 'Mute is moved by its lane' : 'Mute'" @click="flip('mute')">M</button>
         <button v-if="track.role !== 'midi'" type="button" class="switch" :aria-pressed="track.solo" :aria-label="`Solo ${track.name}`" title="Solo" @click="flip('solo')">S</button>
         <span v-if="track.role === 'midi'" class="truncate text-[12px] text-soft">{{ track.notes?.length ? `${track.notes.reduce((n, c) => n + c.notes.length, 0)} notes` : track.chain.length ? 'pattern' : 'no notes yet' }}</span>
-        <ValueField v-else class="min-w-0 flex-1" compact :spec="LEVEL" :value="track.level" :name="`Level of ${track.name}`" @change="(v, s) => level(v as number, s)" />
-        <button v-if="track.role !== 'midi'" type="button" class="w-[34px] truncate rounded text-[12px] text-soft" :title="`Pan ${formatPan(track.pan)}; arrow keys move it`" :aria-label="`Pan of ${track.name}: ${formatPan(track.pan)}`" @keydown.left.prevent="pan(Math.max(-100, track.pan - 5), true)" @keydown.right.prevent="pan(Math.min(100, track.pan + 5), true)" @keydown.backspace.prevent="pan(0, false)" @click="session.select(track.id, null)">{{ formatPan(track.pan) }}</button>
+        <ValueField v-else class="min-w-0 flex-1" compact :spec="LEVEL" :value="now.level" :disabled="lanes.has('level')" :name="`Level of ${track.name}`" @change="(v, s) => level(v as number, s)" />
+        <button v-if="track.role !== 'midi'" type="button" class="w-[34px] truncate rounded text-[12px] text-soft" :title="`Pan ${formatPan(track.pan)}; arrow keys move it`" :disabled="lanes.has('pan')" :aria-label="`Pan of ${track.name}: ${formatPan(now.pan)}`" @keydown.left.prevent="pan(Math.max(-100, track.pan - 5), true)" @keydown.right.prevent="pan(Math.min(100, track.pan + 5), true)" @keydown.backspace.prevent="pan(0, false)" @click="session.select(track.id, null)">{{ formatPan(now.pan) }}</button>
       </div>
       <Meter v-if="track.role !== 'midi'" :track="track.id" :name="track.name" />
     </div>

@@ -1,7 +1,7 @@
 import {
   COLOURS, DEVICE_TYPES, DUPLICATE_PARTS, clone, createDevice, createRack, createSend, createStrand, createTrack, dropDeadTies, findSlot, freeAddresses, freeName, laneTarget, listenersIn, mapDevices, mapSlots, masterOf, moveHandle, placeFor, placeOf, racksIn,
   randomIds, renewSlot, sentBy, renewTrack, withChainAt,
-  type Clip, type Device, type Handle, type Id, type Params, type ParamValue, type PartId, type Rack, type Role, type Send, type Session, type Slot, type SlotState, type Strand, type TieTarget, type Track,
+  type Clip, type Device, type Handle, type Id, type Lane, type LaneTarget, type Params, type ParamValue, type PartId, type Rack, type Role, type Send, type Session, type Slot, type SlotState, type Strand, type TieTarget, type Track,
 } from '../../core/index.ts';
 
 /** Edits of a session as pure functions: a session in, a new one out, everything that did not change shared. */
@@ -30,6 +30,14 @@ export const setState = (track: Id, slot: Id, state: SlotState): Edit => onSlot(
 export const renameSlot = (track: Id, slot: Id, name: string): Edit => onSlot(track, slot, (x) => ({ ...x, name }));
 
 export const onSend = (track: Id, send: Id, change: Partial<Send>): Edit => onTrack(track, (t) => ({ sends: t.sends.map((x) => (x.id === send ? { ...x, ...change } : x)) }));
+/** A lane for a value; it begins with the value as it stands, so that nothing changes yet. */
+export function addLane(track: Id, target: Pick<LaneTarget, 'of' | 'param' | 'value'>): { edit: Edit; id: Id } {
+  const id = randomIds('lan');
+  return { id, edit: onTrack(track, (t) => ({ automation: [...(t.automation ?? []), { id, of: target.of, param: target.param, on: true, points: [{ at: 0, value: target.value }] }] })) };
+}
+export const onLane = (track: Id, lane: Id, change: Partial<Lane>): Edit => onTrack(track, (t) => ({ automation: (t.automation ?? []).map((l) => (l.id === lane ? { ...l, ...change } : l)) }));
+export const removeLane = (track: Id, lane: Id): Edit => onTrack(track, (t) => ({ automation: (t.automation ?? []).filter((l) => l.id !== lane) }));
+
 export const addSend = (track: Id, to: Id): Edit => onTrack(track, (t) => ({ sends: [...t.sends, createSend(to, { level: -18 })] }));
 export const removeSend = (track: Id, send: Id): Edit => onTrack(track, (t) => ({ sends: t.sends.filter((x) => x.id !== send) }));
 

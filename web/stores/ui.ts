@@ -23,6 +23,9 @@ export const useUi = defineStore('ui', () => {
   const isOpen = (rack: string) => !folded.value.includes(rack);
   const fold = (rack: string) => { folded.value = isOpen(rack) ? [...folded.value, rack].slice(-500) : folded.value.filter((x) => x !== rack); };
   const controller = ref(false);
+  /** what the panel of a line shows: its settings, or its lanes with one of them open */
+  const linePage = ref<'line' | 'lanes'>('line');
+  const lane = ref<string | null>(null);
   /** what a copy of a line takes over */
   const duplicateParts = useStorage<PartId[]>('rope-shelf-duplicate', [...DUPLICATE_PARTS]);
   const keyLines = useStorage('rope-shelf-key-lines', true);
@@ -37,5 +40,5 @@ export const useUi = defineStore('ui', () => {
   }
   function close(id: number) { toasts.value = toasts.value.filter((t) => t.id !== id); }
   const fail = (e: unknown) => { say(e instanceof Error ? e.message : String(e), 'error'); };
-  return { theme, swatch, shelfOpen, panelHeight, toasts, palette, paletteStart, shortcuts, folded, isOpen, fold, controller, keyLines, duplicateParts, say, close, fail };
+  return { theme, swatch, shelfOpen, panelHeight, toasts, palette, paletteStart, shortcuts, folded, isOpen, fold, controller, linePage, lane, keyLines, duplicateParts, say, close, fail };
 });
