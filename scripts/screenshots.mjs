@@ -43,12 +43,14 @@ async function main() {
     await p.click('Line Lead voice', await p.line('Lead voice'));
     await shot('session-night');
     await p.click('Day theme');
-    await p.keys('k');
-    await p.find('dialog', 'Save');
-    await shot('save');
-    await p.keys(Key.ESCAPE);
     await p.go('/session/ninth-wave-out');
     await p.line('Crew choir');
+    await p.click('Automation of Lead voice');
+    await p.click('Play');
+    await p.until('the throw', async () => (await p.position()) > 4);
+    await shot('automation');
+    await p.click('Stop');
+    await p.click('Settings');
     await p.click('What to do with Lead, close and warm');
     await p.click('Look before dropping');
     const d = await p.find('dialog', 'Drop “Lead');

@@ -208,7 +208,8 @@ export class Renderer {
     if (jumped || this.lanesNew) this.lanesLeft = 0;
     this.lanesNew = false;
     if (!still) {
-      if (this.lanesLeft <= 0) { this.lanesLeft = LANE_GRID; for (const l of run.lanes) l.set(this.position + LANE_GRID, LANE_GRID, false); }
+      const step = Math.max(LANE_GRID, n);
+      if (this.lanesLeft <= 0) { this.lanesLeft = step; for (const l of run.lanes) l.set(this.position + step, step, false); }
       this.lanesLeft -= n;
     }
     this.lanesAt = still ? this.position : this.position + n;
