@@ -27,6 +27,8 @@ export { RenderCancelled, render, renderNow, sessionLength, type Rendered, type 
 export { integratedLoudness, kWeighting, measureLoudness, type Loudness } from './measure/loudness.ts';
 export { measureLevels } from './measure/levels.ts';
 export { truePeak } from './measure/truepeak.ts';
+export { chroma, measureKey, measureTempo, type Key, type Tempo } from './measure/music.ts';
+export { measureSound, type SoundFigures } from './measure/sound.ts';
 export { resample } from './measure/resample.ts';
 export { decayCurve, rt60 } from './measure/decay.ts';
 export { Spectrum } from './measure/spectrum.ts';

@@ -33,7 +33,7 @@ export class PitchTracker {
     this.window = round(rate * 0.02);
     this.full = new Float64Array(8192);
     this.low = new Float64Array(8192);
-    this.d = new Float64Array(this.maxLag + 2);
+    this.d = new Float64Array(this.maxLag + 5);
   }
 
   /** Takes one sample of the mono sum; true when a new estimate has just been made. */
@@ -56,11 +56,15 @@ export class PitchTracker {
     if (energy / window < 1e-8) { this.frequency = 0; this.aperiodicity = 1; return; }
     // straight copies: the inner loop must not wrap
     const w = this.scratch;
-    for (let j = 0; j < window + maxLag; j++) w[j] = low[(start + j) & mask];
-    for (let lag = 1; lag <= maxLag; lag++) {
-      let s = 0;
-      for (let j = 0; j < window; j++) { const e = w[j] - w[j + lag]; s += e * e; }
-      d[lag] = s;
+    for (let j = 0; j < window + maxLag + 4; j++) w[j] = low[(start + j) & mask];
+    // four lags at a time: one sum alone would wait for its own last addition at every step
+    for (let lag = 1; lag <= maxLag; lag += 4) {
+      let s0 = 0, s1 = 0, s2 = 0, s3 = 0;
+      for (let j = 0; j < window; j++) {
+        const v = w[j], k = j + lag, e0 = v - w[k], e1 = v - w[k + 1], e2 = v - w[k + 2], e3 = v - w[k + 3];
+        s0 += e0 * e0; s1 += e1 * e1; s2 += e2 * e2; s3 += e3 * e3;
+      }
+      d[lag] = s0; d[lag + 1] = s1; d[lag + 2] = s2; d[lag + 3] = s3;
     }
     let sum = 0, best = 0, least = 1;
     for (let lag = 1; lag <= maxLag; lag++) {

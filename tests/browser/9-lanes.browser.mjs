@@ -1,11 +1,11 @@
-// Automation in the real interface: lanes are added, drawn, typed and heard; they survive what they moved, and travel with a line that is saved with them.
+// Automation and measuring in the real interface: lanes are added, drawn, typed and heard; they survive what they moved, and travel with a line that is saved with them.
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
 import { Key, openBrowser } from './driver.mjs';
 
 const base = process.env.BASE;
 let p, id;
-before(async () => { p = await openBrowser(base); });
+before(async () => { p = await openBrowser(base, { height: 1200 }); });
 after(async () => { assert.deepEqual(await p.errors(), []); await p.quit(); });
 
 const api = async (method, path, body) => { const r = await fetch(`${base}/api${path}`, { method, headers: { 'Content-Type': 'application/json' }, body: body && JSON.stringify(body) }); assert.ok(r.ok, `${method} ${path}: ${r.status}`); return r.json(); };
@@ -127,4 +127,26 @@ test('saved with its automation, a line lands elsewhere with every point, and th
   await p.saved();
   const there = (await api('GET', `/sessions/${id}`)).document.tracks.find((t) => t.name.startsWith('Bass') && t.automation);
   assert.deepEqual([there.automation.length, there.automation[0].of, there.automation[0].points.length], [1, there.chain[0].id, 2]);
+});
+
+test('a line is measured in words, and its tempo becomes the session’s; so is the whole mix, on the master', async () => {
+  id = (await api('POST', '/sessions', { name: 'Measured', copyOf: 'ninth-wave-out' })).id;
+  await p.go(`/session/${id}`);
+  await p.click('Line Deck drums');
+  await p.click('Measure this line');
+  await p.see('dBTP');
+  const told = await p.text(await p.find('[data-testid="figures"]', ''));
+  const bpm = Number(/([\d.]+) bpm/.exec(told)?.[1]);
+  assert.ok([66, 132, 264].some((b) => Math.abs(bpm - b) < 0.5), told);
+  assert.match(told, /Noise/);
+  await p.js('document.querySelector("[aria-label=\\"Line Hall plate, dark\\"]").scrollIntoView()');
+  await p.click('Line Master');
+  await p.click('Measure this line');
+  await p.until('the key of the mix', async () => /Key\s*G major/.test(await p.text(await p.find('[data-testid="figures"]', ''))));
+  const choices = await p.driver.findElements({ css: '[aria-label^="Set the session’s tempo"]' });
+  const wanted = Number(await p.text(choices[0]));
+  await choices[0].click();
+  await p.saved();
+  assert.equal((await api('GET', `/sessions/${id}`)).document.tempo, wanted);
+  assert.deepEqual(await p.axe(), []);
 });

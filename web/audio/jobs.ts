@@ -1,4 +1,4 @@
-import type { Finding, Id, Levels, PrintedLine, Session, Sound, TapResult } from '../../core/index.ts';
+import type { Finding, Id, Levels, PrintedLine, Session, Sound, SoundFigures, TapResult } from '../../core/index.ts';
 import RenderWorker from './render.worker.ts?worker';
 import type { Job, Match } from './messages.ts';
 import type { NullResult } from '../../core/index.ts';
@@ -44,6 +44,7 @@ export const jobs = {
   match: (job: Omit<Extract<Job, { op: 'match' }>, 'op'>, progress?: (p: number) => void) => run<Match>({ op: 'match', ...job }, progress),
   check: (session: Session, levels: Levels | null) => run<Finding[]>({ op: 'check', session, levels }),
   levels: (session: Session, progress?: (p: number) => void) => run<Levels>({ op: 'levels', session }, progress),
+  figures: (session: Session, track: Id) => run<SoundFigures>({ op: 'figures', session, track }),
   tap: (session: Session, slot: Id, progress?: (p: number) => void) => run<TapResult>({ op: 'tap', session, slot }, progress),
   print: (session: Session, slot: Id, progress?: (p: number) => void) => run<PrintedLine[]>({ op: 'print', session, slot }, progress),
   nullTest: (job: Omit<Extract<Job, { op: 'null' }>, 'op'>, progress?: (p: number) => void) => run<NullResult>({ op: 'null', ...job }, progress),

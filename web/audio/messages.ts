@@ -36,5 +36,6 @@ export type Job =
   | { op: 'null'; session: Session; preset: unknown; plan: unknown }
   | { op: 'check'; session: Session; levels: Levels | null }
   | { op: 'levels'; session: Session }
+  | { op: 'figures'; session: Session; track: Id }
   | { op: 'tap'; session: Session; slot: Id }
   | { op: 'print'; session: Session; slot: Id };

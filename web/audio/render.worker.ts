@@ -2,8 +2,9 @@ import { integratedLoudness } from '../../core/measure/loudness.ts';
 import { lineCheck } from '../../core/check/index.ts';
 import { measureLevels } from '../../core/measure/levels.ts';
 import { resample } from '../../core/measure/resample.ts';
+import { measureSound } from '../../core/measure/sound.ts';
 import { nullTest } from '../../core/drop/nulltest.ts';
-import { sessionLength } from '../../core/engine/render.ts';
+import { render, sessionLength } from '../../core/engine/render.ts';
 import { auditioned } from '../../core/engine/audition.ts';
 import { devicesIn, mapSlots } from '../../core/model/slots.ts';
 import { printInstrument } from '../../core/kit/print.ts';
@@ -18,6 +19,8 @@ import type { Hearing, Job, Match } from './messages.ts';
 /** Renders, measures and decodes beside the page, so that neither the interface nor the sound waits. */
 const sounds = new Map<string, Promise<Sound>>();
 const cancelled = new Set<number>();
+/** seconds of a line that are measured at most */
+const MEASURED = 120;
 
 const load = (media: string, rate: number): Promise<Sound> => {
   const key = `${media}@${rate}`;
@@ -98,6 +101,11 @@ self.onmessage = async (m: MessageEvent<{ id: number; job: Job } | { cancel: num
     else if (job.op === 'print') {
       const lines = await printInstrument(job.session, job.slot, { sounds: await soundsOf(job.session), signal: signal as AbortSignal, onProgress });
       self.postMessage({ id, result: lines }, { transfer: lines.flatMap((x) => [x.l.buffer, x.r.buffer]) as Transferable[] });
+    } else if (job.op === 'figures') {
+      // the line as it plays, after its chain and before its fader
+      const part = upstream(job.session, job.track), taps = [`${job.track}:pre`];
+      const [l, r] = (await render(part, { sounds: await soundsOf(part), taps, to: Math.min(MEASURED, sessionLength(part)), signal: signal as AbortSignal, onProgress }))[taps[0]];
+      self.postMessage({ id, result: measureSound(l, r, part.sampleRate) });
     } else if (job.op === 'levels') {
       const loaded = await soundsOf(job.session);
       self.postMessage({ id, result: await measureLevels(job.session, loaded, { signal: signal as AbortSignal, onProgress }) });

@@ -14,6 +14,7 @@ import CompareButton from './CompareButton.vue';
 import InputPicker from './InputPicker.vue';
 import OriginMark from './OriginMark.vue';
 import MasterMeters from './MasterMeters.vue';
+import SoundFigures from './SoundFigures.vue';
 import { LEVEL, PAN, SEND_LEVEL } from './specs.ts';
 import { putNotes, saveNotes } from './notes.ts';
 import { chooseSound, putSound } from './sound.ts';
@@ -88,7 +89,7 @@ function dropped(e: DragEvent) { over.value = false; const f = e.dataTransfer?.f
           <div class="mt-1 flex gap-2"><button type="button" class="btn px-2 py-0.5" @click="chooseSound(track.id)">Choose a WAV file</button><button v-if="sounds.length" type="button" class="btn btn-plain px-1 py-0.5" @click="session.edit(`Take the sound off ${track.name}`, setClips(track.id, [], []))">Take off</button></div>
         </div>
       </fieldset>
-      <MasterMeters v-if="track.role === 'master'" />
+      <div v-if="track.role === 'master'" class="flex min-w-0 flex-col gap-3"><MasterMeters /><SoundFigures :track="track" /></div>
       <fieldset v-else-if="track.role === 'midi'" class="min-w-0 text-[12px] text-soft"><legend class="mb-1 text-[12px] font-semibold text-ink">Sends</legend>A MIDI line sends notes, no sound.</fieldset>
       <fieldset v-else class="min-w-0">
         <legend class="mb-1 text-[12px] font-semibold">Sends</legend>
@@ -102,6 +103,7 @@ function dropped(e: DragEvent) { over.value = false; const f = e.dataTransfer?.f
           <ValueField v-if="s.panMode === 'own'" class="col-start-2" compact :spec="PAN" :value="s.pan" :name="`Pan of the send to ${nameOf(s.to)}`" @change="(v, sl) => editSend(s, 'Send pan', { pan: v as number }, sl ? 'sendpan' : undefined)" />
         </div>
         <PopMenu v-if="sendable.length" label="Add a send" :items="() => sendable.map((x) => ({ label: x.name, run: () => { session.edit(`Send ${track.name} to ${x.name}`, addSend(track.id, x.id)); } }))" button-class="btn mt-1 px-2 py-0.5 text-[12px]"><Plus :size="13" aria-hidden="true" /> Add a send</PopMenu>
+        <SoundFigures class="mt-4" :track="track" />
       </fieldset>
       <label class="flex min-h-0 flex-col"><span class="mb-1 text-[12px] font-semibold">Note: what to touch first</span>
         <textarea class="field min-h-[60px] flex-1 resize-none text-[13px]" :value="track.note" placeholder="Threshold first, then …" @change="edit('Note', { note: ($event.target as HTMLTextAreaElement).value })" /></label>
