@@ -1,5 +1,5 @@
 /** Automation as a part of a line: it travels when it is asked for, moves the copies of what it moved, and every point is proved. */
-import { USUAL_PARTS, applyDrop, capture, captureStarter, createPreset, createRack, createStrand, laneTarget, nullTest, planDrop, readDawproject, startSession, validateSession, verifyDrop, writeDawproject, type Lane, type PartId, type Session } from '../index.ts';
+import { USUAL_PARTS, applyDrop, capture, captureStarter, createPreset, createRack, createStrand, diffPresets, laneTarget, nullTest, planDrop, readDawproject, startSession, validateSession, verifyDrop, writeDawproject, type Lane, type PartId, type Session } from '../index.ts';
 import { device, send, sessionWith } from '../../tests/support/build.ts';
 
 const lane = (of: string, param: string, ...points: [number, number][]): Lane => ({ id: `lane-${of}`, of, param, on: true, points: points.map(([at, value]) => ({ at, value })) });
@@ -32,6 +32,11 @@ test('the usual set leaves it, and parts that stay out take their lanes with the
   const p = preset(), plan = planDrop(s, p, { parts: ['chain', 'name', 'output', 'automation'] }), { session } = applyDrop(s, plan, p);
   expect(labels(session, 'Lead')).toHaveLength(3);
   expect(verifyDrop(session, p, plan).rows.filter((r) => r.label.includes('automation')).map((r) => r.verdict).sort()).toEqual(['intact', 'intact', 'intact', 'left out']);
+  // two versions differ by a point that moved, and by a lane that is new
+  const later = structuredClone(p.content), lanes = later.tracks[0].automation!;
+  lanes[0].points[1].value = -1;
+  lanes.pop();
+  expect(diffPresets(p.content, later)).toEqual([{ label: 'Lead · automation of Level', from: '2 points', to: '2 points, moved', kind: 'value' }, { label: 'Lead · automation of Grit · Grit', from: '2 points', to: '—', kind: 'removed' }]);
   expect(preset(['level', 'automation']).content.tracks[0].automation!.map((l) => l.of)).toEqual(['t1']);
 });
 

@@ -1,8 +1,9 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
-import { canonicalJson } from '../model/json.ts';
+import { laneTarget } from '../model/automation.ts';
+import { canonicalJson, same } from '../model/json.ts';
 import { formatDb, formatPan, formatValue } from '../model/units.ts';
 import { controllerName, tieTarget } from '../model/handles.ts';
-import type { Device, Handle, PresetContent, Rack, Slot, Track } from '../model/types.ts';
+import type { Device, Handle, Lane, PresetContent, Rack, Slot, Track } from '../model/types.ts';
 
 export interface Difference {
   label: string;
@@ -52,6 +53,13 @@ function diffTracks(a: Track, b: Track, out: Difference[], nameA: (id: string) =
     value(`send to ${to} · pan`, [x.panMode, x.pan], [y.panMode, y.pan], (v: [string, number]) => (v[0] === 'follow' ? 'follows the track' : formatPan(v[1])));
   }
   chains(b.name, a.chain, b.chain);
+  const lanes = (t: Track, name: (id: string) => string) => new Map((t.automation ?? []).flatMap((l) => { const x = laneTarget(t, l, name); return x ? [[x.label, l] as const] : []; }));
+  const [la, lb] = [lanes(a, nameA), lanes(b, nameB)], words = (l?: Lane) => (l ? `${l.points.length} points${l.on ? '' : ', off'}` : '—');
+  for (const label of new Set([...la.keys(), ...lb.keys()])) {
+    const [x, y] = [la.get(label), lb.get(label)];
+    if (!x || !y) out.push({ label: `${b.name} · automation of ${label}`, from: words(x), to: words(y), kind: x ? 'removed' : 'added' });
+    else if (!same([x.on, x.points], [y.on, y.points])) out.push({ label: `${b.name} · automation of ${label}`, from: words(x), to: words(x) === words(y) ? `${words(y)}, moved` : words(y), kind: 'value' });
+  }
 
   function chains(label: string, x: Slot[], y: Slot[]) {
     for (const [p, q] of align(x, y)) {

@@ -46,6 +46,15 @@ describe('what is only listened to', () => {
     expect(db(heard({ mute: ['trigger'] }, 'bus').level / asIs)).toBeGreaterThan(20);
   });
 
+  test('lanes that move a mute have nothing to say about what is muted, or alone, for listening', () => {
+    const s = ducking(), lane = (of: string, value: number) => [{ id: `lane-${of}`, of, param: 'mute', on: true, points: [{ at: 0, value }] }];
+    s.tracks[0].automation = lane('trigger', 0);
+    expect(db(heard({ mute: ['trigger'] }, 'bus', s).level / asIs)).toBeGreaterThan(20);
+    s.tracks[1].automation = lane('line', 1);
+    expect(peak(heard({ solo: ['line'] }, 'line', s).left)).toBeCloseTo(peak(heard({ solo: ['line'] }, 'line').left), 8);
+    expect(peak(heard({}, 'line', s).left)).toBeLessThan(peak(heard({}, 'line').left));
+  });
+
   test('the trigger alone: everything else is silent at the master', () => {
     const session = ducking();
     session.tracks[0].output = { kind: 'track', track: session.tracks.at(-1)!.id };

@@ -29,6 +29,8 @@ export function auditioned(session: Session, a: Audition): Session {
         const chain = mapDevices(out.chain, (d) => (a.keyOff!.includes(d.id) ? { ...d, key: { kind: 'own' } } : d));
         if (chain !== out.chain) out = { ...out, chain };
       }
+      // a lane that moves the mute has nothing to say about what is muted, or alone, for listening
+      if (out.automation && (a.mute?.includes(t.id) || a.solo?.includes(t.id))) out = { ...out, automation: out.automation.filter((l) => l.of !== t.id || l.param !== 'mute') };
       if (a.mute?.includes(t.id)) out = { ...out, mute: true };
       if (a.solo?.length) out = a.solo.includes(t.id) ? { ...out, solo: true, mute: false } : { ...out, solo: false };
       return out;

@@ -3,7 +3,7 @@
 import { Pin, Play, Square, Trash2 } from '@lucide/vue';
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
-import { DEVICE_TYPES, diffPresets, formatDb, controllerName, formatPan, formatValue, isPiece, racksAround, tieTarget, walkSlots, type Device, type Rack, type MediaRef, type Preset } from '../../core/index.ts';
+import { DEVICE_TYPES, diffPresets, formatDb, controllerName, formatPan, formatValue, isPiece, laneTarget, racksAround, tieTarget, walkSlots, type Device, type Rack, type MediaRef, type Preset, type Track } from '../../core/index.ts';
 import { isUsed } from '../../core/drop/capture.ts';
 import { api, type PresetDetail, type PresetEntry, type SessionEntry } from '../api.ts';
 import CompareButton from '../session/CompareButton.vue';
@@ -55,6 +55,8 @@ const differences = computed(() => (against.value && shown.value ? diffPresets(a
 async function pick(v: number) { try { shown.value = await api.presetVersion(props.id, v); } catch (e) { ui.fail(e); } }
 async function compareTo(v: number) { try { against.value = v ? await api.presetVersion(props.id, v) : null; } catch (e) { ui.fail(e); } }
 const values = (d: Device) => DEVICE_TYPES[d.type].params.filter((p) => isUsed(d, p.id) && (d.type !== 'eq' || p.group.startsWith('Band') ? relevant(d, p.id) : d.params[p.id] !== 0)).map((p) => ({ id: p.id, label: p.label, text: formatValue(p, d.params[p.id]) }));
+const endName = (id: string) => content.value.looseEnds.find((e) => e.id === id)?.label ?? content.value.tracks.find((t) => t.id === id)?.name ?? '?';
+const lanesOf = (t: Track) => t.automation!.map((l) => laneTarget(t, l, endName)?.label ?? '?').join(', ');
 /** Strands, blend and handles in words. */
 const rackValues = (r: Rack) => [
   ...r.strands.map((s) => ({ id: s.id, label: `strand ${s.name}`, text: `${formatDb(s.level)}${s.pan ? `, pan ${formatPan(s.pan)}` : ''}${s.mute ? ', muted' : ''}` })),
@@ -148,6 +150,7 @@ const title = ref<HTMLInputElement | null>(null);
           <DifferenceTable :list="differences" /></section>
         <section v-for="t in [...content.tracks, ...content.spares]" :key="t.id" class="mb-2" :aria-label="t.name">
           <h2 v-if="!piece" class="font-semibold">{{ t.name }} <span class="font-normal text-soft">{{ content.spares.includes(t) ? `${t.role}, travels along` : `${t.channels === 1 ? 'mono' : 'stereo'}, level ${formatDb(t.level)}, pan ${formatPan(t.pan)}` }}</span></h2>
+          <p v-if="t.automation?.length" class="text-[13px] text-soft">Moves along the song: {{ lanesOf(t) }}</p>
           <div v-for="d in walkSlots(t.chain)" :key="d.id" class="border-t border-rule py-1" :style="{ paddingLeft: racksAround(t.chain, d.id).length * 14 + 'px' }"><span class="font-semibold">{{ d.name }}</span> <span class="text-soft">{{ d.kind === 'rack' ? 'Rack' : DEVICE_TYPES[d.type].label }}{{ d.state === 'on' ? '' : `, ${d.state}` }}</span>
             <span v-for="v in d.kind === 'rack' ? rackValues(d) : values(d)" :key="v.id" class="ml-3 inline-block whitespace-nowrap text-[12px]"><span class="text-soft">{{ v.label }}</span> {{ v.text }}</span></div>
         </section>
