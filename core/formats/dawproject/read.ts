@@ -8,6 +8,7 @@ import { FormatError } from '../errors.ts';
 import { readWav } from '../wav.ts';
 import { readZip, type Entries, type ZipLimits } from '../zip.ts';
 import { RACK, readDevice } from './devices.ts';
+import { homesOf, readLanes } from './lanes.ts';
 import { attr, kid, kids, parseXml, where, type Document, type Element } from './xml.ts';
 
 /**
@@ -92,6 +93,7 @@ class Reader {
     const masters = this.tracks.filter((t) => t.role === 'master');
     masters.slice(1).forEach((t) => { t.role = 'bus'; t.output = { kind: 'track', track: masters[0].id }; this.notes.push(`“${t.name}” is a second master in the file; here it is a bus.`); });
     this.clips(tempo);
+    readLanes(this.root, this.tracks.flatMap((t) => homesOf(t, this.elements)), tempo, (e) => this.id(e, 'lane'), (text) => this.notes.push(text), (e) => this.beats.push([e, 'time']));
     const rates = this.refs.map((m) => m.sampleRate);
     const common = rates.sort((a, b) => rates.filter((x) => x === b).length - rates.filter((x) => x === a).length)[0] ?? 48000;
     const session = createSession({

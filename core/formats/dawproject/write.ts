@@ -1,10 +1,11 @@
 import { colourOf } from '../../model/colours.ts';
 import { canonicalJson, same } from '../../model/json.ts';
 import { devicesIn } from '../../model/slots.ts';
-import { MIN_LEVEL, type Device, type Session, type Track } from '../../model/types.ts';
+import type { Device, Session, Track } from '../../model/types.ts';
 import { DEVICE_TYPES } from '../../devices/index.ts';
 import { writeZip, type Entries } from '../zip.ts';
 import { editDevice, newDevice, rackElement } from './devices.ts';
+import { aimless, homesOf, levelText, panText, writeLanes } from './lanes.ts';
 import { EXTRA, readDawproject, type Extra } from './read.ts';
 import { append, attr, ensure, kid, kids, parseXml, writeXml, type Document, type Element } from './xml.ts';
 
@@ -34,6 +35,7 @@ export function writeDawproject(session: Session, options: DawWriteOptions = {})
   const before = base?.session ?? null;
   const elements = base?.source.elements ?? new Map<string, Element>();
   const root = doc.documentElement!;
+  const lost = aimless(root);
   let edited = !base;
   const touch = () => { edited = true; };
 
@@ -52,6 +54,7 @@ export function writeDawproject(session: Session, options: DawWriteOptions = {})
   place();
   for (const t of session.tracks) editTrack(t, known.get(t.id) ?? null);
   clips();
+  lanes();
   states();
   const extra = extraOf(session);
   const extraBytes = new TextEncoder().encode(JSON.stringify(extra, null, 1));
@@ -181,10 +184,7 @@ export function writeDawproject(session: Session, options: DawWriteOptions = {})
       for (const c of was?.clips ?? []) if (!t.clips.some((x) => same(x, c))) { const e = elements.get(c.id); e?.parentNode?.removeChild(e); }
       const fresh = t.clips.filter((c) => !was?.clips.some((x) => same(x, c)));
       if (!fresh.length) continue;
-      const arrangement = ensure(root, 'Arrangement', { id: 'arrangement' });
-      const all = ensure(arrangement, 'Lanes', { timeUnit: 'seconds' });
-      const lane = kids(all, 'Lanes').find((l) => attr(l, 'track') === t.id && attr(l, 'timeUnit') === 'seconds') ?? append(all, 'Lanes', { track: t.id, timeUnit: 'seconds' });
-      const list = ensure(lane, 'Clips', { timeUnit: 'seconds' });
+      const list = ensure(lanesOf(t), 'Clips', { timeUnit: 'seconds' });
       for (const c of fresh) {
         const m = session.media.find((x) => x.id === c.media);
         const bytes = options.media?.get(c.media);
@@ -197,6 +197,22 @@ export function writeDawproject(session: Session, options: DawWriteOptions = {})
     }
   }
 
+  function lanes() {
+    for (const t of session.tracks) {
+      const was = known.get(t.id)?.automation ?? [];
+      if (same(was, t.automation ?? [])) continue;
+      for (const home of homesOf(t, elements)) writeLanes(root, home, was, () => { touch(); return lanesOf(t); }, (name) => { touch(); const e = ensure(home.element, name); if (!e.hasAttribute('id')) e.setAttribute('id', `${home.of}-${name.toLowerCase()}`); return e.getAttribute('id')!; });
+    }
+    // what moved something that has gone
+    if (edited) for (const e of aimless(root)) if (!lost.has(e)) e.parentNode!.removeChild(e);
+  }
+
+  /** A track's place in the arrangement, in seconds. */
+  function lanesOf(t: Track): Element {
+    const all = ensure(ensure(root, 'Arrangement', { id: 'arrangement' }), 'Lanes', { timeUnit: 'seconds' });
+    return kids(all, 'Lanes').find((l) => attr(l, 'track') === t.id && attr(l, 'timeUnit') === 'seconds') ?? append(all, 'Lanes', { track: t.id, timeUnit: 'seconds' });
+  }
+
   function states() {
     for (const t of session.tracks) for (const d of devicesIn(t.chain)) {
       const s = d.foreign?.state;
@@ -205,16 +221,8 @@ export function writeDawproject(session: Session, options: DawWriteOptions = {})
   }
 }
 
-/** Keeps the unit that the file uses. */
-function level(e: Element, db: number): void {
-  if (attr(e, 'unit') === 'decibel') e.setAttribute('value', String(db));
-  else e.setAttribute('value', String(db <= MIN_LEVEL ? 0 : Number(Math.pow(10, db / 20).toPrecision(10))));
-}
-
-function pan(e: Element, p: number): void {
-  const unit = attr(e, 'unit');
-  e.setAttribute('value', String(unit === 'percent' ? p : unit === 'linear' ? p / 100 : Number(((p + 100) / 200).toFixed(8))));
-}
+const level = (e: Element, db: number): void => e.setAttribute('value', levelText(attr(e, 'unit'), db));
+const pan = (e: Element, p: number): void => e.setAttribute('value', panText(attr(e, 'unit'), p));
 
 function emptyProject(): Document {
   return parseXml(new TextEncoder().encode('<?xml version="1.0" encoding="UTF-8"?>\n<Project version="1.0"><Application name="Rope Shelf" version="0.1"/><Transport/><Structure/><Arrangement id="arrangement"><Lanes timeUnit="seconds"/></Arrangement><Scenes/></Project>'), 'new project', 'project.xml');
@@ -254,7 +262,7 @@ function plainNotes(s: Session): string[] {
   if (s.tracks.some((t) => devicesIn(t.chain).some((d) => d.key.kind === 'track'))) out.push('Key inputs have no place in the format; they travel in an entry of this program’s own.');
   if (s.tracks.some((t) => t.polarity || t.soloSafe)) out.push('Polarity and solo safe have no place in the format; they travel in an entry of this program’s own.');
   if (s.tracks.some((t) => t.input.kind === 'deviceOutput')) out.push('Separate outputs of instruments have no place in the format; which line takes which output travels in an entry of this program’s own.');
-  if (s.tracks.some((t) => t.automation?.length)) out.push('Automation travels in an entry of our own: other programs play the values that stand still.');
+  if (s.tracks.some((t) => t.automation?.length)) out.push('Automation of levels, pans, mutes and sends goes out as points; that of devices, strands and handles travels in an entry of our own.');
   if (s.tracks.some((t) => t.input.kind === 'midi' || t.output.kind === 'midi' || t.notes?.length)) out.push('MIDI ports, channels and notes travel in an entry of this program’s own; notes can also be saved as a MIDI file.');
   return out;
 }
