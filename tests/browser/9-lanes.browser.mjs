@@ -28,7 +28,9 @@ test('a ride that is there is heard and seen: the level moves with the song and 
   await p.click('Stop');
   assert.equal(await p.js('return arguments[0].querySelector("[type=range]").disabled', await p.line('Crew choir')), true);
   await p.click('Automation of Crew choir');
+  await p.until('its curve', async () => (await points()).length === 4);
   await p.click('Level follows its lane', null, 'box');
+  await p.until('the lane to be off', () => p.js('return document.querySelector(\'[aria-label="Level follows its lane"]\').checked === false'));
   await p.until('the level as it was set', async () => (await levelOf('Crew choir')) === '−8.0 dB');
   assert.equal(await p.js('return arguments[0].querySelector("[type=range]").disabled', await p.line('Crew choir')), false);
   assert.deepEqual(await p.axe(), []);
