@@ -15,7 +15,7 @@ interface Running { nodes: NodeRun[]; byId: Map<Id, NodeRun>; slots: Map<Id, Slo
 /**
  * The running engine: the same code in the AudioWorklet, a worker and Node. `update` takes a new session at any time: what both have in common goes on by id; what leaves is
  * faded out for 10 ms before the new structure is put in, and what arrives is faded in, so that an edit while playing gives no gap and no click.
- * `process` allocates nothing.
+ * `process` allocates nothing, apart from the new values of devices that a lane moves.
  */
 export class Renderer {
   position = 0;
