@@ -42,6 +42,7 @@ function add(e: Event) {
   session.edit(`Automate ${x.target.label} of ${props.track.name}`, made.edit);
   ui.lane = made.id;
 }
+const take = (l: Lane) => session.edit(`Remove a lane of ${props.track.name}`, removeLane(props.track.id, l.id));
 const change = (label: string, l: Lane, over: Partial<Lane>, key?: string) => session.edit(`${label} of ${props.track.name}`, onLane(props.track.id, l.id, over), key ? key + l.id : undefined);
 /** Puts points in and keeps hold of the one at hand. */
 function put(points: LanePoint[], hold: LanePoint | null, sliding: boolean) {
@@ -53,7 +54,7 @@ function put(points: LanePoint[], hold: LanePoint | null, sliding: boolean) {
 const others = () => lane.value!.points.filter((_p, i) => i !== at.value);
 const move = (over: Partial<LanePoint>, sliding = false) => { if (point.value) { const p = { ...point.value, ...over }; put([...others(), p], p, sliding); } };
 function setHold(on: boolean) { const { hold: _h, ...p } = point.value!; put([...others(), on ? { ...p, hold: true } : p], p, false); }
-function remove() { put(others(), null, false); at.value = Math.max(0, at.value - 1); void nextTick(() => box.value?.querySelectorAll<HTMLElement>('[data-point]')[at.value]?.focus()); }
+function remove() { put(others(), null, false); at.value = Math.max(0, at.value - 1); void nextTick(() => (box.value?.querySelectorAll<HTMLElement>('[data-point]')[at.value] ?? box.value)?.focus()); }
 
 // the curve
 const box = ref<HTMLElement | null>(null);
@@ -117,7 +118,8 @@ const TIME: ParamSpec = { id: 'at', label: 'At', group: '', kind: 'number', unit
 </script>
 
 <template>
-  <div class="grid min-h-0 flex-1 grid-cols-[232px_minmax(0,1fr)] gap-3 p-3 text-[13px]">
+  <!-- Delete means the line elsewhere on the screen, never in here -->
+  <div class="grid min-h-0 flex-1 grid-cols-[232px_minmax(0,1fr)] gap-3 p-3 text-[13px]" @keydown.delete.stop>
     <div class="flex min-h-0 flex-col gap-1">
       <select class="field h-[26px] shrink-0 py-0" aria-label="Add a lane" :value="''" @change="add">
         <option value="">Add a lane for …</option>
@@ -126,8 +128,8 @@ const TIME: ParamSpec = { id: 'at', label: 'At', group: '', kind: 'number', unit
       <ul class="min-h-0 flex-1 overflow-auto" aria-label="Lanes">
         <li v-for="l in lanes" :key="l.id" class="flex items-center gap-1 border-b border-rule" :class="{ 'bg-rope-wash': l.id === lane?.id }">
           <label class="grid h-6 w-6 shrink-0 place-items-center" :title="l.on ? 'Follows its lane; switch off to move it by hand' : 'Off: the value stands still'"><input type="checkbox" class="accent-[var(--rope)]" :checked="l.on" :aria-label="`${labelOf(l)} follows its lane`" @change="change(l.on ? 'Lane off' : 'Lane on', l, { on: !l.on })" /></label>
-          <button type="button" class="min-h-6 min-w-0 flex-1 truncate text-left" :class="{ 'text-soft': !l.on || !targetOf(l) }" :aria-pressed="l.id === lane?.id" :aria-label="`Open the lane of ${labelOf(l)}`" @click="ui.lane = l.id">{{ labelOf(l) }}</button>
-          <button type="button" class="btn btn-plain min-h-6 px-1 py-0" :aria-label="`Remove the lane of ${labelOf(l)}`" @click="session.edit(`Remove a lane of ${track.name}`, removeLane(track.id, l.id))"><Trash2 :size="13" aria-hidden="true" /></button>
+          <button type="button" class="min-h-6 min-w-0 flex-1 truncate text-left" :class="{ 'text-soft': !l.on || !targetOf(l) }" :aria-pressed="l.id === lane?.id" :aria-label="`Open the lane of ${labelOf(l)}`" @click="ui.lane = l.id" @keydown.delete.prevent="take(l)">{{ labelOf(l) }}</button>
+          <button type="button" class="btn btn-plain min-h-6 px-1 py-0" :aria-label="`Remove the lane of ${labelOf(l)}`" @click="take(l)"><Trash2 :size="13" aria-hidden="true" /></button>
         </li>
       </ul>
       <p v-if="!lanes.length" class="text-[12px] text-soft">Nothing moves yet. A lane begins with the value as it stands; points move it along the song.</p>
@@ -136,13 +138,13 @@ const TIME: ParamSpec = { id: 'at', label: 'At', group: '', kind: 'number', unit
     <div v-if="lane && target" class="flex min-h-0 min-w-0 flex-col gap-2">
       <div
         ref="box" class="relative min-h-[84px] flex-1 touch-none overflow-hidden rounded border border-rule bg-paper" :class="{ 'opacity-60': !lane.on }" role="group"
-        :aria-label="`Curve of ${target.label}`" data-curve @pointerdown.self="press($event, -1)"
+        :aria-label="`Curve of ${target.label}`" tabindex="-1" data-curve @pointerdown.self="press($event, -1)"
       >
         <svg class="pointer-events-none absolute inset-0 h-full w-full" aria-hidden="true">
           <g v-for="b in bars" :key="b.n"><line :x1="x(b.at)" :x2="x(b.at)" y1="0" :y2="size.h" stroke="var(--rule)" /><text :x="x(b.at) + 3" y="11" font-size="11" fill="var(--soft)">{{ b.n }}</text></g>
           <g v-for="s in scale" :key="s.y"><line x1="0" :x2="size.w" :y1="s.y" :y2="s.y" stroke="var(--rule)" stroke-dasharray="2 4" /><text :x="size.w - 4" :y="s.y - 3" font-size="11" text-anchor="end" fill="var(--soft)">{{ s.text }}</text></g>
-          <path :d="`${path} L ${size.w} ${size.h} L 0 ${size.h} Z`" fill="var(--rope)" opacity="0.1" />
-          <path :d="path" fill="none" stroke="var(--rope)" stroke-width="2" />
+          <path v-if="path" :d="`${path} L ${size.w} ${size.h} L 0 ${size.h} Z`" fill="var(--rope)" opacity="0.1" />
+          <path v-if="path" :d="path" fill="none" stroke="var(--rope)" stroke-width="2" />
           <line :x1="x(audio.seconds)" :x2="x(audio.seconds)" y1="0" :y2="size.h" stroke="var(--ink)" stroke-width="1" />
         </svg>
         <button
