@@ -8,9 +8,12 @@ import type { Id, Lane, LanePoint, Track } from './types.ts';
 /** What a lane moves: words, the table entry of the value, and what it is without the lane. A switch counts as 0 or 1. */
 export interface LaneTarget { label: string; spec: ParamSpec; value: number; of: Id; param: string }
 
-const LEVEL: ParamSpec = { ...STRAND_LEVEL, group: 'Line' }, PAN: ParamSpec = { ...STRAND_PAN, group: 'Line' };
+/** Table entries of a line's own values, of its sends and of handles. */
+export const LEVEL: ParamSpec = { ...STRAND_LEVEL, group: 'Line' };
+export const SEND_LEVEL: ParamSpec = { ...LEVEL, id: 'send', label: 'Send level', default: -18 };
+export const PAN: ParamSpec = { ...STRAND_PAN, group: 'Line' };
+export const HANDLE_VALUE: ParamSpec = { id: 'value', label: 'Handle', group: 'Rack', kind: 'number', unit: '%', min: 0, max: 100, default: 0, taper: 'linear', step: 0.5 };
 const MUTE: ParamSpec = { id: 'mute', label: 'Mute', group: 'Line', kind: 'switch', default: false };
-const HANDLE: ParamSpec = { id: 'value', label: 'Handle', group: 'Rack', kind: 'number', unit: '%', min: 0, max: 100, default: 0, taper: 'linear', step: 0.5 };
 const RATE = 48000;
 
 /** Whether a device's value moves its latency: what delays a path is planned for a whole session and can't change along the song. */
@@ -44,9 +47,9 @@ export function laneTarget(t: Track, lane: Pick<Lane, 'of' | 'param'>, nameOf: (
   const target = (label: string, spec: ParamSpec, value: number | boolean): LaneTarget => ({ label, spec, value: Number(value), of, param });
   if (of === t.id) return t.role === 'midi' ? null : param === 'level' ? target('Level', LEVEL, t.level) : param === 'pan' ? target('Pan', PAN, t.pan) : param === 'mute' ? target('Mute', MUTE, t.mute) : null;
   const send = t.sends.find((s) => s.id === of);
-  if (send) return param === 'level' ? target(`Send to ${nameOf(send.to)}`, { ...LEVEL, id: 'send', label: 'Send level', default: -18 }, send.level) : null;
+  if (send) return param === 'level' ? target(`Send to ${nameOf(send.to)}`, SEND_LEVEL, send.level) : null;
   const rack = racksIn(t.chain).find((r) => r.handles.some((h) => h.id === of));
-  if (rack) return param === 'value' ? target(`${rack.name} · ${rack.handles.find((h) => h.id === of)!.name}`, HANDLE, rack.handles.find((h) => h.id === of)!.value) : null;
+  if (rack) return param === 'value' ? target(`${rack.name} · ${rack.handles.find((h) => h.id === of)!.name}`, HANDLE_VALUE, rack.handles.find((h) => h.id === of)!.value) : null;
   const slot = findSlot(t.chain, of);
   const known = slot?.kind === 'device' ? DEVICE_TYPES[slot.type]?.byId[param] : undefined;
   if (slot?.kind === 'device') {
@@ -80,7 +83,7 @@ export function automated(t: Track, at: number): Track {
     const value = target!.spec.kind === 'switch' ? v >= 0.5 : v;
     if (lane.of === t.id) out = { ...out, [lane.param]: value };
     else if (t.sends.some((s) => s.id === lane.of)) out = { ...out, sends: out.sends.map((s) => (s.id === lane.of ? { ...s, level: v } : s)) };
-    else if (lane.param === 'value' && target!.spec === HANDLE) out = { ...out, chain: mapSlots(out.chain, (s) => (s.kind === 'rack' && s.handles.some((h) => h.id === lane.of) ? moveHandle(s, lane.of, v) : s)) };
+    else if (lane.param === 'value' && target!.spec === HANDLE_VALUE) out = { ...out, chain: mapSlots(out.chain, (s) => (s.kind === 'rack' && s.handles.some((h) => h.id === lane.of) ? moveHandle(s, lane.of, v) : s)) };
     else out = { ...out, chain: setIn(out.chain, { slot: lane.of, param: lane.param }, value) };
   }
   return out;
