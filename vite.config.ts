@@ -2,10 +2,27 @@ import vue from '@vitejs/plugin-vue';
 import tailwindcss from '@tailwindcss/vite';
 import { defineConfig } from 'vite';
 
-const isolate = { 'Cross-Origin-Opener-Policy': 'same-origin', 'Cross-Origin-Embedder-Policy': 'require-corp' };
+const isolate = {
+  'Cross-Origin-Opener-Policy': 'same-origin',
+  'Cross-Origin-Embedder-Policy': 'require-corp',
+};
 export default defineConfig({
   plugins: [vue(), tailwindcss()],
-  build: { outDir: 'dist/client', emptyOutDir: true, target: 'es2022', sourcemap: false, assetsInlineLimit: 0, chunkSizeWarningLimit: 900 },
+  build: {
+    outDir: 'dist/client',
+    emptyOutDir: true,
+    target: 'es2022',
+    sourcemap: false,
+    assetsInlineLimit: 0,
+    chunkSizeWarningLimit: 900,
+  },
   worker: { format: 'es' },
-  server: { host: '127.0.0.1', port: 5173, strictPort: true, watch: { ignored: ['**/.data/**', '**/dist/**'] }, headers: isolate, proxy: { '/api': 'http://127.0.0.1:4310' } },
+  server: {
+    host: '127.0.0.1',
+    port: 5173,
+    strictPort: true,
+    watch: { ignored: ['**/.data/**', '**/dist/**'] },
+    headers: isolate,
+    proxy: { '/api': 'http://127.0.0.1:4310' },
+  },
 });

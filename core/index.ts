@@ -1,21 +1,118 @@
-/** The public core: plain data in, plain data out; runs in the browser, a worker, an AudioWorklet and Node. */
+/**
+ * The public core: plain data in, plain data out; runs in the browser, a worker, an AudioWorklet and Node.
+ */
 export * from './model/types.ts';
 export { COLOURS, colourOf } from './model/colours.ts';
-export { createSession, createTrack, createDevice, createSend, masterOf, trackOf, placeFor, freeName } from './model/create.ts';
+export {
+  createSession,
+  createTrack,
+  createDevice,
+  createSend,
+  masterOf,
+  trackOf,
+  placeFor,
+  freeName,
+} from './model/create.ts';
 export { validateSession } from './model/validate.ts';
 export { validatePreset } from './model/validate-preset.ts';
 export { canonicalJson, clone, hashOf, merge3, same, sha256Hex, type Conflict } from './model/json.ts';
-export { MAX_DEPTH, chainAt, createRack, createStrand, devicesIn, findSlot, mapDevices, mapSlots, placeOf, racksAround, racksIn, renewLanes, renewOrigin, renewSlot, renewTrack, slotIds, walkSlots, withChainAt } from './model/slots.ts';
 export {
-  BLEND_SPEC, CONTROLLER_NAMES, STRAND_LEVEL, STRAND_PAN, bend, controllerName, controllersIn, dropDeadTies, freeController, handleConflicts, moveController, moveHandle, moversOf, setIn, tieTarget, tieTargets, tieValue,
-  type HandleConflict, type TieTarget,
+  MAX_DEPTH,
+  chainAt,
+  createRack,
+  createStrand,
+  devicesIn,
+  findSlot,
+  mapDevices,
+  mapSlots,
+  placeOf,
+  racksAround,
+  racksIn,
+  renewLanes,
+  renewOrigin,
+  renewSlot,
+  renewTrack,
+  slotIds,
+  walkSlots,
+  withChainAt,
+} from './model/slots.ts';
+export {
+  BLEND_SPEC,
+  CONTROLLER_NAMES,
+  STRAND_LEVEL,
+  STRAND_PAN,
+  bend,
+  controllerName,
+  controllersIn,
+  dropDeadTies,
+  freeController,
+  handleConflicts,
+  moveController,
+  moveHandle,
+  moversOf,
+  setIn,
+  tieTarget,
+  tieTargets,
+  tieValue,
+  type HandleConflict,
+  type TieTarget,
 } from './model/handles.ts';
-export { automated, laneTarget, laneTargets, laneValue, tidyPoints, type LaneTarget } from './model/automation.ts';
-export { MIDI_CHANNELS, MIDI_PORTS, PERCUSSION, accepts, addressText, freeAddresses, hears, instrumentsIn, instrumentsOn, keyName, listenersIn, outLabel, outText, sameAddress, sentBy, takersOf, type Instrument, type Listener } from './model/midi.ts';
-export { outPlace, type InstrumentPart, type InstrumentType, type OutPlace, type PatternLayer } from './devices/instrument.ts';
-export { pathThrough, signalGraph, type Flow, type FlowKind, type FlowNode, type SignalGraph } from './model/graph.ts';
+export {
+  automated,
+  laneTarget,
+  laneTargets,
+  laneValue,
+  tidyPoints,
+  type LaneTarget,
+} from './model/automation.ts';
+export {
+  MIDI_CHANNELS,
+  MIDI_PORTS,
+  PERCUSSION,
+  accepts,
+  addressText,
+  freeAddresses,
+  hears,
+  instrumentsIn,
+  instrumentsOn,
+  keyName,
+  listenersIn,
+  outLabel,
+  outText,
+  sameAddress,
+  sentBy,
+  takersOf,
+  type Instrument,
+  type Listener,
+} from './model/midi.ts';
+export {
+  outPlace,
+  type InstrumentPart,
+  type InstrumentType,
+  type OutPlace,
+  type PatternLayer,
+} from './devices/instrument.ts';
+export {
+  pathThrough,
+  signalGraph,
+  type Flow,
+  type FlowKind,
+  type FlowNode,
+  type SignalGraph,
+} from './model/graph.ts';
 export { randomIds, countedIds, type IdMaker } from './model/ids.ts';
-export { NOTES, formatDb, formatPan, formatValue, fromPosition, noteFor, noteMs, parseValue, tidy, toPosition } from './model/units.ts';
+export {
+  NOTES,
+  formatDb,
+  formatPan,
+  formatValue,
+  fromPosition,
+  noteFor,
+  noteMs,
+  parseValue,
+  tidy,
+  toPosition,
+} from './model/units.ts';
 export { LiveMeter, METER_READINGS } from './devices/live-meter.ts';
 export { ADDABLE, DEVICE_TYPES } from './devices/index.ts';
 export type { DeviceType, ParamSpec } from './devices/spec.ts';
@@ -23,7 +120,14 @@ export { CompileError, compile, panGains, strandGains, type Schedule } from './e
 export { Renderer } from './engine/renderer.ts';
 export { NO_AUDITION, auditioned, type Audition } from './engine/audition.ts';
 export type { Sound } from './engine/node.ts';
-export { RenderCancelled, render, renderNow, sessionLength, type Rendered, type RenderOptions } from './engine/render.ts';
+export {
+  RenderCancelled,
+  render,
+  renderNow,
+  sessionLength,
+  type Rendered,
+  type RenderOptions,
+} from './engine/render.ts';
 export { integratedLoudness, kWeighting, measureLoudness, type Loudness } from './measure/loudness.ts';
 export { measureLevels } from './measure/levels.ts';
 export { truePeak } from './measure/truepeak.ts';
@@ -33,14 +137,53 @@ export { resample } from './measure/resample.ts';
 export { decayCurve, rt60 } from './measure/decay.ts';
 export { Spectrum } from './measure/spectrum.ts';
 export { logFrequencies, responseCurve } from './measure/response.ts';
-export { DUPLICATE_PARTS, PARTS, SONG_PARTS, USUAL_PARTS, isPiece, partsOf, togglePart } from './drop/parts.ts';
-export { capture, captureSlot, captureStarter, createPreset, requirementsOf, type CaptureOptions, type Captured, type EndChoice, type Leaving, type PresetDraft } from './drop/capture.ts';
-export { planDrop, type PortPlan, type StandIn, type Adaptation, type Choice, type DropPlan, type EndPlan, type Place, type PlanOptions } from './drop/plan.ts';
+export {
+  DUPLICATE_PARTS,
+  PARTS,
+  SONG_PARTS,
+  USUAL_PARTS,
+  isPiece,
+  partsOf,
+  togglePart,
+} from './drop/parts.ts';
+export {
+  capture,
+  captureSlot,
+  captureStarter,
+  createPreset,
+  requirementsOf,
+  type CaptureOptions,
+  type Captured,
+  type EndChoice,
+  type Leaving,
+  type PresetDraft,
+} from './drop/capture.ts';
+export {
+  planDrop,
+  type PortPlan,
+  type StandIn,
+  type Adaptation,
+  type Choice,
+  type DropPlan,
+  type EndPlan,
+  type Place,
+  type PlanOptions,
+} from './drop/plan.ts';
 export { DropRefused, applyDrop } from './drop/apply.ts';
 export { verifyDrop, type IntactReport, type ReportRow, type Verdict } from './drop/verify.ts';
 export { lineOf, rootAgain, rootsOf, sideOf, tieToShelf, type Form, type Root } from './drop/forms.ts';
 export { changesOf, type Change } from './drop/changes.ts';
-export { letGo, newLines, putBack, stateOf, updateFromShelf, type RootState, type Update, type UpdateConflict, type UpdateOptions } from './drop/update.ts';
+export {
+  letGo,
+  newLines,
+  putBack,
+  stateOf,
+  updateFromShelf,
+  type RootState,
+  type Update,
+  type UpdateConflict,
+  type UpdateOptions,
+} from './drop/update.ts';
 export { borrow, dropSeveral, nothingToDecide, startSession, type Several } from './drop/several.ts';
 export { RULES, fixAllSafe, fixFinding, lineCheck, silence, type Finding } from './check/index.ts';
 export type { Levels, Rule, Severity } from './check/rule.ts';
@@ -53,9 +196,25 @@ export { readDawproject, type DawRead } from './formats/dawproject/read.ts';
 export { writeDawproject, type DawWritten } from './formats/dawproject/write.ts';
 export { canonicalXml } from './formats/dawproject/xml.ts';
 export { unprint } from './model/print.ts';
-export { applyLayout, instrumentAt, planLayout, type KitLayout, type LayoutChoice, type LayoutOptions, type LayoutRow } from './kit/layout.ts';
+export {
+  applyLayout,
+  instrumentAt,
+  planLayout,
+  type KitLayout,
+  type LayoutChoice,
+  type LayoutOptions,
+  type LayoutRow,
+} from './kit/layout.ts';
 export { applyPlayer, planPlayer, playerRows, type PlayerPlan, type PlayerRow } from './kit/player.ts';
-export { TAP, tapTest, tappable, type TapCell, type TapResult, type TapRow, type TapVerdict } from './kit/tap.ts';
+export {
+  TAP,
+  tapTest,
+  tappable,
+  type TapCell,
+  type TapResult,
+  type TapRow,
+  type TapVerdict,
+} from './kit/tap.ts';
 export { WORKING_LEVEL, measureOutputs, setTrims, type OutputLevel } from './kit/level.ts';
 export { linesToPrint, printInstrument, withPrint, type PrintedLine } from './kit/print.ts';
 export { readMidi, writeMidi, type MidiData, type MidiTrack } from './formats/midi.ts';

@@ -1,4 +1,5 @@
-// npm run bench: ratios measured in one run, against what a user would take instead on the same machine. Interleaved rounds; medians, for renders the best.
+// npm run bench: ratios measured in one run, against what a user would take instead on the same machine.
+// Interleaved rounds; medians, for renders the best.
 import { once } from 'node:events';
 import { createServer } from 'node:http';
 import { spawnSync } from 'node:child_process';
@@ -11,20 +12,51 @@ const { ROOT, DATA, ensureDebian, ensureNpm, fail, freePort, sleep } = await imp
 process.env.DB_PORT = String(await freePort(33800));
 const { startDatabase, stopDatabase } = await import('./database.mjs');
 const median = (v) => [...v].sort((a, b) => a - b)[v.length >> 1];
-const time = (f) => { const t = performance.now(); f(); return performance.now() - t; };
-const timeAsync = async (f) => { const t = performance.now(); await f(); return performance.now() - t; };
+const time = (f) => {
+  const t = performance.now();
+  f();
+  return performance.now() - t;
+};
+const timeAsync = async (f) => {
+  const t = performance.now();
+  await f();
+  return performance.now() - t;
+};
 const row = (what, ratio, detail) => console.log(`${what.padEnd(58)} ${ratio.padStart(10)}   ${detail}`);
 const x = (v) => `${v.toFixed(v < 10 ? 2 : 1)} ×`;
 
 async function engine(openBrowser) {
   const { build } = await import('vite');
   const out = join(DATA, 'bench');
-  await build({ configFile: false, root: ROOT, logLevel: 'error', build: { outDir: out, emptyOutDir: true, rollupOptions: { input: join(ROOT, 'tests/bench/page.ts'), output: { entryFileNames: 'page.js' } }, target: 'es2022', minify: true }, worker: { format: 'es' } });
+  await build({
+    configFile: false,
+    root: ROOT,
+    logLevel: 'error',
+    build: {
+      outDir: out,
+      emptyOutDir: true,
+      rollupOptions: { input: join(ROOT, 'tests/bench/page.ts'), output: { entryFileNames: 'page.js' } },
+      target: 'es2022',
+      minify: true,
+    },
+    worker: { format: 'es' },
+  });
   // the headers that the application is served with: only then may workers share memory
   const server = createServer((req, res) => {
-    const page = req.url === '/', file = join(out, req.url);
-    res.writeHead(existsSync(file) ? 200 : 404, { 'Content-Type': page ? 'text/html' : 'text/javascript', 'Cross-Origin-Opener-Policy': 'same-origin', 'Cross-Origin-Embedder-Policy': 'require-corp' });
-    res.end(page ? '<!doctype html><script type="module" src="/page.js"></script>' : existsSync(file) ? readFileSync(file) : '');
+    const page = req.url === '/';
+    const file = join(out, req.url);
+    res.writeHead(existsSync(file) ? 200 : 404, {
+      'Content-Type': page ? 'text/html' : 'text/javascript',
+      'Cross-Origin-Opener-Policy': 'same-origin',
+      'Cross-Origin-Embedder-Policy': 'require-corp',
+    });
+    res.end(
+      page
+        ? '<!doctype html><script type="module" src="/page.js"></script>'
+        : existsSync(file)
+          ? readFileSync(file)
+          : '',
+    );
   }).listen(0, '127.0.0.1');
   await once(server, 'listening');
   const p = await openBrowser(`http://127.0.0.1:${server.address().port}`);
@@ -32,60 +64,165 @@ async function engine(openBrowser) {
     await p.go('/');
     await p.driver.manage().setTimeouts({ script: 600000 });
     await p.until('the bench page', () => p.js('return !!window.bench'));
-    const r = await p.driver.executeAsyncScript('const done = arguments[arguments.length - 1]; window.bench(7).then(done, (e) => done({ error: e.message }));');
+    const r = await p.driver.executeAsyncScript(
+      'const done = arguments[arguments.length - 1]; window.bench(7).then(done, (e) => done({ error: e.message }));',
+    );
     if (r.error) throw new Error(r.error);
     // the best of the rounds: what disturbs a shared machine only ever takes time
-    const [a, p0, one, two, beside, z, b, s, f] = [r.ours, r.plain, r.alone, r.two, r.beside, r.asleep, r.native, r.silent, r.sounding].map((v) => Math.min(...v));
-    row(`32-track session, ${r.backend} kernels, against native nodes`, x(b / a), `ours ${x((r.seconds * 1000) / a)} real time, native ${x((r.seconds * 1000) / b)} (want ≥ 8)`);
+    const [a, p0, one, two, beside, z, b, s, f] = [
+      r.ours,
+      r.plain,
+      r.alone,
+      r.two,
+      r.beside,
+      r.asleep,
+      r.native,
+      r.silent,
+      r.sounding,
+    ].map((v) => Math.min(...v));
+    row(
+      `32-track session, ${r.backend} kernels, against native nodes`,
+      x(b / a),
+      `ours ${x((r.seconds * 1000) / a)} real time, native ${x((r.seconds * 1000) / b)} (want ≥ 8)`,
+    );
     row('the same, TypeScript kernels', x(b / p0), `${x((r.seconds * 1000) / p0)} real time (want ≥ 4)`);
-    row('90 seconds of it over two workers against one', x(one / two), `${x(90000 / two)} real time; two renders that share nothing reach ${x(one / beside)} here (want ≥ 1.5 of 2)`);
-    row('the same with 64 inactive lines and 64 inactive devices more', x(z / a), 'of its time without them (want 1)');
+    row(
+      '90 seconds of it over two workers against one',
+      x(one / two),
+      `${x(90000 / two)} real time; two renders that share nothing reach ${x(one / beside)} here (want ≥ 1.5 of 2)`,
+    );
+    row(
+      'the same with 64 inactive lines and 64 inactive devices more',
+      x(z / a),
+      'of its time without them (want 1)',
+    );
     row('silence after sound against sound', x(f / s), '(want ≥ 1)');
-  } finally { await p.quit(); server.close(); }
+  } finally {
+    await p.quit();
+    server.close();
+  }
 }
 
-/** Loudness, range and true peak of two minutes of the demo, against ffmpeg's on the same file: time and figures. */
+/**
+ * Loudness, range and true peak of two minutes of the demo, against ffmpeg's on the same file: time and
+ * figures.
+ */
 async function loudness() {
   const core = await import(join(ROOT, 'dist/node/core/index.js'));
   const { makeDemo } = await import(join(ROOT, 'dist/node/demo/index.js'));
   const demo = makeDemo().sessions[0];
-  const sounds = new Map([...demo.media].map(([id, bytes]) => { const w = core.readWav(bytes); return [id, { l: w.channels[0], r: w.channels[1] ?? w.channels[0] }]; }));
+  const sounds = new Map(
+    [...demo.media].map(([id, bytes]) => {
+      const w = core.readWav(bytes);
+      return [id, { l: w.channels[0], r: w.channels[1] ?? w.channels[0] }];
+    }),
+  );
   const m = core.renderNow(demo.session, { sounds }).master;
-  const sound = m.map((c) => Float32Array.from({ length: 120 * 48000 }, (_, i) => c[i % c.length] * (0.7 + 0.3 * Math.sin(i / 480000))));
+  const sound = m.map((c) =>
+    Float32Array.from(
+      { length: 120 * 48000 },
+      (_, i) => c[i % c.length] * (0.7 + 0.3 * Math.sin(i / 480000)),
+    ),
+  );
   const file = join(DATA, 'loudness.wav');
   mkdirSync(DATA, { recursive: true });
   writeFileSync(file, core.writeWav(sound, 48000, 24));
-  const ours = [], theirs = [], reading = [];
-  let text = '', mine;
+  const ours = [];
+  const theirs = [];
+  const reading = [];
+  let text = '';
+  let mine;
   for (let i = 0; i < 5; i++) {
     let w;
-    reading.push(time(() => { w = core.readWav(readFileSync(file)); }));
-    ours.push(time(() => { mine = core.measureLoudness(w.channels, w.sampleRate); }));
-    theirs.push(time(() => { text = spawnSync('ffmpeg', ['-nostats', '-hide_banner', '-i', file, '-filter_complex', 'ebur128=peak=true', '-f', 'null', '-'], { encoding: 'utf8' }).stderr; }));
+    reading.push(
+      time(() => {
+        w = core.readWav(readFileSync(file));
+      }),
+    );
+    ours.push(
+      time(() => {
+        mine = core.measureLoudness(w.channels, w.sampleRate);
+      }),
+    );
+    theirs.push(
+      time(() => {
+        text = spawnSync(
+          'ffmpeg',
+          ['-nostats', '-hide_banner', '-i', file, '-filter_complex', 'ebur128=peak=true', '-f', 'null', '-'],
+          { encoding: 'utf8' },
+        ).stderr;
+      }),
+    );
   }
   text = text.slice(text.lastIndexOf('Summary'));
-  const [, i] = /I:\s+(-[\d.]+) LUFS/.exec(text) ?? [], [, lra] = /LRA:\s+([\d.]+) LU/.exec(text) ?? [], [, peak] = /Peak:\s+(-[\d.]+) dBFS/.exec(text) ?? [];
+  const [, i] = /I:\s+(-[\d.]+) LUFS/.exec(text) ?? [];
+  const [, lra] = /LRA:\s+([\d.]+) LU/.exec(text) ?? [];
+  const [, peak] = /Peak:\s+(-[\d.]+) dBFS/.exec(text) ?? [];
   const [a, b, c] = [ours, reading, theirs].map((v) => Math.min(...v));
-  row('loudness with true peak against ffmpeg on the same file', x(c / a), `(want ≥ 4); ${x(c / (a + b))} when reading the file counts too; ${mine.integrated.toFixed(1)} LUFS, ${mine.range.toFixed(1)} LU, ${mine.truePeak.toFixed(1)} dBTP; ffmpeg ${i}, ${lra}, ${peak}`);
+  row(
+    'loudness with true peak against ffmpeg on the same file',
+    x(c / a),
+    `(want ≥ 4); ${x(c / (a + b))} when reading the file counts too; ${mine.integrated.toFixed(1)} LUFS, ${mine.range.toFixed(1)} LU, ${mine.truePeak.toFixed(1)} dBTP; ffmpeg ${i}, ${lra}, ${peak}`,
+  );
 }
 
-/** 64 lines with 200 devices, played in the browser: how much of its time the engine needs, and whether the clock keeps up. */
+/**
+ * 64 lines with 200 devices, played in the browser: how much of its time the engine needs, and whether the
+ * clock keeps up.
+ */
 async function live(openBrowser, base) {
   const core = await import(join(ROOT, 'dist/node/core/index.js'));
-  const call = async (method, path, body, headers = {}) => { const r = await fetch(`${base}/api${path}`, { method, headers: { 'Content-Type': 'application/json', ...headers }, body: body && JSON.stringify(body) }); if (!r.ok) throw new Error(await r.text()); return r.status === 204 ? null : r.json(); };
+  const call = async (method, path, body, headers = {}) => {
+    const r = await fetch(`${base}/api${path}`, {
+      method,
+      headers: { 'Content-Type': 'application/json', ...headers },
+      body: body && JSON.stringify(body),
+    });
+    if (!r.ok) throw new Error(await r.text());
+    return r.status === 204 ? null : r.json();
+  };
   const { id } = await call('POST', '/sessions', { name: 'Sixty-four', copyOf: 'kelp-and-copper' });
   const { revision, document: s } = await call('GET', `/sessions/${id}`);
-  const audio = s.tracks.filter((t) => t.role === 'audio'), rest = s.tracks.filter((t) => t.role !== 'audio');
+  const audio = s.tracks.filter((t) => t.role === 'audio');
+  const rest = s.tracks.filter((t) => t.role !== 'audio');
   const to = (name) => rest.find((t) => t.name === name).id;
   const third = ['gate', 'deesser', 'width', 'trim', 'delay', 'saturator', 'chorus', 'limiter'];
   const lines = Array.from({ length: 64 }, (_, i) => {
     const t = audio[i % audio.length];
-    return { ...t, id: `l${i}`, name: `Line ${i + 1}`, level: -22, clips: t.clips.map((c) => ({ ...c, id: `c${i}` })), sends: [core.createSend(to('Plate'), { level: -18 })], output: { kind: 'track', track: to('Voice bus') }, chain: [
-      core.createDevice('eq', { 'b1.on': true, 'b3.on': true, 'b3.gain': -3, 'b5.on': true, 'b5.gain': 2, 'b7.on': true, 'b7.gain': 1 }), core.createDevice('compressor', { threshold: -24 }), core.createDevice(third[i % third.length])] };
+    return {
+      ...t,
+      id: `l${i}`,
+      name: `Line ${i + 1}`,
+      level: -22,
+      clips: t.clips.map((c) => ({ ...c, id: `c${i}` })),
+      sends: [core.createSend(to('Plate'), { level: -18 })],
+      output: { kind: 'track', track: to('Voice bus') },
+      chain: [
+        core.createDevice('eq', {
+          'b1.on': true,
+          'b3.on': true,
+          'b3.gain': -3,
+          'b5.on': true,
+          'b5.gain': 2,
+          'b7.on': true,
+          'b7.gain': 1,
+        }),
+        core.createDevice('compressor', { threshold: -24 }),
+        core.createDevice(third[i % third.length]),
+      ],
+    };
   });
   const tracks = [...lines, ...rest];
   const devices = tracks.reduce((n, t) => n + core.devicesIn(t.chain).length, 0);
-  await call('PATCH', `/sessions/${id}`, [...s.tracks.map(() => ({ op: 'remove', path: '/tracks/0' })), ...tracks.map((t) => ({ op: 'add', path: '/tracks/-', value: t }))], { 'If-Match': `"${revision}"` });
+  await call(
+    'PATCH',
+    `/sessions/${id}`,
+    [
+      ...s.tracks.map(() => ({ op: 'remove', path: '/tracks/0' })),
+      ...tracks.map((t) => ({ op: 'add', path: '/tracks/-', value: t })),
+    ],
+    { 'If-Match': `"${revision}"` },
+  );
   const p = await openBrowser(base);
   try {
     await p.go(`/session/${id}`);
@@ -93,12 +230,24 @@ async function live(openBrowser, base) {
     await p.click('Play');
     await p.until('sound', async () => (await p.position()) > 0.5);
     await sleep(2000);
-    const state = () => p.js('const e = document.querySelector("[data-testid=load]"); return { load: Number(/\\d+/.exec(e.innerText)[0]), late: Number(/(\\d+) callbacks/.exec(e.title)?.[1] ?? 0), gaps: Number(/(\\d+) gaps/.exec(e.title)[1]) }');
+    const state = () =>
+      p.js(
+        'const e = document.querySelector("[data-testid=load]"); return { load: Number(/\\d+/.exec(e.innerText)[0]), late: Number(/(\\d+) callbacks/.exec(e.title)?.[1] ?? 0), gaps: Number(/(\\d+) gaps/.exec(e.title)[1]) }',
+      );
     const [loads, before] = [[], await state()];
-    for (let i = 0; i < 10; i++) { await sleep(800); loads.push((await state()).load); }
+    for (let i = 0; i < 10; i++) {
+      await sleep(800);
+      loads.push((await state()).load);
+    }
     const after = await state();
-    row(`playing ${lines.length} lines with ${devices} devices: share of the engine's time`, `${median(loads)} %`, `${after.gaps - before.gaps} gaps in eight seconds by the browser's own count, ${after.late - before.late} callbacks late`);
-  } finally { await p.quit(); }
+    row(
+      `playing ${lines.length} lines with ${devices} devices: share of the engine's time`,
+      `${median(loads)} %`,
+      `${after.gaps - before.gaps} gaps in eight seconds by the browser's own count, ${after.late - before.late} callbacks late`,
+    );
+  } finally {
+    await p.quit();
+  }
 }
 
 async function drops() {
@@ -109,24 +258,57 @@ async function drops() {
   const home = demo.sessions[0].session;
   const sized = (n) => {
     const ids = core.countedIds(`n${n}-`);
-    const lines = Array.from({ length: n }, (_, i) => { const t = core.clone(home.tracks[i % 5]); return { ...t, id: ids('trk'), name: `Line ${i}`, clips: [], chain: t.chain.map((d) => core.renewSlot(d, (_old, prefix) => ids(prefix))), sends: t.sends.map((s) => ({ ...s, id: ids('snd') })) }; });
+    const lines = Array.from({ length: n }, (_, i) => {
+      const t = core.clone(home.tracks[i % 5]);
+      return {
+        ...t,
+        id: ids('trk'),
+        name: `Line ${i}`,
+        clips: [],
+        chain: t.chain.map((d) => core.renewSlot(d, (_old, prefix) => ids(prefix))),
+        sends: t.sends.map((s) => ({ ...s, id: ids('snd') })),
+      };
+    });
     return { ...home, tracks: [...lines, ...home.tracks.filter((t) => t.role !== 'audio')] };
   };
   // thirty lines with their buses, returns, folders and keys, saved from a session of their own
   const many = { ...sized(26), name: 'Thirty' };
-  const rig = core.createPreset(core.capture(many, many.tracks.slice(0, 30).filter((t) => t.role !== 'master').map((t) => t.id)), { id: 'thirty', name: 'Thirty lines' });
+  const rig = core.createPreset(
+    core.capture(
+      many,
+      many.tracks
+        .slice(0, 30)
+        .filter((t) => t.role !== 'master')
+        .map((t) => t.id),
+    ),
+    { id: 'thirty', name: 'Thirty lines' },
+  );
   const measure = (what, p) => {
     const times = {};
     for (const n of [50, 200, 800]) {
       const s = sized(n);
-      const go = () => { const plan = core.planDrop(s, p); core.applyDrop(s, plan, p); };
+      const go = () => {
+        const plan = core.planDrop(s, p);
+        core.applyDrop(s, plan, p);
+      };
       go();
       const [a, copy] = [[], []];
-      for (let i = 0; i < 9; i++) { a.push(time(go)); copy.push(time(() => core.clone(s))); }
+      for (let i = 0; i < 9; i++) {
+        a.push(time(go));
+        copy.push(time(() => core.clone(s)));
+      }
       times[n] = [median(a), median(copy)];
     }
-    row(`plan, apply and verify ${what} into 200 lines`, x(times[200][0] / times[200][1]), `of one copy of the session as JSON; ${times[200][0].toFixed(1)} ms`);
-    row('growth of the same from 50 to 800 lines (16 × the lines)', x(times[800][0] / times[50][0]), `${times[50][0].toFixed(1)} → ${times[800][0].toFixed(1)} ms`);
+    row(
+      `plan, apply and verify ${what} into 200 lines`,
+      x(times[200][0] / times[200][1]),
+      `of one copy of the session as JSON; ${times[200][0].toFixed(1)} ms`,
+    );
+    row(
+      'growth of the same from 50 to 800 lines (16 × the lines)',
+      x(times[800][0] / times[50][0]),
+      `${times[50][0].toFixed(1)} → ${times[800][0].toFixed(1)} ms`,
+    );
   };
   measure('a line', preset);
   measure(`a rig of ${rig.content.tracks.length} lines`, rig);
@@ -136,35 +318,63 @@ async function drops() {
 async function check() {
   const core = await import(join(ROOT, 'dist/node/core/index.js'));
   const { makeDemo } = await import(join(ROOT, 'dist/node/demo/index.js'));
-  const s = makeDemo().faulty.session, ids = core.countedIds('big');
-  const lines = Array.from({ length: 500 - s.tracks.length }, (_, i) => { const t = core.renewTrack(core.clone(s.tracks[i % 5]), (_o, prefix) => ids(prefix)); return { ...t, name: `Line ${i}` }; });
+  const s = makeDemo().faulty.session;
+  const ids = core.countedIds('big');
+  const lines = Array.from({ length: 500 - s.tracks.length }, (_, i) => {
+    const t = core.renewTrack(core.clone(s.tracks[i % 5]), (_o, prefix) => ids(prefix));
+    return { ...t, name: `Line ${i}` };
+  });
   const big = { ...s, tracks: [...lines, ...s.tracks] };
   core.lineCheck(big);
   const [a, b] = [[], []];
-  for (let i = 0; i < 9; i++) { a.push(time(() => core.lineCheck(big))); b.push(time(() => core.clone(big))); }
-  row('line check of 500 lines', x(median(a) / median(b)), `of one copy of the session as JSON; ${median(a).toFixed(1)} ms, ${core.lineCheck(big).length} findings`);
+  for (let i = 0; i < 9; i++) {
+    a.push(time(() => core.lineCheck(big)));
+    b.push(time(() => core.clone(big)));
+  }
+  row(
+    'line check of 500 lines',
+    x(median(a) / median(b)),
+    `of one copy of the session as JSON; ${median(a).toFixed(1)} ms, ${core.lineCheck(big).length} findings`,
+  );
 }
 
-/** The tap test of a kit's sixteen parts through its lines and buses, and the kit playing, against the time that it sounds. */
+/**
+ * The tap test of a kit's sixteen parts through its lines and buses, and the kit playing, against the time
+ * that it sounds.
+ */
 async function kits() {
   const core = await import(join(ROOT, 'dist/node/core/index.js'));
   const { makeDemo } = await import(join(ROOT, 'dist/node/demo/index.js'));
   const rig = makeDemo().presets.find((p) => p.name.startsWith('Deck kit'));
-  const { session } = core.startSession(rig), slot = core.tappable(session)[0].slot;
-  const parts = core.instrumentAt(session, slot).parts.filter((p) => p.kind === 'part').length, sound = parts * core.TAP.seconds;
+  const { session } = core.startSession(rig);
+  const slot = core.tappable(session)[0].slot;
+  const parts = core.instrumentAt(session, slot).parts.filter((p) => p.kind === 'part').length;
+  const sound = parts * core.TAP.seconds;
   await core.tapTest(session, slot);
-  const a = [], b = [];
+  const a = [];
+  const b = [];
   for (let i = 0; i < 7; i++) {
     const t = performance.now();
     await core.tapTest(session, slot);
     a.push(performance.now() - t);
     b.push(time(() => core.renderNow(session, { sounds: new Map(), to: 10 })));
   }
-  row(`tap test of ${parts} parts over ${core.takersOf(session, slot).length} lines and their buses`, x((sound * 1000) / median(a)), `as fast as it sounds (${sound.toFixed(1)} s); ${median(a).toFixed(0)} ms`);
-  row('the same kit playing its pattern, with its lines and bus', x(10000 / median(b)), `as fast as it sounds; ${median(b).toFixed(0)} ms for 10 s`);
+  row(
+    `tap test of ${parts} parts over ${core.takersOf(session, slot).length} lines and their buses`,
+    x((sound * 1000) / median(a)),
+    `as fast as it sounds (${sound.toFixed(1)} s); ${median(a).toFixed(0)} ms`,
+  );
+  row(
+    'the same kit playing its pattern, with its lines and bus',
+    x(10000 / median(b)),
+    `as fast as it sounds; ${median(b).toFixed(0)} ms for 10 s`,
+  );
 }
 
-/** What a shelf asks when a preset has a new version: which of 1,000 sessions use it and what an update would change in each, against reading the sessions alone. */
+/**
+ * What a shelf asks when a preset has a new version: which of 1,000 sessions use it and what an update would
+ * change in each, against reading the sessions alone.
+ */
 async function updates() {
   const core = await import(join(ROOT, 'dist/node/core/index.js'));
   const { makeDataSource } = await import(join(ROOT, 'dist/node/server/db/data-source.js'));
@@ -174,11 +384,16 @@ async function updates() {
   const db = makeDataSource({ port: Number(process.env.DB_PORT), database: 'ropeshelf_bench' });
   await db.initialize();
   await db.runMigrations();
-  const demo = makeDemo(), home = demo.sessions[1].session, other = demo.sessions[0].session, p = { ...demo.presets[0], id: 'upd' };
+  const demo = makeDemo();
+  const home = demo.sessions[1].session;
+  const other = demo.sessions[0].session;
+  const p = { ...demo.presets[0], id: 'upd' };
   const dropped = core.applyDrop(home, core.planDrop(home, p), p).session;
   await db.transaction(async (m) => {
     await putPreset(m, p);
-    for (let i = 0; i < 1000; i++) await putSession(m, `u${i}`, { ...(i % 10 === 0 ? dropped : other), name: `Session ${i}` });
+    for (let i = 0; i < 1000; i++) {
+      await putSession(m, `u${i}`, { ...(i % 10 === 0 ? dropped : other), name: `Session ${i}` });
+    }
   });
   const server = makeApp(db).listen(0, '127.0.0.1');
   await once(server, 'listening');
@@ -186,16 +401,48 @@ async function updates() {
   const next = core.clone(p);
   next.content.tracks[0].chain[2].params.threshold = -30;
   next.hash = core.hashOf(next.content);
-  await fetch(`${base}/versions`, { method: 'POST', headers: { 'Content-Type': 'application/json', 'If-Match': '"1"' }, body: JSON.stringify({ preset: next }) });
+  await fetch(`${base}/versions`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json', 'If-Match': '"1"' },
+    body: JSON.stringify({ preset: next }),
+  });
   const [list, look, read] = [[], [], []];
   for (let i = 0; i < 5; i++) {
     let ids;
-    list.push(await timeAsync(async () => { ids = (await (await fetch(`${base}/sessions`)).json()).sessions.map((s) => s.id); }));
-    look.push(await timeAsync(async () => { await (await fetch(`${base}/update`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ sessions: ids, look: true }) })).json(); }));
-    read.push(await timeAsync(async () => { for (const r of await db.query('SELECT document FROM session')) JSON.parse(typeof r.document === 'string' ? r.document : JSON.stringify(r.document)); }));
+    list.push(
+      await timeAsync(async () => {
+        ids = (await (await fetch(`${base}/sessions`)).json()).sessions.map((s) => s.id);
+      }),
+    );
+    look.push(
+      await timeAsync(async () => {
+        await (
+          await fetch(`${base}/update`, {
+            method: 'POST',
+            headers: { 'Content-Type': 'application/json' },
+            body: JSON.stringify({ sessions: ids, look: true }),
+          })
+        ).json();
+      }),
+    );
+    read.push(
+      await timeAsync(async () => {
+        for (const r of await db.query('SELECT document FROM session')) {
+          JSON.parse(typeof r.document === 'string' ? r.document : JSON.stringify(r.document));
+        }
+      }),
+    );
   }
-  row('which of 1,000 sessions use a preset, against reading them all', x(median(read) / median(list)), `${median(list).toFixed(1)} ms, reading ${median(read).toFixed(0)} ms`);
-  row('the same and what an update would change in each of the 100', x(median(read) / (median(list) + median(look))), `${(median(list) + median(look)).toFixed(0)} ms`);
+  row(
+    'which of 1,000 sessions use a preset, against reading them all',
+    x(median(read) / median(list)),
+    `${median(list).toFixed(1)} ms, reading ${median(read).toFixed(0)} ms`,
+  );
+  row(
+    'the same and what an update would change in each of the 100',
+    x(median(read) / (median(list) + median(look))),
+    `${(median(list) + median(look)).toFixed(0)} ms`,
+  );
   server.close();
   await db.destroy();
 }
@@ -209,43 +456,126 @@ async function search() {
   const db = makeDataSource({ port: Number(process.env.DB_PORT), database: 'ropeshelf_bench' });
   await db.initialize();
   await db.runMigrations();
-  const demo = makeDemo().presets.filter((p) => p.kind === 'strip').map(presetRow);
-  const words = ['kelp', 'copper', 'lantern', 'tide', 'mast', 'harbour', 'gull', 'rope', 'brine', 'deck', 'sail', 'anchor'];
+  const demo = makeDemo()
+    .presets.filter((p) => p.kind === 'strip')
+    .map(presetRow);
+  const words = [
+    'kelp',
+    'copper',
+    'lantern',
+    'tide',
+    'mast',
+    'harbour',
+    'gull',
+    'rope',
+    'brine',
+    'deck',
+    'sail',
+    'anchor',
+  ];
   for (let i = 0; i < 10000; i += 500) {
-    await db.getRepository(PresetRow).insert(Array.from({ length: 500 }, (_, k) => { const n = i + k; const name = `${words[n % 12]} ${words[(n * 7 + 3) % 12]} ${n}`; return { ...demo[n % 8], id: `b${n}`, name, search: `${name} ${demo[n % 8].search}` }; }));
+    await db.getRepository(PresetRow).insert(
+      Array.from({ length: 500 }, (_, k) => {
+        const n = i + k;
+        const name = `${words[n % 12]} ${words[(n * 7 + 3) % 12]} ${n}`;
+        return { ...demo[n % 8], id: `b${n}`, name, search: `${name} ${demo[n % 8].search}` };
+      }),
+    );
   }
   await db.query('ANALYZE TABLE preset');
   const server = makeApp(db).listen(0, '127.0.0.1');
   await once(server, 'listening');
   const base = `http://127.0.0.1:${server.address().port}/api/presets`;
-  const get = async (q) => { const r = await fetch(`${base}?q=${encodeURIComponent(q)}&limit=60`); return (await r.json()).items.length; };
+  const get = async (q) => {
+    const r = await fetch(`${base}?q=${encodeURIComponent(q)}&limit=60`);
+    return (await r.json()).items.length;
+  };
   await get('kelp');
   const [mine, like] = [[], []];
-  for (const q of ['gul', 'lantern tid', 'rope 42', 'telephone brine', 'whisper', 'anchor 9']) for (let i = 0; i < 3; i++) {
-    mine.push(await timeAsync(() => get(q)));
-    like.push(await timeAsync(() => db.query(`SELECT * FROM preset WHERE owner = 'owner' AND deletedAt IS NULL ${q.split(' ').map(() => 'AND search LIKE ?').join(' ')} ORDER BY name, id LIMIT 60`, q.split(' ').map((w) => `%${w}%`))));
+  for (const q of ['gul', 'lantern tid', 'rope 42', 'telephone brine', 'whisper', 'anchor 9']) {
+    for (let i = 0; i < 3; i++) {
+      mine.push(await timeAsync(() => get(q)));
+      like.push(
+        await timeAsync(() =>
+          db.query(
+            `SELECT * FROM preset WHERE owner = 'owner' AND deletedAt IS NULL ${q
+              .split(' ')
+              .map(() => 'AND search LIKE ?')
+              .join(' ')} ORDER BY name, id LIMIT 60`,
+            q.split(' ').map((w) => `%${w}%`),
+          ),
+        ),
+      );
+    }
   }
-  row('search of 10,000 presets over HTTP against a LIKE scan', x(median(like) / median(mine)), `${median(mine).toFixed(1)} ms, the scan alone ${median(like).toFixed(1)} ms`);
+  row(
+    'search of 10,000 presets over HTTP against a LIKE scan',
+    x(median(like) / median(mine)),
+    `${median(mine).toFixed(1)} ms, the scan alone ${median(like).toFixed(1)} ms`,
+  );
   server.close();
   await db.destroy();
 }
 
-/** The signal map of 500 lines in 25 folders, from the page's start until its boxes are there, folded and all open. */
+/**
+ * The signal map of 500 lines in 25 folders, from the page's start until its boxes are there, folded and all
+ * open.
+ */
 async function map(p, base) {
   const core = await import(join(ROOT, 'dist/node/core/index.js'));
-  const s = core.createSession({ name: 'Five hundred' }), master = s.tracks[0], out = { kind: 'track', track: master.id };
+  const s = core.createSession({ name: 'Five hundred' });
+  const master = s.tracks[0];
+  const out = { kind: 'track', track: master.id };
   const plate = core.createTrack('return', { name: 'Plate', output: out });
-  const lines = Array.from({ length: 25 }, (_, k) => { const bus = core.createTrack('bus', { name: `Bus ${k}`, output: out }), f = core.createTrack('folder', { name: `Folder ${k}`, output: out }); return { bus, all: [f, ...Array.from({ length: 18 }, (_x, i) => core.createTrack('audio', { name: `Line ${k}.${i}`, folder: f.id, output: { kind: 'track', track: bus.id }, sends: [core.createSend(plate.id, { level: -12 })] }))] }; });
+  const lines = Array.from({ length: 25 }, (_, k) => {
+    const bus = core.createTrack('bus', { name: `Bus ${k}`, output: out });
+    const f = core.createTrack('folder', { name: `Folder ${k}`, output: out });
+    return {
+      bus,
+      all: [
+        f,
+        ...Array.from({ length: 18 }, (_x, i) =>
+          core.createTrack('audio', {
+            name: `Line ${k}.${i}`,
+            folder: f.id,
+            output: { kind: 'track', track: bus.id },
+            sends: [core.createSend(plate.id, { level: -12 })],
+          }),
+        ),
+      ],
+    };
+  });
   const tracks = [...lines.flatMap((l) => l.all), ...lines.map((l) => l.bus), plate, master];
-  const call = async (method, path, body, headers = {}) => (await fetch(`${base}/api${path}`, { method, headers: { 'Content-Type': 'application/json', ...headers }, body: JSON.stringify(body) })).json();
+  const call = async (method, path, body, headers = {}) =>
+    (
+      await fetch(`${base}/api${path}`, {
+        method,
+        headers: { 'Content-Type': 'application/json', ...headers },
+        body: JSON.stringify(body),
+      })
+    ).json();
   const { id } = await call('POST', '/sessions', { name: 'Five hundred' });
-  await call('PATCH', `/sessions/${id}`, [{ op: 'replace', path: '/tracks', value: tracks }], { 'If-Match': '"1"' });
+  await call('PATCH', `/sessions/${id}`, [{ op: 'replace', path: '/tracks', value: tracks }], {
+    'If-Match': '"1"',
+  });
   const count = () => p.js('return document.querySelectorAll("[data-node]").length');
-  const blank = await timeAsync(async () => { await p.go('/icon.svg'); });
-  const folded = await timeAsync(async () => { await p.go(`/session/${id}/map`); await p.until('the map', async () => (await count()) > 30); });
+  const blank = await timeAsync(async () => {
+    await p.go('/icon.svg');
+  });
+  const folded = await timeAsync(async () => {
+    await p.go(`/session/${id}/map`);
+    await p.until('the map', async () => (await count()) > 30);
+  });
   await p.click('Folders');
-  const open = await timeAsync(async () => { await p.click('Open all'); await p.until('all lines', async () => (await count()) > 500); });
-  row(`signal map of ${tracks.length} lines, folders folded`, x(folded / blank), `of loading one icon; ${Math.round(folded)} ms; all opened ${Math.round(open)} ms more`);
+  const open = await timeAsync(async () => {
+    await p.click('Open all');
+    await p.until('all lines', async () => (await count()) > 500);
+  });
+  row(
+    `signal map of ${tracks.length} lines, folders folded`,
+    x(folded / blank),
+    `of loading one icon; ${Math.round(folded)} ms; all opened ${Math.round(open)} ms more`,
+  );
 }
 
 async function load(openBrowser, onlyLive = false) {
@@ -256,29 +586,67 @@ async function load(openBrowser, onlyLive = false) {
   try {
     const [page, blank] = [[], []];
     for (let i = 0; i < 5 && !onlyLive; i++) {
-      blank.push(await timeAsync(async () => { await p.go('/icon.svg'); }));
-      page.push(await timeAsync(async () => { await p.go('/session/kelp-and-copper'); await p.until('the lines', () => p.js('return document.querySelectorAll(".line").length > 5')); }));
+      blank.push(
+        await timeAsync(async () => {
+          await p.go('/icon.svg');
+        }),
+      );
+      page.push(
+        await timeAsync(async () => {
+          await p.go('/session/kelp-and-copper');
+          await p.until('the lines', () => p.js('return document.querySelectorAll(".line").length > 5'));
+        }),
+      );
     }
     if (!onlyLive) await map(p, `http://127.0.0.1:${port}`);
     await live(openBrowser, `http://127.0.0.1:${port}`);
-    if (!onlyLive) row('session page until its lines are there', x(median(page) / median(blank)), `of loading one icon; ${Math.round(median(page))} ms`);
-  } finally { await p.quit(); child.kill('SIGTERM'); await sleep(700); }
+    if (!onlyLive) {
+      row(
+        'session page until its lines are there',
+        x(median(page) / median(blank)),
+        `of loading one icon; ${Math.round(median(page))} ms`,
+      );
+    }
+  } finally {
+    await p.quit();
+    child.kill('SIGTERM');
+    await sleep(700);
+  }
 }
 
 async function main() {
   await ensureNpm();
-  await ensureDebian([['mariadbd', 'mariadb-server'], ['chromium', 'chromium'], ['chromedriver', 'chromium-driver'], ['ffmpeg', 'ffmpeg']]);
+  await ensureDebian([
+    ['mariadbd', 'mariadb-server'],
+    ['chromium', 'chromium'],
+    ['chromedriver', 'chromium-driver'],
+    ['ffmpeg', 'ffmpeg'],
+  ]);
   await (await import('./build.mjs')).build();
   const { openBrowser } = await import('../tests/browser/driver.mjs');
   console.log('Ratios of one run; more is better unless it says “of”.\n');
   const only = process.argv[2];
   if (!only) await loudness();
   if (!only || only === 'engine') await engine(openBrowser);
-  if (only === 'engine') { rmSync(DATA, { recursive: true, force: true }); return; }
-  if (!only || only === 'drops') { await drops(); await check(); await kits(); }
+  if (only === 'engine') {
+    rmSync(DATA, { recursive: true, force: true });
+    return;
+  }
+  if (!only || only === 'drops') {
+    await drops();
+    await check();
+    await kits();
+  }
   if (only === 'drops') return;
   await startDatabase({ quiet: true });
-  try { if (!only) await search(); if (!only || only === 'updates') await updates(); if (!only || only === 'live') await load(openBrowser, only === 'live'); } finally { await stopDatabase(); rmSync(DATA, { recursive: true, force: true, maxRetries: 5 }); }
+  try {
+    if (!only) await search();
+    if (!only || only === 'updates') await updates();
+    if (!only || only === 'live') await load(openBrowser, only === 'live');
+  } finally {
+    await stopDatabase();
+    rmSync(DATA, { recursive: true, force: true, maxRetries: 5 });
+  }
 }
 
 main().then(() => process.exit(0), fail);

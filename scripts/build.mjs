@@ -1,11 +1,15 @@
-// Builds what `npm start`, the bench and the screenshots run: the server and the core by swc, the interface by Vite. Skips a part whose sources did not change.
+// Builds what `npm start`, the bench and the screenshots run: the server and the core by swc, the interface
+// by Vite. Skips a part whose sources did not change.
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { kernels } from './kernels.mjs';
 import { ROOT, fail, run } from './lib.mjs';
 
-const SOURCES = { node: ['core', 'server', 'demo', '.swcrc', 'package-lock.json'], client: ['core', 'web', 'index.html', 'vite.config.ts', 'package-lock.json'] };
+const SOURCES = {
+  node: ['core', 'server', 'demo', '.swcrc', 'package-lock.json'],
+  client: ['core', 'web', 'index.html', 'vite.config.ts', 'package-lock.json'],
+};
 
 function stamp(paths) {
   const h = createHash('sha256');
@@ -30,8 +34,17 @@ export async function build({ force = false, parts = ['node', 'client'], quiet =
     if (!quiet) console.log(part === 'node' ? 'Building the server …' : 'Building the interface …');
     rmSync(out, { recursive: true, force: true });
     mkdirSync(join(ROOT, 'dist'), { recursive: true });
-    if (part === 'node') await run(process.execPath, ['node_modules/@swc/cli/bin/swc.js', 'core', 'server', 'demo', '-d', 'dist/node', '--quiet'], { quiet: true });
-    else await run(process.execPath, ['node_modules/vite/bin/vite.js', 'build', '--logLevel', 'warn'], { quiet: true });
+    if (part === 'node') {
+      await run(
+        process.execPath,
+        ['node_modules/@swc/cli/bin/swc.js', 'core', 'server', 'demo', '-d', 'dist/node', '--quiet'],
+        { quiet: true },
+      );
+    } else {
+      await run(process.execPath, ['node_modules/vite/bin/vite.js', 'build', '--logLevel', 'warn'], {
+        quiet: true,
+      });
+    }
     writeFileSync(mark, now);
     built = true;
   }

@@ -1,4 +1,5 @@
-// Compiles the SIMD kernels (kernels/index.ts, AssemblyScript) and writes them as a module that runs everywhere without a fetch, a worklet included. Skipped while the sources are the same.
+// Compiles the SIMD kernels (kernels/index.ts, AssemblyScript) and writes them as a module that runs
+// everywhere without a fetch, a worklet included. Skipped while the sources are the same.
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -9,18 +10,45 @@ const OUT = join(ROOT, 'core/devices/kernels/wasm.gen.ts');
 
 /** @returns true when something was compiled */
 export async function kernels() {
-  const stamp = createHash('sha256').update(readFileSync(SOURCE)).update(readFileSync(import.meta.filename)).digest('hex').slice(0, 16);
+  const stamp = createHash('sha256')
+    .update(readFileSync(SOURCE))
+    .update(readFileSync(import.meta.filename))
+    .digest('hex')
+    .slice(0, 16);
   if (existsSync(OUT) && readFileSync(OUT, 'utf8').includes(stamp)) return false;
   const asc = await import('assemblyscript/asc');
   const file = join(ROOT, 'dist/kernels.wasm');
   mkdirSync(join(ROOT, 'dist'), { recursive: true });
   const compile = async (...more) => {
-    const { error, stderr } = await asc.main(['kernels/index.ts', '--baseDir', ROOT, '--outFile', 'dist/kernels.wasm', '-O3', '--converge', '--noAssert', '--runtime', 'stub', '--importMemory', '--memoryBase', '128', '--enable', 'simd', '--enable', 'nontrapping-f2i', ...more]);
+    const { error, stderr } = await asc.main([
+      'kernels/index.ts',
+      '--baseDir',
+      ROOT,
+      '--outFile',
+      'dist/kernels.wasm',
+      '-O3',
+      '--converge',
+      '--noAssert',
+      '--runtime',
+      'stub',
+      '--importMemory',
+      '--memoryBase',
+      '128',
+      '--enable',
+      'simd',
+      '--enable',
+      'nontrapping-f2i',
+      ...more,
+    ]);
     if (error) throw new Error(`The kernels could not be compiled: ${error.message}\n${stderr.toString()}`);
     return [...readFileSync(file)];
   };
-  const fused = await compile('--enable', 'relaxed-simd'), plain = await compile();
-  writeFileSync(OUT, `/** Made by scripts/kernels.mjs from kernels/index.ts (${stamp}): ${fused.length} and ${plain.length} bytes of WebAssembly, the first with fused multiply-add; not kept in the repository. */\nexport const BINARIES = [new Uint8Array([${fused.join(',')}]), new Uint8Array([${plain.join(',')}])];\n`);
+  const fused = await compile('--enable', 'relaxed-simd');
+  const plain = await compile();
+  writeFileSync(
+    OUT,
+    `/** Made by scripts/kernels.mjs from kernels/index.ts (${stamp}): ${fused.length} and ${plain.length} bytes of WebAssembly, the first with fused multiply-add; not kept in the repository. */\nexport const BINARIES = [new Uint8Array([${fused.join(',')}]), new Uint8Array([${plain.join(',')}])];\n`,
+  );
   return true;
 }
 

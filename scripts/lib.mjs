@@ -1,4 +1,5 @@
-// What the commands share: paths, running programs, installing what a bare Debian machine lacks, finding a free port.
+// What the commands share: paths, running programs, installing what a bare Debian machine lacks, finding a
+// free port.
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, readFileSync, writeFileSync, mkdirSync } from 'node:fs';
 import { createHash } from 'node:crypto';
@@ -16,16 +17,31 @@ export function fail(e) {
 /** Runs a program in the project's folder; rejects with its output when it fails. */
 export function run(command, args, { quiet = false, env = {}, cwd = ROOT } = {}) {
   return new Promise((resolve, reject) => {
-    const child = spawn(command, args, { cwd, env: { ...process.env, ...env }, stdio: quiet ? ['ignore', 'pipe', 'pipe'] : ['ignore', 'inherit', 'inherit'] });
+    const child = spawn(command, args, {
+      cwd,
+      env: { ...process.env, ...env },
+      stdio: quiet ? ['ignore', 'pipe', 'pipe'] : ['ignore', 'inherit', 'inherit'],
+    });
     let out = '';
-    child.stdout?.on('data', (d) => { out += d; });
-    child.stderr?.on('data', (d) => { out += d; });
+    child.stdout?.on('data', (d) => {
+      out += d;
+    });
+    child.stderr?.on('data', (d) => {
+      out += d;
+    });
     child.on('error', reject);
-    child.on('exit', (code) => (code === 0 ? resolve(out) : reject(new Error(`${command} ${args.join(' ')} ended with ${code}.\n${out.slice(-4000)}`))));
+    child.on('exit', (code) =>
+      code === 0
+        ? resolve(out)
+        : reject(new Error(`${command} ${args.join(' ')} ended with ${code}.\n${out.slice(-4000)}`)),
+    );
   });
 }
 
-export const has = (program) => ['/usr/bin', '/usr/sbin', '/usr/local/bin', '/bin', '/sbin'].map((d) => join(d, program)).find(existsSync) ?? null;
+export const has = (program) =>
+  ['/usr/bin', '/usr/sbin', '/usr/local/bin', '/bin', '/sbin']
+    .map((d) => join(d, program))
+    .find(existsSync) ?? null;
 
 /** Installs npm packages when node_modules does not match the lock file. */
 export async function ensureNpm() {
@@ -46,19 +62,25 @@ export async function ensureDebian(wanted) {
   const names = [...new Set(missing)];
   const root = process.getuid?.() === 0;
   const sudo = root ? null : has('sudo');
-  if (!has('apt-get') || (!root && !sudo)) throw new Error(`Please install ${names.join(', ')} first (on Debian: apt-get install ${names.join(' ')}).`);
+  if (!has('apt-get') || (!root && !sudo)) {
+    throw new Error(
+      `Please install ${names.join(', ')} first (on Debian: apt-get install ${names.join(' ')}).`,
+    );
+  }
   console.log(`Installing ${names.join(', ')} from Debian’s packages …`);
   const env = { DEBIAN_FRONTEND: 'noninteractive' };
-  const apt = (args) => run(root ? 'apt-get' : sudo, root ? args : ['-n', 'apt-get', ...args], { quiet: true, env });
+  const apt = (args) =>
+    run(root ? 'apt-get' : sudo, root ? args : ['-n', 'apt-get', ...args], { quiet: true, env });
   await apt(['update', '-qq']);
   await apt(['install', '-y', '-qq', '--no-install-recommends', ...names]);
 }
 
-export const isFree = (port) => new Promise((resolve) => {
-  const s = createServer();
-  s.once('error', () => resolve(false));
-  s.listen(port, '127.0.0.1', () => s.close(() => resolve(true)));
-});
+export const isFree = (port) =>
+  new Promise((resolve) => {
+    const s = createServer();
+    s.once('error', () => resolve(false));
+    s.listen(port, '127.0.0.1', () => s.close(() => resolve(true)));
+  });
 
 export async function freePort(from) {
   for (let p = from; p < from + 200; p++) if (await isFree(p)) return p;

@@ -10,7 +10,11 @@ const { startDatabase, stopDatabase } = await import('./database.mjs');
 
 async function main() {
   await ensureNpm();
-  await ensureDebian([['mariadbd', 'mariadb-server'], ['chromium', 'chromium'], ['chromedriver', 'chromium-driver']]);
+  await ensureDebian([
+    ['mariadbd', 'mariadb-server'],
+    ['chromium', 'chromium'],
+    ['chromedriver', 'chromium-driver'],
+  ]);
   const { build } = await import('./build.mjs');
   await build();
   await startDatabase({ quiet: true });
@@ -21,7 +25,12 @@ async function main() {
   const p = await openBrowser(`http://127.0.0.1:${port}`);
   const out = join(ROOT, 'docs/screenshots');
   mkdirSync(out, { recursive: true });
-  const shot = async (name) => { await p.driver.actions().move({ x: 640, y: 20 }).perform(); await sleep(900); writeFileSync(join(out, name + '.png'), await p.picture()); console.log(name); };
+  const shot = async (name) => {
+    await p.driver.actions().move({ x: 640, y: 20 }).perform();
+    await sleep(900);
+    writeFileSync(join(out, name + '.png'), await p.picture());
+    console.log(name);
+  };
   try {
     await p.go('/sessions');
     await p.js('localStorage.setItem("rope-shelf-theme", "day")');
@@ -105,7 +114,14 @@ async function main() {
     await p.go('/session/lantern-room');
     await p.line('Concertina');
     await p.click('Line Concertina', await p.line('Concertina'));
-    for (const n of ['Bass', 'Trigger']) await p.driver.actions().keyDown(Key.CONTROL).click(await p.find('button', `Line ${n}`, await p.line(n))).keyUp(Key.CONTROL).perform();
+    for (const n of ['Bass', 'Trigger']) {
+      await p.driver
+        .actions()
+        .keyDown(Key.CONTROL)
+        .click(await p.find('button', `Line ${n}`, await p.line(n)))
+        .keyUp(Key.CONTROL)
+        .perform();
+    }
     await p.keys('k');
     await p.find('dialog', 'Save 3 lines');
     await shot('save-rig');
@@ -120,13 +136,26 @@ async function main() {
     await shot('side-by-side');
     await p.keys(Key.ESCAPE);
     // a line that was changed on both sides
-    const call = async (method, path, body, headers = {}) => (await fetch(`http://127.0.0.1:${port}/api${path}`, { method, headers: { 'Content-Type': 'application/json', ...headers }, body: body && JSON.stringify(body) })).json();
+    const call = async (method, path, body, headers = {}) =>
+      (
+        await fetch(`http://127.0.0.1:${port}/api${path}`, {
+          method,
+          headers: { 'Content-Type': 'application/json', ...headers },
+          body: body && JSON.stringify(body),
+        })
+      ).json();
     const core = await import('../dist/node/core/index.js');
-    const rig = (await call('GET', '/presets/demo-rig-3')).preset, { revision, document } = await call('GET', '/sessions/kelp-and-copper');
+    const rig = (await call('GET', '/presets/demo-rig-3')).preset;
+    const { revision, document } = await call('GET', '/sessions/kelp-and-copper');
     const dropped = core.applyDrop(document, core.planDrop(document, rig), rig).session;
     const duck = dropped.tracks.find((t) => t.name === 'Bed under the voice').chain[0];
     Object.assign(duck.params, { threshold: -28, ratio: 3 });
-    await call('PATCH', '/sessions/kelp-and-copper', [{ op: 'replace', path: '/tracks', value: dropped.tracks }], { 'If-Match': `"${revision}"` });
+    await call(
+      'PATCH',
+      '/sessions/kelp-and-copper',
+      [{ op: 'replace', path: '/tracks', value: dropped.tracks }],
+      { 'If-Match': `"${revision}"` },
+    );
     Object.assign(rig.content.tracks[2].chain[0].params, { threshold: -36, attack: 25 });
     rig.hash = core.hashOf(rig.content);
     await call('POST', '/presets/demo-rig-3/versions', { preset: rig }, { 'If-Match': '"1"' });

@@ -1,4 +1,5 @@
-// npm run soak [runs]: the properties of the drop engine over tens of thousands of generated sessions and presets.
+// npm run soak [runs]: the properties of the drop engine over tens of thousands of generated sessions and
+// presets.
 import { spawnSync } from 'node:child_process';
 import { ROOT, ensureNpm, fail } from './lib.mjs';
 
@@ -7,7 +8,11 @@ async function main() {
   await (await import('./kernels.mjs')).kernels();
   const runs = Number(process.argv[2] ?? 20000);
   console.log(`${runs} cases for each property; this takes a while.`);
-  const r = spawnSync('node', ['node_modules/jest/bin/jest.js', 'core/drop/properties', '--testTimeout=7200000'], { cwd: ROOT, stdio: 'inherit', env: { ...process.env, SOAK: String(runs) } });
+  const r = spawnSync(
+    'node',
+    ['node_modules/jest/bin/jest.js', 'core/drop/properties', '--testTimeout=7200000'],
+    { cwd: ROOT, stdio: 'inherit', env: { ...process.env, SOAK: String(runs) } },
+  );
   process.exit(r.status ?? 1);
 }
 

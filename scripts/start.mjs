@@ -1,4 +1,5 @@
-// npm start: installs what is missing, starts MariaDB and the server, prints the address, stops both on Ctrl-C.
+// npm start: installs what is missing, starts MariaDB and the server, prints the address, stops both on
+// Ctrl-C.
 import { fork } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -15,23 +16,43 @@ async function running() {
     process.kill(pid, 0);
     const r = await fetch(`http://127.0.0.1:${port}/api/health`, { signal: AbortSignal.timeout(3000) });
     return (await r.json()).app === 'rope-shelf' || r.status === 503 ? port : null;
-  } catch { return null; }
+  } catch {
+    return null;
+  }
 }
 
 /** Starts the server process and waits until it listens. @returns the child */
 export function serve(port, env = {}) {
   return new Promise((resolve, reject) => {
-    const child = fork(join(ROOT, 'dist/node/server/main.js'), [], { cwd: ROOT, execArgv: ['--enable-source-maps'], env: { ...process.env, PORT: String(port), ...env }, stdio: ['ignore', 'inherit', 'inherit', 'ipc'], detached: true });
-    const timer = setTimeout(() => { child.kill('SIGKILL'); reject(new Error('The server did not answer within two minutes.')); }, 120000);
-    child.once('message', () => { clearTimeout(timer); resolve(child); });
-    child.once('exit', (code) => { clearTimeout(timer); reject(Object.assign(new Error(`The server ended while starting (code ${code}).`), { code })); });
+    const child = fork(join(ROOT, 'dist/node/server/main.js'), [], {
+      cwd: ROOT,
+      execArgv: ['--enable-source-maps'],
+      env: { ...process.env, PORT: String(port), ...env },
+      stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+      detached: true,
+    });
+    const timer = setTimeout(() => {
+      child.kill('SIGKILL');
+      reject(new Error('The server did not answer within two minutes.'));
+    }, 120000);
+    child.once('message', () => {
+      clearTimeout(timer);
+      resolve(child);
+    });
+    child.once('exit', (code) => {
+      clearTimeout(timer);
+      reject(Object.assign(new Error(`The server ended while starting (code ${code}).`), { code }));
+    });
   });
 }
 
 async function main() {
   mkdirSync(DATA, { recursive: true });
   const already = await running();
-  if (already) { console.log(`Rope Shelf is running already: http://127.0.0.1:${already}/`); return; }
+  if (already) {
+    console.log(`Rope Shelf is running already: http://127.0.0.1:${already}/`);
+    return;
+  }
   await ensureNpm();
   await ensureDebian([['mariadbd', 'mariadb-server']]);
   await startDatabase();

@@ -1,4 +1,5 @@
-// npm test: type check, lint, unit, reference and API tests on a throw-away MariaDB, and the real interface in Chromium. Ends with "N passed, N failed".
+// npm test: type check, lint, unit, reference and API tests on a throw-away MariaDB, and the real interface
+// in Chromium. Ends with "N passed, N failed".
 // Parts can be named: npm test -- types lint unit browser [words of a browser file's name]
 import { spawn, spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, readdirSync, rmSync } from 'node:fs';
@@ -21,40 +22,77 @@ const began = Date.now();
 function count(name, passed, failed) {
   total.passed += passed;
   total.failed += failed;
-  console.log(`— ${name}: ${passed} passed, ${failed} failed (${Math.round((Date.now() - began) / 1000)} s so far)\n`);
+  console.log(
+    `— ${name}: ${passed} passed, ${failed} failed (${Math.round((Date.now() - began) / 1000)} s so far)\n`,
+  );
 }
 
 /** Runs a program with its output shown; gives its exit code. */
-const show = (command, list, env = {}) => new Promise((resolve) => {
-  const child = spawn(command, list, { cwd: ROOT, stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, ...env } });
-  child.on('error', () => resolve(1));
-  child.on('exit', (code) => resolve(code ?? 1));
-});
+const show = (command, list, env = {}) =>
+  new Promise((resolve) => {
+    const child = spawn(command, list, {
+      cwd: ROOT,
+      stdio: ['ignore', 'inherit', 'inherit'],
+      env: { ...process.env, ...env },
+    });
+    child.on('error', () => resolve(1));
+    child.on('exit', (code) => resolve(code ?? 1));
+  });
 
 async function unit() {
   const out = join(DATA, 'jest.json');
-  await show(process.execPath, ['node_modules/jest/bin/jest.js', '--json', `--outputFile=${out}`, '--silent=false', '--maxWorkers=2', ...words]);
+  await show(process.execPath, [
+    'node_modules/jest/bin/jest.js',
+    '--json',
+    `--outputFile=${out}`,
+    '--silent=false',
+    '--maxWorkers=2',
+    ...words,
+  ]);
   try {
     const r = JSON.parse(readFileSync(out, 'utf8'));
     count('unit, reference and API tests', r.numPassedTests, r.numFailedTests + r.numRuntimeErrorTestSuites);
-  } catch { count('unit, reference and API tests', 0, 1); }
+  } catch {
+    count('unit, reference and API tests', 0, 1);
+  }
 }
 
 async function browser() {
   const { build } = await import('./build.mjs');
   await build();
-  await run(process.execPath, ['node_modules/@swc/cli/bin/swc.js', 'tests/support', '-d', 'dist/node', '--quiet'], { quiet: true });
+  await run(
+    process.execPath,
+    ['node_modules/@swc/cli/bin/swc.js', 'tests/support', '-d', 'dist/node', '--quiet'],
+    { quiet: true },
+  );
   const { serve } = await import('./start.mjs');
   const port = await freePort(4700);
   const child = await serve(port);
   try {
-    const files = readdirSync(join(ROOT, 'tests/browser')).filter((f) => f.endsWith('.browser.mjs') && words.every((w) => f.includes(w)));
+    const files = readdirSync(join(ROOT, 'tests/browser')).filter(
+      (f) => f.endsWith('.browser.mjs') && words.every((w) => f.includes(w)),
+    );
     for (const f of files) {
       const tap = join(DATA, f + '.tap');
-      await show(process.execPath, ['--test', '--test-reporter=spec', '--test-reporter-destination=stdout', '--test-reporter=tap', `--test-reporter-destination=${tap}`, join('tests/browser', f)], { BASE: `http://127.0.0.1:${port}` });
+      await show(
+        process.execPath,
+        [
+          '--test',
+          '--test-reporter=spec',
+          '--test-reporter-destination=stdout',
+          '--test-reporter=tap',
+          `--test-reporter-destination=${tap}`,
+          join('tests/browser', f),
+        ],
+        { BASE: `http://127.0.0.1:${port}` },
+      );
       const text = readFileSync(tap, 'utf8');
       const n = (word) => Number(new RegExp(`^# ${word} (\\d+)`, 'm').exec(text)?.[1] ?? 0);
-      count(`browser tests, ${f}`, n('pass'), n('fail') + n('cancelled') + (n('pass') + n('fail') + n('cancelled') === 0 ? 1 : 0));
+      count(
+        `browser tests, ${f}`,
+        n('pass'),
+        n('fail') + n('cancelled') + (n('pass') + n('fail') + n('cancelled') === 0 ? 1 : 0),
+      );
     }
   } finally {
     const gone = new Promise((r) => child.once('exit', r));
@@ -65,11 +103,33 @@ async function browser() {
 
 async function main() {
   await ensureNpm();
-  await ensureDebian([['mariadbd', 'mariadb-server'], ['chromium', 'chromium'], ['chromedriver', 'chromium-driver'], ['sox', 'sox']]);
+  await ensureDebian([
+    ['mariadbd', 'mariadb-server'],
+    ['chromium', 'chromium'],
+    ['chromedriver', 'chromium-driver'],
+    ['sox', 'sox'],
+  ]);
   await (await import('./kernels.mjs')).kernels();
   try {
-    if (wanted.includes('types')) await import('./types.mjs').then(({ types }) => types()).then((n) => count('type checks', n, 0), (e) => { console.error(e.message); count('type checks', 0, 1); });
-    if (wanted.includes('lint')) count('lint', ...((await show(process.execPath, ['node_modules/eslint/bin/eslint.js', '.'])) === 0 ? [1, 0] : [0, 1]));
+    if (wanted.includes('types')) {
+      await import('./types.mjs')
+        .then(({ types }) => types())
+        .then(
+          (n) => count('type checks', n, 0),
+          (e) => {
+            console.error(e.message);
+            count('type checks', 0, 1);
+          },
+        );
+    }
+    if (wanted.includes('lint')) {
+      count(
+        'lint',
+        ...((await show(process.execPath, ['node_modules/eslint/bin/eslint.js', '.'])) === 0
+          ? [1, 0]
+          : [0, 1]),
+      );
+    }
     if (wanted.includes('unit') || wanted.includes('browser')) await startDatabase({ quiet: true });
     if (wanted.includes('unit')) await unit();
     if (wanted.includes('browser')) await browser();
@@ -82,5 +142,9 @@ async function main() {
   process.exit(total.failed || !total.passed ? 1 : 0);
 }
 
-for (const s of ['SIGINT', 'SIGTERM']) process.on(s, () => { void stopDatabase().finally(() => process.exit(130)); });
+for (const s of ['SIGINT', 'SIGTERM']) {
+  process.on(s, () => {
+    void stopDatabase().finally(() => process.exit(130));
+  });
+}
 main().catch(fail);

@@ -17,10 +17,23 @@ export function makeApp(db: DataSource, client?: string): Express {
   const app = express();
   const context: Context = { db, events: new EventHub() };
   app.disable('x-powered-by');
-  app.use(helmet({
-    contentSecurityPolicy: { directives: { 'default-src': ["'self'"], 'script-src': ["'self'", "'wasm-unsafe-eval'"], 'style-src': ["'self'", "'unsafe-inline'"], 'img-src': ["'self'", 'data:', 'blob:'], 'worker-src': ["'self'", 'blob:'], 'upgrade-insecure-requests': null } },
-    crossOriginEmbedderPolicy: { policy: 'require-corp' }, crossOriginOpenerPolicy: { policy: 'same-origin' }, strictTransportSecurity: false,
-  }));
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        directives: {
+          'default-src': ["'self'"],
+          'script-src': ["'self'", "'wasm-unsafe-eval'"],
+          'style-src': ["'self'", "'unsafe-inline'"],
+          'img-src': ["'self'", 'data:', 'blob:'],
+          'worker-src': ["'self'", 'blob:'],
+          'upgrade-insecure-requests': null,
+        },
+      },
+      crossOriginEmbedderPolicy: { policy: 'require-corp' },
+      crossOriginOpenerPolicy: { policy: 'same-origin' },
+      strictTransportSecurity: false,
+    }),
+  );
   app.use('/api/sessions/import', (_req, _res, next) => next());
   app.use('/api', express.json({ limit: '32mb', type: ['application/json', 'application/json-patch+json'] }));
   app.get('/api/health', async (_req, res) => {
@@ -34,9 +47,15 @@ export function makeApp(db: DataSource, client?: string): Express {
   app.use('/api/defaults', defaultRoutes(context));
   app.use('/api', unknownRoute);
   if (client && existsSync(client)) {
-    app.use('/assets', express.static(join(client, 'assets'), { immutable: true, maxAge: '365d', fallthrough: false }));
+    app.use(
+      '/assets',
+      express.static(join(client, 'assets'), { immutable: true, maxAge: '365d', fallthrough: false }),
+    );
     app.use(express.static(client, { index: false }));
-    app.get('/{*path}', (_req, res) => { res.setHeader('Cache-Control', 'no-cache'); res.sendFile(join(client, 'index.html')); });
+    app.get('/{*path}', (_req, res) => {
+      res.setHeader('Cache-Control', 'no-cache');
+      res.sendFile(join(client, 'index.html'));
+    });
   }
   app.use(problems);
   return app;

@@ -14,7 +14,9 @@ process.on('uncaughtException', (e: NodeJS.ErrnoException) => {
 const db = makeDataSource(dbFromEnv());
 await db.initialize();
 await db.runMigrations();
-if (process.env.SEED !== 'no' && (await seedDemo(db))) console.log('The demo is in place: four sessions and 34 presets.');
+if (process.env.SEED !== 'no' && (await seedDemo(db))) {
+  console.log('The demo is in place: four sessions and 34 presets.');
+}
 await fillUses(db);
 const port = Number(process.env.PORT ?? 4310);
 const client = join(import.meta.dirname, '../../client');
@@ -25,7 +27,9 @@ const server = makeApp(db, client).listen(port, '127.0.0.1', () => {
 
 const stop = () => {
   server.closeAllConnections();
-  server.close(() => { void db.destroy().finally(() => process.exit(0)); });
+  server.close(() => {
+    void db.destroy().finally(() => process.exit(0));
+  });
 };
 process.on('SIGTERM', stop);
 process.on('SIGINT', stop);

@@ -7,7 +7,11 @@ import { putMedia, putPreset, putSession } from './db/store.ts';
 export async function seedDemo(db: DataSource): Promise<boolean> {
   if (await db.getRepository(UserRow).existsBy({ id: OWNER })) return false;
   const demo = makeDemo();
-  for (const s of demo.sessions) for (const [id, bytes] of s.media) await putMedia(db, Buffer.from(bytes), s.session.media.find((m) => m.id === id)!.name, 'wav');
+  for (const s of demo.sessions) {
+    for (const [id, bytes] of s.media) {
+      await putMedia(db, Buffer.from(bytes), s.session.media.find((m) => m.id === id)!.name, 'wav');
+    }
+  }
   await db.transaction(async (m) => {
     // the second session first, so that the first one is the newest and stands on top
     for (const s of [demo.faulty, ...[...demo.sessions].reverse()]) await putSession(m, s.id, s.session);

@@ -17,26 +17,101 @@ const commands = useCommands();
 const onKey = bindKeys(commands);
 onMounted(() => window.addEventListener('keydown', onKey));
 onBeforeUnmount(() => window.removeEventListener('keydown', onKey));
-const saveText = computed(() => ({ saved: 'saved', saving: 'saving …', waiting: 'kept here until the server is back', refused: 'not saved' })[session.save]);
+const saveText = computed(
+  () =>
+    ({
+      saved: 'saved',
+      saving: 'saving …',
+      waiting: 'kept here until the server is back',
+      refused: 'not saved',
+    })[session.save],
+);
 </script>
 
 <template>
   <div class="flex h-full flex-col">
     <header class="flex h-[42px] shrink-0 items-center gap-4 border-b border-rule bg-sheet px-3">
-      <RouterLink to="/sessions" class="flex items-center gap-2 text-[16px] font-semibold" aria-label="Rope Shelf">
-        <svg width="22" height="22" viewBox="0 0 32 32" aria-hidden="true"><path d="M4 24h24" stroke="var(--rope)" stroke-width="3" stroke-linecap="round" /><path d="M5 12c3-6 6-6 9 0s6 6 9 0 3-3 4-3M5 18c3-6 6-6 9 0s6 6 9 0 3-3 4-3" fill="none" stroke="currentColor" stroke-width="2.4" stroke-linecap="round" /></svg>Rope Shelf</RouterLink>
+      <RouterLink
+        to="/sessions"
+        class="flex items-center gap-2 text-[16px] font-semibold"
+        aria-label="Rope Shelf"
+      >
+        <svg width="22" height="22" viewBox="0 0 32 32" aria-hidden="true">
+          <path d="M4 24h24" stroke="var(--rope)" stroke-width="3" stroke-linecap="round" />
+          <path
+            d="M5 12c3-6 6-6 9 0s6 6 9 0 3-3 4-3M5 18c3-6 6-6 9 0s6 6 9 0 3-3 4-3"
+            fill="none"
+            stroke="currentColor"
+            stroke-width="2.4"
+            stroke-linecap="round"
+          /></svg
+        >Rope Shelf</RouterLink
+      >
       <nav class="flex gap-1" aria-label="Main">
-        <RouterLink v-for="[to, label] in [['/shelf', 'Shelf'], ['/sessions', 'Sessions']]" :key="to" :to="to" class="rounded px-2 py-1 hover:bg-sunk" :class="{ 'bg-rope-wash font-semibold': route.path.startsWith(to) }">{{ label }}</RouterLink>
-        <RouterLink v-if="session.id && session.doc" :to="`/session/${session.id}`" class="max-w-[180px] truncate rounded px-2 py-1 hover:bg-sunk" :class="{ 'bg-rope-wash font-semibold': route.path.startsWith('/session/') }">{{ session.doc.name }}</RouterLink>
+        <RouterLink
+          v-for="[to, label] in [
+            ['/shelf', 'Shelf'],
+            ['/sessions', 'Sessions'],
+          ]"
+          :key="to"
+          :to="to"
+          class="rounded px-2 py-1 hover:bg-sunk"
+          :class="{ 'bg-rope-wash font-semibold': route.path.startsWith(to) }"
+          >{{ label }}</RouterLink
+        >
+        <RouterLink
+          v-if="session.id && session.doc"
+          :to="`/session/${session.id}`"
+          class="max-w-[180px] truncate rounded px-2 py-1 hover:bg-sunk"
+          :class="{ 'bg-rope-wash font-semibold': route.path.startsWith('/session/') }"
+          >{{ session.doc.name }}</RouterLink
+        >
       </nav>
       <span class="flex-1" />
-      <button type="button" class="field flex w-[230px] items-center gap-2 py-1 text-left text-soft" @click="ui.paletteStart = ''; ui.palette = true"><Search :size="14" aria-hidden="true" /><span class="flex-1">Find or do …</span><kbd class="text-[11px]">Ctrl K</kbd></button>
-      <span v-if="session.id" class="flex items-center gap-1 text-[12px]" :class="session.save === 'refused' ? 'text-bad' : 'text-soft'" data-testid="save-state" role="status"><LoaderCircle v-if="session.save === 'saving'" :size="13" aria-hidden="true" /><CloudOff v-if="session.save === 'waiting'" :size="14" aria-hidden="true" />{{ saveText }}</span>
-      <button type="button" class="btn btn-plain px-1.5" :aria-label="ui.theme === 'day' ? 'Night theme' : 'Day theme'" @click="ui.theme = ui.theme === 'day' ? 'night' : 'day'"><component :is="ui.theme === 'day' ? Moon : Sun" :size="16" aria-hidden="true" /></button>
+      <button
+        type="button"
+        class="field flex w-[230px] items-center gap-2 py-1 text-left text-soft"
+        @click="
+          ui.paletteStart = '';
+          ui.palette = true;
+        "
+      >
+        <Search :size="14" aria-hidden="true" /><span class="flex-1">Find or do …</span
+        ><kbd class="text-[11px]">Ctrl K</kbd>
+      </button>
+      <span
+        v-if="session.id"
+        class="flex items-center gap-1 text-[12px]"
+        :class="session.save === 'refused' ? 'text-bad' : 'text-soft'"
+        data-testid="save-state"
+        role="status"
+        ><LoaderCircle v-if="session.save === 'saving'" :size="13" aria-hidden="true" /><CloudOff
+          v-if="session.save === 'waiting'"
+          :size="14"
+          aria-hidden="true"
+        />{{ saveText }}</span
+      >
+      <button
+        type="button"
+        class="btn btn-plain px-1.5"
+        :aria-label="ui.theme === 'day' ? 'Night theme' : 'Day theme'"
+        @click="ui.theme = ui.theme === 'day' ? 'night' : 'day'"
+      >
+        <component :is="ui.theme === 'day' ? Moon : Sun" :size="16" aria-hidden="true" />
+      </button>
     </header>
     <RouterView />
     <Palette :commands="commands" />
-    <Sheet v-if="ui.shortcuts" title="Keyboard" :width="560" @close="ui.shortcuts = false"><dl class="grid grid-cols-[190px_1fr] gap-y-1"><template v-for="[k, t] in SHORTCUTS" :key="k"><dt><kbd class="font-sans font-semibold">{{ k }}</kbd></dt><dd>{{ t }}</dd></template></dl></Sheet>
+    <Sheet v-if="ui.shortcuts" title="Keyboard" :width="560" @close="ui.shortcuts = false"
+      ><dl class="grid grid-cols-[190px_1fr] gap-y-1">
+        <template v-for="[k, t] in SHORTCUTS" :key="k"
+          ><dt>
+            <kbd class="font-sans font-semibold">{{ k }}</kbd>
+          </dt>
+          <dd>{{ t }}</dd></template
+        >
+      </dl></Sheet
+    >
     <CompareSheet />
     <Toasts />
   </div>

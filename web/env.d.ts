@@ -3,5 +3,11 @@ declare module '*.vue' {
   const component: DefineComponent<Record<string, unknown>, Record<string, unknown>, unknown>;
   export default component;
 }
-declare module '*?worker&url' { const url: string; export default url; }
-declare module '*?worker' { const W: new () => Worker; export default W; }
+declare module '*?worker&url' {
+  const url: string;
+  export default url;
+}
+declare module '*?worker' {
+  const W: new () => Worker;
+  export default W;
+}

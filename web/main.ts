@@ -18,5 +18,7 @@ const router = createRouter({
 });
 
 const app = createApp(App);
-app.config.errorHandler = (e) => { console.error(e); };
+app.config.errorHandler = (e) => {
+  console.error(e);
+};
 app.use(createPinia()).use(router).mount('#app');

@@ -55,7 +55,60 @@ import { validateSession } from '../model/validate.ts';
 import { prepare, type Hit, type Levels, type Rule, type Severity } from './rule.ts';
 
 /** All rules of the line check: one file each. */
-export const RULES: Rule[] = [keyMissing, keySilent, keyAfterFader, keyListened, doublePath, noWayOut, loop, nothingFeeds, sendToSleeping, notSoloSafe, returnNotWet, parallelPreFader, sendWideOpen, folderMixed, tempoBound, overHalfTheRate, widthOnMono, inputTwice, loopShared, loopUnmeasured, controllerTwice, controllerMeaning, defaultName, sameName, hiddenActive, cannotRun, laneGone, clips, low, headroom, partOnMain, outputUnheard, outputEmpty, outputTwice, outputsShifted, halfOfAPair, outputGone, outputsShared, channelShared, portDiffers, midiUnheard, partPort, portFull, unplayed, partControllers, partControllerMeaning, overCeiling, loopWrong, takeApart, noiseFloor, portUnknown, outputsShort];
+export const RULES: Rule[] = [
+  keyMissing,
+  keySilent,
+  keyAfterFader,
+  keyListened,
+  doublePath,
+  noWayOut,
+  loop,
+  nothingFeeds,
+  sendToSleeping,
+  notSoloSafe,
+  returnNotWet,
+  parallelPreFader,
+  sendWideOpen,
+  folderMixed,
+  tempoBound,
+  overHalfTheRate,
+  widthOnMono,
+  inputTwice,
+  loopShared,
+  loopUnmeasured,
+  controllerTwice,
+  controllerMeaning,
+  defaultName,
+  sameName,
+  hiddenActive,
+  cannotRun,
+  laneGone,
+  clips,
+  low,
+  headroom,
+  partOnMain,
+  outputUnheard,
+  outputEmpty,
+  outputTwice,
+  outputsShifted,
+  halfOfAPair,
+  outputGone,
+  outputsShared,
+  channelShared,
+  portDiffers,
+  midiUnheard,
+  partPort,
+  portFull,
+  unplayed,
+  partControllers,
+  partControllerMeaning,
+  overCeiling,
+  loopWrong,
+  takeApart,
+  noiseFloor,
+  portUnknown,
+  outputsShort,
+];
 
 export interface Finding extends Hit {
   /** the same for the same object and rule, whatever else changes */
@@ -73,33 +126,59 @@ export interface Finding extends Hit {
 const ORDER: Record<Severity, number> = { fault: 0, warning: 1, advice: 2 };
 
 /**
- * Checks a session by the standing rules; faults first, in the order of the lines. Rules about levels speak only when levels are given, which takes a render.
+ * Checks a session by the standing rules; faults first, in the order of the lines. Rules about levels speak
+ * only when levels are given, which takes a render.
  * @returns what was found, silenced findings included and marked with their reason
  */
 export function lineCheck(session: Session, levels: Levels | null = null): Finding[] {
   const c = prepare(session, levels);
   const place = new Map(session.tracks.map((t, i) => [t.id, i]));
   const reasons = new Map((session.silenced ?? []).map((x) => [x.key, x.reason]));
-  return RULES.flatMap((r) => r.find(c).map((h): Finding => {
-    const key = [r.id, h.send ?? h.slot ?? h.track, ...(h.part ? [h.part] : [])].join('/'), reason = reasons.get(key);
-    return { ...h, key, rule: r.id, severity: r.severity, title: r.title, why: r.why, safe: !!(r.safe && h.fix), ...(reason === undefined ? {} : { silenced: reason }) };
-  })).sort((a, b) => ORDER[a.severity] - ORDER[b.severity] || place.get(a.track)! - place.get(b.track)!);
+  return RULES.flatMap((r) =>
+    r.find(c).map((h): Finding => {
+      const key = [r.id, h.send ?? h.slot ?? h.track, ...(h.part ? [h.part] : [])].join('/');
+      const reason = reasons.get(key);
+      return {
+        ...h,
+        key,
+        rule: r.id,
+        severity: r.severity,
+        title: r.title,
+        why: r.why,
+        safe: !!(r.safe && h.fix),
+        ...(reason === undefined ? {} : { silenced: reason }),
+      };
+    }),
+  ).sort((a, b) => ORDER[a.severity] - ORDER[b.severity] || place.get(a.track)! - place.get(b.track)!);
 }
 
 /** The session without the cause of a finding; the same session when the finding has no fix or is gone. */
 export function fixFinding(session: Session, f: Finding, levels: Levels | null = null): Session {
   const rule = RULES.find((r) => r.id === f.rule);
-  if (!rule?.fix || !f.fix || !rule.find(prepare(session, levels)).some((h) => h.track === f.track && h.slot === f.slot && h.send === f.send && h.part === f.part)) return session;
+  if (
+    !rule?.fix ||
+    !f.fix ||
+    !rule
+      .find(prepare(session, levels))
+      .some((h) => h.track === f.track && h.slot === f.slot && h.send === f.send && h.part === f.part)
+  ) {
+    return session;
+  }
   const next = rule.fix(session, f);
   return validateSession(next).length ? session : next;
 }
 
-/** Everything that can be mended without taking away what was meant, one after the other: a fix can end other findings. */
+/**
+ * Everything that can be mended without taking away what was meant, one after the other: a fix can end other
+ * findings.
+ */
 export function fixAllSafe(session: Session): { session: Session; fixed: Finding[] } {
   const fixed: Finding[] = [];
   let now = session;
   for (let round = 0; round < 1000; round++) {
-    const f = lineCheck(now).find((x) => x.safe && x.silenced === undefined && !fixed.some((y) => y.key === x.key));
+    const f = lineCheck(now).find(
+      (x) => x.safe && x.silenced === undefined && !fixed.some((y) => y.key === x.key),
+    );
     if (!f) break;
     const next = fixFinding(now, f);
     fixed.push(f);

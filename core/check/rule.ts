@@ -1,6 +1,17 @@
 import type { Device, Id, Send, Session, Slot, Track } from '../model/types.ts';
 import { mapSlots, walkSlots } from '../model/slots.ts';
-import { instrumentsIn, landsOn, listenersIn, outOf, outText, sideTaken, takeOf, takersOf, type Instrument, type Listener } from '../model/midi.ts';
+import {
+  instrumentsIn,
+  landsOn,
+  listenersIn,
+  outOf,
+  outText,
+  sideTaken,
+  takeOf,
+  takersOf,
+  type Instrument,
+  type Listener,
+} from '../model/midi.ts';
 import { outPlace, type InstrumentPart } from '../devices/instrument.ts';
 import { applyLayout, planLayout } from '../kit/layout.ts';
 import { nameFit } from '../kit/tap.ts';
@@ -61,51 +72,123 @@ export interface Checked {
 }
 
 /** An instrument with the active lines that take its outputs. */
-export interface InstrumentView extends Instrument { takers: Track[] }
-export const instruments = (s: Session): InstrumentView[] => instrumentsIn(s).map((i) => ({ ...i, takers: takersOf(s, i.device.id).filter((t) => t.state === 'on') }));
+export interface InstrumentView extends Instrument {
+  takers: Track[];
+}
+export const instruments = (s: Session): InstrumentView[] =>
+  instrumentsIn(s).map((i) => ({ ...i, takers: takersOf(s, i.device.id).filter((t) => t.state === 'on') }));
 /** Whether some of its parts have lines of their own. */
-export const separated = (i: InstrumentView): boolean => i.takers.length > 0 && i.parts.some((p) => p.out !== 'main');
+export const separated = (i: InstrumentView): boolean =>
+  i.takers.length > 0 && i.parts.some((p) => p.out !== 'main');
 
 export function prepare(session: Session, levels: Levels | null): Checked {
   const byId = new Map(session.tracks.map((t) => [t.id, t]));
   const graph = signalGraph(session);
-  const fed = new Set(session.tracks.filter((t) => t.clips.length || t.input.kind !== 'none').map((t) => t.id));
+  const fed = new Set(
+    session.tracks.filter((t) => t.clips.length || t.input.kind !== 'none').map((t) => t.id),
+  );
   const sound = graph.flows.filter((f) => f.kind === 'output' || f.kind === 'send');
-  for (let grew = true; grew;) { grew = false; for (const f of sound) if (fed.has(f.from) && !fed.has(f.to)) { fed.add(f.to); grew = true; } }
-  const heard = new Set<Id>(graph.nodes.filter((n) => n.kind !== 'track').map((n) => n.id).filter((id) => !id.startsWith('in:')));
-  for (let grew = true; grew;) { grew = false; for (const f of sound) if (heard.has(f.to) && !heard.has(f.from)) { heard.add(f.from); grew = true; } }
-  return { session, byId, graph, levels, fed, heard, instruments: instruments(session), listeners: listenersIn(session.tracks) };
+  for (let grew = true; grew;) {
+    grew = false;
+    for (const f of sound) {
+      if (fed.has(f.from) && !fed.has(f.to)) {
+        fed.add(f.to);
+        grew = true;
+      }
+    }
+  }
+  const heard = new Set<Id>(
+    graph.nodes
+      .filter((n) => n.kind !== 'track')
+      .map((n) => n.id)
+      .filter((id) => !id.startsWith('in:')),
+  );
+  for (let grew = true; grew;) {
+    grew = false;
+    for (const f of sound) {
+      if (heard.has(f.to) && !heard.has(f.from)) {
+        heard.add(f.from);
+        grew = true;
+      }
+    }
+  }
+  return {
+    session,
+    byId,
+    graph,
+    levels,
+    fed,
+    heard,
+    instruments: instruments(session),
+    listeners: listenersIn(session.tracks),
+  };
 }
 
 /** Every device and rack that is not inactive, on lines that are not. */
 export function* active(s: Session): Generator<{ t: Track; x: Slot }> {
-  for (const t of s.tracks) if (t.state === 'on') for (const x of walkSlots(t.chain)) if (x.state !== 'inactive') yield { t, x };
+  for (const t of s.tracks) {
+    if (t.state === 'on') for (const x of walkSlots(t.chain)) if (x.state !== 'inactive') yield { t, x };
+  }
 }
 
 export const quoted = (x: { name: string }) => `“${x.name}”`;
-export const onTrack = (s: Session, id: Id, change: (t: Track) => Partial<Track>): Session => ({ ...s, tracks: s.tracks.map((t) => (t.id === id ? { ...t, ...change(t) } : t)) });
+export const onTrack = (s: Session, id: Id, change: (t: Track) => Partial<Track>): Session => ({
+  ...s,
+  tracks: s.tracks.map((t) => (t.id === id ? { ...t, ...change(t) } : t)),
+});
 /** The device that a hit speaks of, changed. */
-export const onDevice = (s: Session, h: Hit, change: (d: Device) => Partial<Device>): Session => onTrack(s, h.track, (t) => ({ chain: mapSlots(t.chain, (d) => (d.kind === 'device' && d.id === h.slot ? { ...d, ...change(d) } : d)) }));
+export const onDevice = (s: Session, h: Hit, change: (d: Device) => Partial<Device>): Session =>
+  onTrack(s, h.track, (t) => ({
+    chain: mapSlots(t.chain, (d) => (d.kind === 'device' && d.id === h.slot ? { ...d, ...change(d) } : d)),
+  }));
 /** The send that a hit speaks of, changed. */
-export const onSend = (s: Session, h: Hit, change: Partial<Send>): Session => onTrack(s, h.track, (t) => ({ sends: t.sends.map((x) => (x.id === h.send ? { ...x, ...change } : x)) }));
+export const onSend = (s: Session, h: Hit, change: Partial<Send>): Session =>
+  onTrack(s, h.track, (t) => ({ sends: t.sends.map((x) => (x.id === h.send ? { ...x, ...change } : x)) }));
 /** A part of an instrument on another output. */
 export const setPartOut = (s: Session, slot: Id, part: string, out: string): Session => {
-  const i = instruments(s).find((x) => x.device.id === slot), p = i?.parts.find((x) => x.id === part);
-  return i && p ? onDevice(s, { track: i.track.id, slot, message: '' }, (d) => ({ params: { ...d.params, [p.outParam]: out } })) : s;
+  const i = instruments(s).find((x) => x.device.id === slot);
+  const p = i?.parts.find((x) => x.id === part);
+  return i && p
+    ? onDevice(s, { track: i.track.id, slot, message: '' }, (d) => ({
+        params: { ...d.params, [p.outParam]: out },
+      }))
+    : s;
 };
 /** A line on the output and the side where a part is. */
-export const takePart = (s: Session, line: Track, part: InstrumentPart): Session => { const o = outPlace(part.out); return onTrack(s, line.id, (t) => ({ input: { ...outOf(t), output: o.pair, take: takeOf(o.side, t.channels) } })); };
+export const takePart = (s: Session, line: Track, part: InstrumentPart): Session => {
+  const o = outPlace(part.out);
+  return onTrack(s, line.id, (t) => ({
+    input: { ...outOf(t), output: o.pair, take: takeOf(o.side, t.channels) },
+  }));
+};
 /** The line that has a part's name and hears nothing: where the part belongs. */
-export const waiting = (i: InstrumentView, part: InstrumentPart): Track | undefined => i.takers.find((t) => nameFit(part.name, t.name) === 3 && !i.parts.some((p) => landsOn(p, t)));
-/** One part back on the line that waits for it, or with an output and a line of its own; everything else stays as it is laid out. */
+export const waiting = (i: InstrumentView, part: InstrumentPart): Track | undefined =>
+  i.takers.find((t) => nameFit(part.name, t.name) === 3 && !i.parts.some((p) => landsOn(p, t)));
+/**
+ * One part back on the line that waits for it, or with an output and a line of its own; everything else stays
+ * as it is laid out.
+ */
 export const layOut = (s: Session, slot: Id, part: string): Session => {
-  const view = instruments(s).find((i) => i.device.id === slot), p = view?.parts.find((x) => x.id === part), line = view && p && waiting(view, p);
+  const view = instruments(s).find((i) => i.device.id === slot);
+  const p = view?.parts.find((x) => x.id === part);
+  const line = view && p && waiting(view, p);
   if (line) return setPartOut(s, slot, part, outText({ pair: outOf(line).output, side: sideTaken(line) }));
   const plan = planLayout(s, slot);
-  const rows = Object.fromEntries(plan.rows.map((r) => [r.part.id, { mode: r.part.id === part ? ('own' as const) : r.part.out === 'main' ? ('main' as const) : r.mode, ...(r.part.id === part ? { with: '', name: r.part.name } : {}) }]));
+  const rows = Object.fromEntries(
+    plan.rows.map((r) => [
+      r.part.id,
+      {
+        mode: r.part.id === part ? ('own' as const) : r.part.out === 'main' ? ('main' as const) : r.mode,
+        ...(r.part.id === part ? { with: '', name: r.part.name } : {}),
+      },
+    ]),
+  );
   // another part that has an output nobody takes is another finding's
   const plain = planLayout(s, slot, { rows });
   return plain.problems.length ? s : applyLayout(s, { ...plain, leaving: [] });
 };
 /** What the fix is called where a line waits for the part. */
-export const backTo = (i: InstrumentView, part: InstrumentPart): string | null => { const line = waiting(i, part); return line ? `Bring it back to ${quoted(line)}` : null; };
+export const backTo = (i: InstrumentView, part: InstrumentPart): string | null => {
+  const line = waiting(i, part);
+  return line ? `Bring it back to ${quoted(line)}` : null;
+};

@@ -1,6 +1,9 @@
 import { copy, doubles } from './kernels/index.ts';
 
-/** Integer delay of a stereo signal whose length can change without a click: the old and new tap are crossfaded over 10 ms. */
+/**
+ * Integer delay of a stereo signal whose length can change without a click: the old and new tap are
+ * crossfaded over 10 ms.
+ */
 export class StereoDelay {
   private l: Float64Array = new Float64Array(0);
   private r: Float64Array = new Float64Array(0);
@@ -15,13 +18,22 @@ export class StereoDelay {
   length = 0;
   /** a length that was asked for while a fade was on; its turn comes when that fade has ended */
   private next = -1;
-  constructor(sampleRate: number, private readonly maxBlock: number) { this.fadeLength = Math.round(sampleRate * 0.01); }
+  constructor(
+    sampleRate: number,
+    private readonly maxBlock: number,
+  ) {
+    this.fadeLength = Math.round(sampleRate * 0.01);
+  }
 
   /** Sets the delay in samples; may allocate, so it is called between blocks only. */
   set(samples: number, immediate: boolean): void {
     this.next = -1;
     if (samples === this.length) return;
-    if (!immediate && this.fade > 0) { this.reserve(samples); this.next = samples; return; }
+    if (!immediate && this.fade > 0) {
+      this.reserve(samples);
+      this.next = samples;
+      return;
+    }
     this.reserve(samples);
     this.begin(samples, immediate);
   }
@@ -49,16 +61,22 @@ export class StereoDelay {
     }
   }
 
-  get idle(): boolean { return this.length === 0 && this.fade === 0; }
+  get idle(): boolean {
+    return this.length === 0 && this.fade === 0;
+  }
 
   /** Delays n frames in place. */
   process(l: Float64Array, r: Float64Array, n: number): void {
     if (this.idle || this.mask === 0) return;
-    if (this.fade === 0 && this.next < 0) { this.steady(l, r, n); return; }
+    if (this.fade === 0 && this.next < 0) {
+      this.steady(l, r, n);
+      return;
+    }
     const { mask, length, from, fadeLength } = this;
     const [bl, br] = [this.l, this.r];
     let at = this.at;
-    let fade = this.fade, wait = this.wait;
+    let fade = this.fade;
+    let wait = this.wait;
     for (let i = 0; i < n; i++) {
       bl[at & mask] = l[i];
       br[at & mask] = r[i];
@@ -68,7 +86,8 @@ export class StereoDelay {
         const g = fade / fadeLength;
         a += g * (bl[(at - from) & mask] - a);
         b += g * (br[(at - from) & mask] - b);
-        if (wait > 0) wait--; else fade--;
+        if (wait > 0) wait--;
+        else fade--;
       }
       l[i] = a;
       r[i] = b;
@@ -78,22 +97,38 @@ export class StereoDelay {
     this.fade = fade;
     this.wait = wait;
     this.filled = Math.min(this.l.length, this.filled + n);
-    if (fade === 0 && this.next >= 0) { const to = this.next; this.next = -1; if (to !== this.length) this.begin(to, false); }
+    if (fade === 0 && this.next >= 0) {
+      const to = this.next;
+      this.next = -1;
+      if (to !== this.length) this.begin(to, false);
+    }
   }
 
   /** The same with nothing fading: in at one place of the ring, out at another, each in one or two pieces. */
   private steady(l: Float64Array, r: Float64Array, n: number): void {
-    const { l: bl, r: br, mask, at } = this, size = mask + 1;
-    const out = (at - this.length) & mask, a = Math.min(n, size - at), b = Math.min(n, size - out);
+    const { l: bl, r: br, mask, at } = this;
+    const size = mask + 1;
+    const out = (at - this.length) & mask;
+    const a = Math.min(n, size - at);
+    const b = Math.min(n, size - out);
     copy(bl, at, l, 0, a);
     copy(br, at, r, 0, a);
-    if (a < n) { copy(bl, 0, l, a, n - a); copy(br, 0, r, a, n - a); }
+    if (a < n) {
+      copy(bl, 0, l, a, n - a);
+      copy(br, 0, r, a, n - a);
+    }
     copy(l, 0, bl, out, b);
     copy(r, 0, br, out, b);
-    if (b < n) { copy(l, b, bl, 0, n - b); copy(r, b, br, 0, n - b); }
+    if (b < n) {
+      copy(l, b, bl, 0, n - b);
+      copy(r, b, br, 0, n - b);
+    }
     this.at = (at + n) & mask;
     this.filled = Math.min(size, this.filled + n);
   }
 
-  reset(): void { this.l.fill(0); this.r.fill(0); }
+  reset(): void {
+    this.l.fill(0);
+    this.r.fill(0);
+  }
 }

@@ -1,8 +1,10 @@
 import { cascade, doubles, ints } from './kernels/index.ts';
 
 /**
- * Second-order sections. Coefficients after R. Bristow-Johnson, "Cookbook formulae for audio EQ biquad filter coefficients" (W3C Note 2021);
- * a section is [b0, b1, b2, a1, a2] with a0 = 1. High-pass and low-pass slopes other than 12 dB/oct are Butterworth cascades.
+ * Second-order sections. Coefficients after R. Bristow-Johnson, "Cookbook formulae for audio EQ biquad filter
+ * coefficients" (W3C Note 2021);
+ * a section is [b0, b1, b2, a1, a2] with a0 = 1. High-pass and low-pass slopes other than 12 dB/oct are
+ * Butterworth cascades.
  */
 export type Section = [number, number, number, number, number];
 export const IDENTITY: Section = [1, 0, 0, 0, 0];
@@ -14,16 +16,43 @@ export function cookbook(type: FilterType, f: number, gain: number, q: number, f
   const [c, s] = [Math.cos(w), Math.sin(w)];
   const alpha = s / (2 * q);
   const A = Math.pow(10, gain / 40);
-  const norm = (b0: number, b1: number, b2: number, a0: number, a1: number, a2: number): Section => [b0 / a0, b1 / a0, b2 / a0, a1 / a0, a2 / a0];
+  const norm = (b0: number, b1: number, b2: number, a0: number, a1: number, a2: number): Section => [
+    b0 / a0,
+    b1 / a0,
+    b2 / a0,
+    a1 / a0,
+    a2 / a0,
+  ];
   const k = 2 * Math.sqrt(A) * alpha;
   switch (type) {
-    case 'bell': return norm(1 + alpha * A, -2 * c, 1 - alpha * A, 1 + alpha / A, -2 * c, 1 - alpha / A);
-    case 'lowShelf': return norm(A * (A + 1 - (A - 1) * c + k), 2 * A * (A - 1 - (A + 1) * c), A * (A + 1 - (A - 1) * c - k), A + 1 + (A - 1) * c + k, -2 * (A - 1 + (A + 1) * c), A + 1 + (A - 1) * c - k);
-    case 'highShelf': return norm(A * (A + 1 + (A - 1) * c + k), -2 * A * (A - 1 + (A + 1) * c), A * (A + 1 + (A - 1) * c - k), A + 1 - (A - 1) * c + k, 2 * (A - 1 - (A + 1) * c), A + 1 - (A - 1) * c - k);
-    case 'highPass': return norm((1 + c) / 2, -(1 + c), (1 + c) / 2, 1 + alpha, -2 * c, 1 - alpha);
-    case 'lowPass': return norm((1 - c) / 2, 1 - c, (1 - c) / 2, 1 + alpha, -2 * c, 1 - alpha);
-    case 'notch': return norm(1, -2 * c, 1, 1 + alpha, -2 * c, 1 - alpha);
-    case 'bandPass': return norm(alpha, 0, -alpha, 1 + alpha, -2 * c, 1 - alpha);
+    case 'bell':
+      return norm(1 + alpha * A, -2 * c, 1 - alpha * A, 1 + alpha / A, -2 * c, 1 - alpha / A);
+    case 'lowShelf':
+      return norm(
+        A * (A + 1 - (A - 1) * c + k),
+        2 * A * (A - 1 - (A + 1) * c),
+        A * (A + 1 - (A - 1) * c - k),
+        A + 1 + (A - 1) * c + k,
+        -2 * (A - 1 + (A + 1) * c),
+        A + 1 + (A - 1) * c - k,
+      );
+    case 'highShelf':
+      return norm(
+        A * (A + 1 + (A - 1) * c + k),
+        -2 * A * (A - 1 + (A + 1) * c),
+        A * (A + 1 + (A - 1) * c - k),
+        A + 1 - (A - 1) * c + k,
+        2 * (A - 1 - (A + 1) * c),
+        A + 1 - (A - 1) * c - k,
+      );
+    case 'highPass':
+      return norm((1 + c) / 2, -(1 + c), (1 + c) / 2, 1 + alpha, -2 * c, 1 - alpha);
+    case 'lowPass':
+      return norm((1 - c) / 2, 1 - c, (1 - c) / 2, 1 + alpha, -2 * c, 1 - alpha);
+    case 'notch':
+      return norm(1, -2 * c, 1, 1 + alpha, -2 * c, 1 - alpha);
+    case 'bandPass':
+      return norm(alpha, 0, -alpha, 1 + alpha, -2 * c, 1 - alpha);
   }
 }
 
@@ -34,8 +63,17 @@ export function firstOrder(type: 'highPass' | 'lowPass', f: number, fs: number):
   return type === 'lowPass' ? [k / (k + 1), k / (k + 1), 0, a1, 0] : [1 / (k + 1), -1 / (k + 1), 0, a1, 0];
 }
 
-/** High- or low-pass of 6, 12, … 48 dB/oct. At 12 dB/oct `q` shapes the corner; the others are Butterworth (−3.01 dB at the corner). */
-export function slopeSections(type: 'highPass' | 'lowPass', f: number, slope: number, q: number, fs: number): Section[] {
+/**
+ * High- or low-pass of 6, 12, … 48 dB/oct. At 12 dB/oct `q` shapes the corner; the others are Butterworth
+ * (−3.01 dB at the corner).
+ */
+export function slopeSections(
+  type: 'highPass' | 'lowPass',
+  f: number,
+  slope: number,
+  q: number,
+  fs: number,
+): Section[] {
   const order = slope / 6;
   if (order === 1) return [firstOrder(type, f, fs)];
   if (order === 2) return [cookbook(type, f, 0, q, fs)];
@@ -54,14 +92,18 @@ export function sectionAt([b0, b1, b2, a1, a2]: Section, f: number, fs: number):
   return divide([b0 + b1 * c1 + b2 * c2, b1 * s1 + b2 * s2], [1 + a1 * c1 + a2 * c2, a1 * s1 + a2 * s2]);
 }
 
-export const multiply = (a: [number, number], b: [number, number]): [number, number] => [a[0] * b[0] - a[1] * b[1], a[0] * b[1] + a[1] * b[0]];
+export const multiply = (a: [number, number], b: [number, number]): [number, number] => [
+  a[0] * b[0] - a[1] * b[1],
+  a[0] * b[1] + a[1] * b[0],
+];
 const divide = (a: [number, number], b: [number, number]): [number, number] => {
   const d = b[0] * b[0] + b[1] * b[1];
   return [(a[0] * b[0] + a[1] * b[1]) / d, (a[1] * b[0] - a[0] * b[1]) / d];
 };
 
 /**
- * A cascade of up to `max` stereo sections whose coefficients glide: moves are linear in the coefficients over 20 ms, stepped every 16 samples. Stable, since
+ * A cascade of up to `max` stereo sections whose coefficients glide: moves are linear in the coefficients
+ * over 20 ms, stepped every 16 samples. Stable, since
  * the stability region of (a1, a2) is convex.
  */
 export class Cascade {
@@ -74,7 +116,10 @@ export class Cascade {
   private left = 0;
   private readonly glide: number;
 
-  constructor(private readonly max: number, sampleRate: number) {
+  constructor(
+    private readonly max: number,
+    sampleRate: number,
+  ) {
     this.now = doubles(max * 5);
     this.goal = new Float64Array(max * 5);
     this.delta = new Float64Array(max * 5);
@@ -89,10 +134,18 @@ export class Cascade {
     let changed = false;
     for (let i = 0; i < this.max; i++) {
       const s = sections[i] ?? IDENTITY;
-      for (let j = 0; j < 5; j++) if (this.goal[i * 5 + j] !== s[j]) { this.goal[i * 5 + j] = s[j]; changed = true; }
+      for (let j = 0; j < 5; j++) {
+        if (this.goal[i * 5 + j] !== s[j]) {
+          this.goal[i * 5 + j] = s[j];
+          changed = true;
+        }
+      }
     }
     if (!changed && !immediate) return;
-    if (immediate) { this.now.set(this.goal); this.left = 0; } else {
+    if (immediate) {
+      this.now.set(this.goal);
+      this.left = 0;
+    } else {
       this.left = this.glide;
       for (let k = 0; k < this.max * 5; k++) this.delta[k] = (this.goal[k] - this.now[k]) / this.glide;
     }
@@ -100,13 +153,19 @@ export class Cascade {
   }
 
   /** true while coefficients glide */
-  get moving(): boolean { return this.left > 0; }
+  get moving(): boolean {
+    return this.left > 0;
+  }
 
   private choose(): void {
     this.count = 0;
     for (let i = 0; i < this.max; i++) {
       let idle = true;
-      for (let j = 0; j < 5; j++) if (this.now[i * 5 + j] !== IDENTITY[j] || (this.left > 0 && this.goal[i * 5 + j] !== IDENTITY[j])) idle = false;
+      for (let j = 0; j < 5; j++) {
+        if (this.now[i * 5 + j] !== IDENTITY[j] || (this.left > 0 && this.goal[i * 5 + j] !== IDENTITY[j])) {
+          idle = false;
+        }
+      }
       if (!idle) this.active[this.count++] = i;
       else this.state.fill(0, i * 4, i * 4 + 4);
     }
@@ -117,13 +176,21 @@ export class Cascade {
     while (at < n && this.left > 0) {
       const m = Math.min(16, n - at);
       for (let k = 0; k < this.max * 5; k++) this.now[k] += this.delta[k];
-      if (--this.left === 0) { this.now.set(this.goal); this.run(l, r, at, at + m); this.choose(); } else this.run(l, r, at, at + m);
+      if (--this.left === 0) {
+        this.now.set(this.goal);
+        this.run(l, r, at, at + m);
+        this.choose();
+      } else this.run(l, r, at, at + m);
       at += m;
     }
     if (at < n) this.run(l, r, at, n);
   }
 
-  private run(l: Float64Array, r: Float64Array, from: number, to: number): void { cascade(l, r, from, to, this.now, this.state, this.active, this.count); }
+  private run(l: Float64Array, r: Float64Array, from: number, to: number): void {
+    cascade(l, r, from, to, this.now, this.state, this.active, this.count);
+  }
 
-  reset(): void { this.state.fill(0); }
+  reset(): void {
+    this.state.fill(0);
+  }
 }

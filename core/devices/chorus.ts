@@ -5,14 +5,57 @@ import type { Params } from '../model/types.ts';
 
 const MAX_MS = 60;
 
-/** A delay that swings: under about 10 ms with feedback it is a flanger, above a chorus. The sides swing a quarter turn apart. */
+/**
+ * A delay that swings: under about 10 ms with feedback it is a flanger, above a chorus. The sides swing a
+ * quarter turn apart.
+ */
 export const chorus = defineDevice({
-  type: 'chorus', label: 'Chorus', summary: 'A swinging delay, from flanger to chorus: rate, depth, delay, feedback, mix.', hasKey: false, picture: 'voices',
+  type: 'chorus',
+  label: 'Chorus',
+  summary: 'A swinging delay, from flanger to chorus: rate, depth, delay, feedback, mix.',
+  hasKey: false,
+  picture: 'voices',
   params: [
-    { id: 'rate', label: 'Rate', group: 'Swing', kind: 'number', unit: 'Hz', min: 0.02, max: 10, default: 0.6, taper: 'log', step: 0.01 },
-    { id: 'depth', label: 'Depth', group: 'Swing', kind: 'number', unit: 'ms', min: 0, max: 15, default: 3, taper: 'square', step: 0.1 },
-    { id: 'delay', label: 'Delay', group: 'Swing', kind: 'number', unit: 'ms', min: 0.5, max: 40, default: 14, taper: 'log', step: 0.1 },
-    percent('feedback', 'Feedback', 'Swing', -95, 95, 0, { step: 1, help: 'Negative turns it over: other overtones ring' }),
+    {
+      id: 'rate',
+      label: 'Rate',
+      group: 'Swing',
+      kind: 'number',
+      unit: 'Hz',
+      min: 0.02,
+      max: 10,
+      default: 0.6,
+      taper: 'log',
+      step: 0.01,
+    },
+    {
+      id: 'depth',
+      label: 'Depth',
+      group: 'Swing',
+      kind: 'number',
+      unit: 'ms',
+      min: 0,
+      max: 15,
+      default: 3,
+      taper: 'square',
+      step: 0.1,
+    },
+    {
+      id: 'delay',
+      label: 'Delay',
+      group: 'Swing',
+      kind: 'number',
+      unit: 'ms',
+      min: 0.5,
+      max: 40,
+      default: 14,
+      taper: 'log',
+      step: 0.1,
+    },
+    percent('feedback', 'Feedback', 'Swing', -95, 95, 0, {
+      step: 1,
+      help: 'Negative turns it over: other overtones ring',
+    }),
     percent('mix', 'Mix', 'Output', 0, 100, 50, { step: 1 }),
   ],
   latency: () => 0,
@@ -39,18 +82,36 @@ class ChorusProcessor implements Processor {
   set(p: Params, immediate: boolean): void {
     const k = this.fs / 1000;
     const delay = Math.max(0.5, p.delay as number);
-    this.glide.set([(2 * Math.PI * (p.rate as number)) / this.fs, Math.min(p.depth as number, delay - 0.2) * k, delay * k, (p.feedback as number) / 100, (p.mix as number) / 100], immediate);
+    this.glide.set(
+      [
+        (2 * Math.PI * (p.rate as number)) / this.fs,
+        Math.min(p.depth as number, delay - 0.2) * k,
+        delay * k,
+        (p.feedback as number) / 100,
+        (p.mix as number) / 100,
+      ],
+      immediate,
+    );
   }
   process(l: Float64Array, r: Float64Array, n: number): void {
     const v = this.glide.now;
     let at = 0;
     while (at < n) {
       const m = this.glide.span(n - at);
-      const step = v[0], fb = v[3], wet = v[4], dry = 1 - wet, dd = this.glide.slope(1), dl = this.glide.slope(2);
-      let depth = v[1], delay = v[2];
-      // the swing turns by one small angle each sample (a rotation); it starts from the true angle in each span, so errors do not add up
-      const turnC = Math.cos(step), turnS = Math.sin(step);
-      let c = Math.cos(this.phase), s = Math.sin(this.phase);
+      const step = v[0];
+      const fb = v[3];
+      const wet = v[4];
+      const dry = 1 - wet;
+      const dd = this.glide.slope(1);
+      const dl = this.glide.slope(2);
+      let depth = v[1];
+      let delay = v[2];
+      // the swing turns by one small angle each sample (a rotation); it starts from the true angle in each
+      // span, so errors do not add up
+      const turnC = Math.cos(step);
+      const turnS = Math.sin(step);
+      let c = Math.cos(this.phase);
+      let s = Math.sin(this.phase);
       for (let i = at; i < at + m; i++) {
         const a = this.left.read(delay + depth * s);
         const b = this.right.read(delay + depth * c);
@@ -70,5 +131,8 @@ class ChorusProcessor implements Processor {
       at += m;
     }
   }
-  reset(): void { this.left.reset(); this.right.reset(); }
+  reset(): void {
+    this.left.reset();
+    this.right.reset();
+  }
 }

@@ -5,19 +5,31 @@ import { Glide, dbToGain, gainToDb, smoothing } from './math.ts';
 import { decibels, defineDevice, percent, type DeviceContext, type Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';
 
-/** Oversampling; four times alone leaves the aliases of a hard clip at −50 dB, eight times with the antiderivative below is under −80 dB. */
+/**
+ * Oversampling; four times alone leaves the aliases of a hard clip at −50 dB, eight times with the
+ * antiderivative below is under −80 dB.
+ */
 const FACTOR = 8;
 
 /**
- * Clipper with a knee. Eight times oversampled, and the curve is applied by its antiderivative (J. D. Parker, V. Zavalishin, E. Le Bivic, "Reducing the aliasing of nonlinear waveshaping using
- * continuous-time convolution", DAFx 2016, first order), because a hard corner's harmonics fall too slowly for oversampling alone.
+ * Clipper with a knee. Eight times oversampled, and the curve is applied by its antiderivative (J. D. Parker,
+ * V. Zavalishin, E. Le Bivic, "Reducing the aliasing of nonlinear waveshaping using
+ * continuous-time convolution", DAFx 2016, first order), because a hard corner's harmonics fall too slowly
+ * for oversampling alone.
  */
 export const clipper = defineDevice({
-  type: 'clipper', label: 'Clipper', summary: 'Cuts peaks at a ceiling, hard or soft; oversampled.', hasKey: false, picture: 'transfer',
+  type: 'clipper',
+  label: 'Clipper',
+  summary: 'Cuts peaks at a ceiling, hard or soft; oversampled.',
+  hasKey: false,
+  picture: 'transfer',
   params: [
     decibels('drive', 'Drive', 'Clip', 0, 24, 0, { step: 0.1, help: 'Gain into the ceiling' }),
     decibels('ceiling', 'Ceiling', 'Clip', -24, 0, -1, { step: 0.1 }),
-    percent('softness', 'Softness', 'Clip', 0, 100, 20, { step: 1, help: '0 % is a hard corner; at 100 % the bend begins at silence' }),
+    percent('softness', 'Softness', 'Clip', 0, 100, 20, {
+      step: 1,
+      help: '0 % is a hard corner; at 100 % the bend begins at silence',
+    }),
   ],
   latency: () => new Oversampler(FACTOR, 1, 1).latency,
   curve: (x, p) => {
@@ -45,15 +57,23 @@ class ClipperProcessor implements Processor {
     this.glide.set([p.drive as number, p.ceiling as number, (p.softness as number) / 100], immediate);
   }
   process(l: Float64Array, r: Float64Array, n: number): void {
-    let top = 0, out = 0;
-    for (let i = 0; i < n; i++) { const a = Math.abs(l[i]), b = Math.abs(r[i]); if (a > top) top = a; if (b > top) top = b; }
-    const hl = this.over[0].raise(l, n), hr = this.over[1].raise(r, n);
+    let top = 0;
+    let out = 0;
+    for (let i = 0; i < n; i++) {
+      const a = Math.abs(l[i]);
+      const b = Math.abs(r[i]);
+      if (a > top) top = a;
+      if (b > top) top = b;
+    }
+    const hl = this.over[0].raise(l, n);
+    const hr = this.over[1].raise(r, n);
     const drive = dbToGain(this.glide.now[0]);
     let at = 0;
     while (at < n) {
       const m = this.glide.span(n - at);
       const v = this.glide.now;
-      const ceiling = dbToGain(v[1]), g = dbToGain(v[0]) / ceiling;
+      const ceiling = dbToGain(v[1]);
+      const g = dbToGain(v[0]) / ceiling;
       clipBlock(hl, at * FACTOR, (at + m) * FACTOR, g, ceiling, v[2], this.sl);
       clipBlock(hr, at * FACTOR, (at + m) * FACTOR, g, ceiling, v[2], this.sr);
       this.glide.advance(m);
@@ -61,9 +81,18 @@ class ClipperProcessor implements Processor {
     }
     this.over[0].lower(l, n);
     this.over[1].lower(r, n);
-    for (let i = 0; i < n; i++) { const a = Math.abs(l[i]), b = Math.abs(r[i]); if (a > out) out = a; if (b > out) out = b; }
+    for (let i = 0; i < n; i++) {
+      const a = Math.abs(l[i]);
+      const b = Math.abs(r[i]);
+      if (a > out) out = a;
+      if (b > out) out = b;
+    }
     this.level = gainToDb(top);
     this.reduction = top > 1e-6 && out > 0 ? Math.min(0, gainToDb(out) - gainToDb(top * drive)) : 0;
   }
-  reset(): void { this.sl.fill(0); this.sr.fill(0); for (const o of this.over) o.reset(); }
+  reset(): void {
+    this.sl.fill(0);
+    this.sr.fill(0);
+    for (const o of this.over) o.reset();
+  }
 }

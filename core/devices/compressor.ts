@@ -1,24 +1,73 @@
 import { Cascade, cookbook } from './biquad.ts';
 import { StereoDelay } from './align.ts';
 import { DB_PER_OCTAVE, Ramp, exp2, log2, poleFor, smoothing } from './math.ts';
-import { choice, decibels, defineDevice, hertz, millis, percent, toggle, type DeviceContext, type Processor } from './spec.ts';
+import {
+  choice,
+  decibels,
+  defineDevice,
+  hertz,
+  millis,
+  percent,
+  toggle,
+  type DeviceContext,
+  type Processor,
+} from './spec.ts';
 import { CEILING, FLOOR, K1, K2, LK, MK, MX, S, T, W, doubles, linked } from './kernels/index.ts';
 import type { Params } from '../model/types.ts';
 
 /**
- * Feed-forward compressor: soft-knee static curve and smoothed branching ballistics in the log domain, after D. Giannoulis, M. Massberg, J. Reiss,
- * "Digital Dynamic Range Compressor Design", JAES 60(6), 2012, eq. 4 and 16; attack and release are time constants (63 % of the way).
+ * Feed-forward compressor: soft-knee static curve and smoothed branching ballistics in the log domain, after
+ * D. Giannoulis, M. Massberg, J. Reiss,
+ * "Digital Dynamic Range Compressor Design", JAES 60(6), 2012, eq. 4 and 16; attack and release are time
+ * constants (63 % of the way).
  */
 export const compressor = defineDevice({
-  type: 'compressor', label: 'Compressor', summary: 'Threshold, ratio to ∞, knee, lookahead, peak or RMS, stereo link, key with filters, mix.', hasKey: true, picture: 'transfer',
+  type: 'compressor',
+  label: 'Compressor',
+  summary: 'Threshold, ratio to ∞, knee, lookahead, peak or RMS, stereo link, key with filters, mix.',
+  hasKey: true,
+  picture: 'transfer',
   params: [
     decibels('threshold', 'Threshold', 'Curve', -60, 0, -18, { step: 0.1 }),
-    { id: 'ratio', label: 'Ratio', group: 'Curve', kind: 'number', unit: ':1', min: 1, max: 100, default: 3, taper: 'log', step: 0.1, help: '100 and “inf” stand for ∞:1' },
+    {
+      id: 'ratio',
+      label: 'Ratio',
+      group: 'Curve',
+      kind: 'number',
+      unit: ':1',
+      min: 1,
+      max: 100,
+      default: 3,
+      taper: 'log',
+      step: 0.1,
+      help: '100 and “inf” stand for ∞:1',
+    },
     decibels('knee', 'Knee', 'Curve', 0, 24, 6, { step: 0.1 }),
     millis('attack', 'Attack', 'Time', 0.01, 250, 10),
     millis('release', 'Release', 'Time', 1, 4000, 120, { tempoBound: true }),
-    { id: 'lookahead', label: 'Lookahead', group: 'Time', kind: 'number', unit: 'ms', min: 0, max: 20, default: 0, taper: 'linear', step: 0.1 },
-    choice('detector', 'Detector', 'Detector', [{ id: 'peak', label: 'Peak' }, { id: 'rms', label: 'RMS' }], 'peak', { help: 'RMS averages over 10 ms' }),
+    {
+      id: 'lookahead',
+      label: 'Lookahead',
+      group: 'Time',
+      kind: 'number',
+      unit: 'ms',
+      min: 0,
+      max: 20,
+      default: 0,
+      taper: 'linear',
+      step: 0.1,
+    },
+    choice(
+      'detector',
+      'Detector',
+      'Detector',
+      [
+        { id: 'peak', label: 'Peak' },
+        { id: 'rms', label: 'RMS' },
+      ],
+      'peak',
+      { help: 'RMS averages over 10 ms' },
+    ),
     percent('link', 'Stereo link', 'Detector', 0, 100, 100, { step: 1 }),
     toggle('keyFilter', 'Key filter', 'Key', false),
     hertz('keyLow', 'Key high-pass', 'Key', 16, 10000, 80),
@@ -73,7 +122,10 @@ class CompressorProcessor implements Processor {
   private filtered = false;
   private readonly average: number;
 
-  constructor(params: Params, private readonly ctx: DeviceContext) {
+  constructor(
+    params: Params,
+    private readonly ctx: DeviceContext,
+  ) {
     this.detL = doubles(ctx.maxBlock);
     this.detR = doubles(ctx.maxBlock);
     this.work = doubles(ctx.maxBlock + 4);
@@ -97,25 +149,40 @@ class CompressorProcessor implements Processor {
     g[MK] = (p.makeup as number) / DB_PER_OCTAVE;
     g[MX] = (p.mix as number) / 100;
     g[LK] = (p.link as number) / 100;
-    if (immediate) { this.now.set(g); this.left = 0; } else {
+    if (immediate) {
+      this.now.set(g);
+      this.left = 0;
+    } else {
       this.left = this.glide;
       for (let k = 0; k < 8; k++) this.delta[k] = (g[k] - this.now[k]) / this.glide;
     }
     this.rms = p.detector === 'rms';
     this.filtered = p.keyFilter as boolean;
-    this.filter.set(this.filtered ? [cookbook('highPass', p.keyLow as number, 0, Math.SQRT1_2, fs), cookbook('lowPass', p.keyHigh as number, 0, Math.SQRT1_2, fs)] : [], immediate);
+    this.filter.set(
+      this.filtered
+        ? [
+            cookbook('highPass', p.keyLow as number, 0, Math.SQRT1_2, fs),
+            cookbook('lowPass', p.keyHigh as number, 0, Math.SQRT1_2, fs),
+          ]
+        : [],
+      immediate,
+    );
     this.ahead.set(compressor.latency(p, fs), immediate);
     this.listen.to(p.listen ? 1 : 0, immediate ? 0 : this.glide);
   }
 
   process(l: Float64Array, r: Float64Array, n: number, keyL: Float64Array, keyR: Float64Array): void {
-    let dl = keyL, dr = keyR;
+    let dl = keyL;
+    let dr = keyR;
     const listening = this.listen.value > 0 || this.listen.left > 0;
     if (this.filtered || this.filter.moving || listening || !this.ahead.idle) {
       // the detector keeps its own copy only where something below would change the key first
       dl = this.detL;
       dr = this.detR;
-      for (let i = 0; i < n; i++) { dl[i] = keyL[i]; dr[i] = keyR[i]; }
+      for (let i = 0; i < n; i++) {
+        dl[i] = keyL[i];
+        dr[i] = keyR[i];
+      }
       this.filter.process(dl, dr, n);
     }
     this.ahead.process(l, r, n);
@@ -129,8 +196,23 @@ class CompressorProcessor implements Processor {
         this.left -= m;
         if (this.left === 0) this.now.set(this.goal);
       }
-      if (this.now[LK] === 1) linked(l, r, dl, dr, at, at + m, this.now, this.state, this.report, this.rms ? this.average : 0, this.work);
-      else unlinked(l, r, dl, dr, at, at + m, this.now, this.state, this.report, this.rms ? this.average : 0);
+      if (this.now[LK] === 1) {
+        linked(
+          l,
+          r,
+          dl,
+          dr,
+          at,
+          at + m,
+          this.now,
+          this.state,
+          this.report,
+          this.rms ? this.average : 0,
+          this.work,
+        );
+      } else {
+        unlinked(l, r, dl, dr, at, at + m, this.now, this.state, this.report, this.rms ? this.average : 0);
+      }
       at += m;
     }
     if (listening) this.listenTo(l, r, dl, dr, 0, n);
@@ -139,7 +221,14 @@ class CompressorProcessor implements Processor {
     this.level = Math.log2(this.report[1]) * DB_PER_OCTAVE;
   }
 
-  private listenTo(l: Float64Array, r: Float64Array, dl: Float64Array, dr: Float64Array, from: number, to: number): void {
+  private listenTo(
+    l: Float64Array,
+    r: Float64Array,
+    dl: Float64Array,
+    dr: Float64Array,
+    from: number,
+    to: number,
+  ): void {
     for (let i = from; i < to; i++) {
       const g = this.listen.value;
       l[i] += g * (dl[i] - l[i]);
@@ -156,12 +245,33 @@ class CompressorProcessor implements Processor {
 }
 
 /** Each channel has its own gain; `link` moves each detector towards the louder of the two. */
-function unlinked(l: Float64Array, r: Float64Array, dl: Float64Array, dr: Float64Array, from: number, to: number, v: Float64Array, s: Float64Array, report: Float64Array, kr: number): void {
-  const t = v[T], half = v[W] / 2, slope = v[S], k1 = v[K1], k2 = v[K2], mk = v[MK], mix = v[MX], dry = 1 - v[MX], link = v[LK];
+function unlinked(
+  l: Float64Array,
+  r: Float64Array,
+  dl: Float64Array,
+  dr: Float64Array,
+  from: number,
+  to: number,
+  v: Float64Array,
+  s: Float64Array,
+  report: Float64Array,
+  kr: number,
+): void {
+  const t = v[T];
+  const half = v[W] / 2;
+  const slope = v[S];
+  const k1 = v[K1];
+  const k2 = v[K2];
+  const mk = v[MK];
+  const mix = v[MX];
+  const dry = 1 - v[MX];
+  const link = v[LK];
   const bend = half > 1e-6 ? slope / (4 * half) : 0;
-  const curve = (over: number) => (over <= -half ? 0 : over >= half ? slope * over : bend * (over + half) * (over + half));
+  const curve = (over: number) =>
+    over <= -half ? 0 : over >= half ? slope * over : bend * (over + half) * (over + half);
   for (let i = from; i < to; i++) {
-    let a = Math.min(CEILING, abs(dl[i])), b = Math.min(CEILING, abs(dr[i]));
+    let a = Math.min(CEILING, abs(dl[i]));
+    let b = Math.min(CEILING, abs(dr[i]));
     if (kr > 0) {
       s[2] += kr * (a * a - s[2]);
       s[3] += kr * (b * b - s[3]);

@@ -5,16 +5,30 @@ import { choice, decibels, defineDevice, hertz, toggle, type DeviceContext, type
 import type { Params } from '../model/types.ts';
 
 /**
- * De-esser: a detector that hears only what lies above the frequency, and a gain that acts on the whole sound (wide) or on the highs (split). Split is a shelf of two first-order sections whose
+ * De-esser: a detector that hears only what lies above the frequency, and a gain that acts on the whole sound
+ * (wide) or on the highs (split). Split is a shelf of two first-order sections whose
  * height follows the gain, so that nothing at all is changed while there is no sibilance.
  */
 export const deesser = defineDevice({
-  type: 'deesser', label: 'De-esser', summary: 'Takes sibilance down, in the highs only or in the whole sound; listen to what it hears.', hasKey: true, picture: 'sibilance',
+  type: 'deesser',
+  label: 'De-esser',
+  summary: 'Takes sibilance down, in the highs only or in the whole sound; listen to what it hears.',
+  hasKey: true,
+  picture: 'sibilance',
   params: [
     hertz('frequency', 'Frequency', 'Detector', 1500, 16000, 5500),
     decibels('threshold', 'Threshold', 'Detector', -60, 0, -30, { step: 0.1 }),
     decibels('range', 'Range', 'Reduction', -24, 0, -8, { step: 0.1, help: 'The most that is taken away' }),
-    choice('mode', 'Acts on', 'Reduction', [{ id: 'split', label: 'Highs (split)' }, { id: 'wide', label: 'Whole sound (wide)' }], 'split'),
+    choice(
+      'mode',
+      'Acts on',
+      'Reduction',
+      [
+        { id: 'split', label: 'Highs (split)' },
+        { id: 'wide', label: 'Whole sound (wide)' },
+      ],
+      'split',
+    ),
     toggle('listen', 'Listen to detector', 'Key', false),
   ],
   latency: () => 0,
@@ -24,14 +38,22 @@ export const deesser = defineDevice({
 
 /** Sibilance over the threshold by x dB is taken down by three quarters of x (4:1), to the range at most. */
 const SLOPE = 0.75;
-/** the shelf's corner lies this far under the detector's frequency, so that most of the reduction is there at the frequency itself */
+/**
+ * the shelf's corner lies this far under the detector's frequency, so that most of the reduction is there at
+ * the frequency itself
+ */
 const CORNER = 0.4;
-const ATTACK_MS = 0.8, RELEASE_MS = 45;
-export const deessGain = (x: number, p: Params): number => Math.max(p.range as number, -SLOPE * Math.max(0, x - (p.threshold as number)));
+const ATTACK_MS = 0.8;
+const RELEASE_MS = 45;
+export const deessGain = (x: number, p: Params): number =>
+  Math.max(p.range as number, -SLOPE * Math.max(0, x - (p.threshold as number)));
 
 const { abs, max } = Math;
 const FLOOR = 1e-7;
-const T = 0, RANGE = 1, POLE = 2, SPLIT = 3;
+const T = 0;
+const RANGE = 1;
+const POLE = 2;
+const SPLIT = 3;
 
 class DeesserProcessor implements Processor {
   reduction = 0;
@@ -61,23 +83,46 @@ class DeesserProcessor implements Processor {
   }
   set(p: Params, immediate: boolean): void {
     const f = Math.min(p.frequency as number, 0.45 * this.fs);
-    this.glide.set([(p.threshold as number) / DB_PER_OCTAVE, (p.range as number) / DB_PER_OCTAVE, 1 - Math.exp((-2 * Math.PI * f * CORNER) / this.fs), p.mode === 'split' ? 1 : 0], immediate);
+    this.glide.set(
+      [
+        (p.threshold as number) / DB_PER_OCTAVE,
+        (p.range as number) / DB_PER_OCTAVE,
+        1 - Math.exp((-2 * Math.PI * f * CORNER) / this.fs),
+        p.mode === 'split' ? 1 : 0,
+      ],
+      immediate,
+    );
     // 24 dB/oct Butterworth: the voice's body must not reach the detector
-    this.filter.set([cookbook('highPass', f, 0, 0.5411961, this.fs), cookbook('highPass', f, 0, 1.3065630, this.fs)], immediate);
+    this.filter.set(
+      [cookbook('highPass', f, 0, 0.5411961, this.fs), cookbook('highPass', f, 0, 1.306563, this.fs)],
+      immediate,
+    );
     this.listen.to(p.listen ? 1 : 0, immediate ? 0 : this.smooth);
   }
   process(l: Float64Array, r: Float64Array, n: number, keyL: Float64Array, keyR: Float64Array): void {
-    const dl = this.dl, dr = this.dr, v = this.glide.now, s = this.s;
-    for (let i = 0; i < n; i++) { dl[i] = keyL[i]; dr[i] = keyR[i]; }
+    const dl = this.dl;
+    const dr = this.dr;
+    const v = this.glide.now;
+    const s = this.s;
+    for (let i = 0; i < n; i++) {
+      dl[i] = keyL[i];
+      dr[i] = keyR[i];
+    }
     this.filter.process(dl, dr, n);
-    let g = this.gain, least = 0, loud = FLOOR, at = 0;
-    const a = this.attack, b = this.release;
+    let g = this.gain;
+    let least = 0;
+    let loud = FLOOR;
+    let at = 0;
+    const a = this.attack;
+    const b = this.release;
     while (at < n) {
       const m = this.glide.span(n - at);
-      const split = v[SPLIT], k = v[POLE];
+      const split = v[SPLIT];
+      const k = v[POLE];
       for (let i = at; i < at + m; i++) {
         let x = max(abs(dl[i]), abs(dr[i]));
-        if (x < FLOOR) x = FLOOR; else if (x > 8e6) x = 8e6;
+        if (x < FLOOR) x = FLOOR;
+        else if (x > 8e6) x = 8e6;
         if (x > loud) loud = x;
         const goal = max(v[RANGE], -SLOPE * max(0, log2(x) - v[T]));
         g += (goal < g ? a : b) * (goal - g);
@@ -85,11 +130,14 @@ class DeesserProcessor implements Processor {
         const wide = exp2(g);
         // two shelves share the gain: √g each
         const q = exp2(0.5 * g);
-        let y = l[i], z = r[i];
-        s[0] += k * (y - s[0]); s[1] += k * (z - s[1]);
+        let y = l[i];
+        let z = r[i];
+        s[0] += k * (y - s[0]);
+        s[1] += k * (z - s[1]);
         y = q * y + (1 - q) * s[0];
         z = q * z + (1 - q) * s[1];
-        s[2] += k * (y - s[2]); s[3] += k * (z - s[3]);
+        s[2] += k * (y - s[2]);
+        s[3] += k * (z - s[3]);
         y = q * y + (1 - q) * s[2];
         z = q * z + (1 - q) * s[3];
         l[i] = split * y + (1 - split) * wide * l[i];
@@ -102,12 +150,18 @@ class DeesserProcessor implements Processor {
     this.gain = settled(g);
     this.reduction = least * DB_PER_OCTAVE;
     this.level = Math.log2(loud) * DB_PER_OCTAVE;
-    if (this.listen.value > 0 || this.listen.left > 0) for (let i = 0; i < n; i++) {
-      const w = this.listen.value;
-      l[i] += w * (dl[i] - l[i]);
-      r[i] += w * (dr[i] - r[i]);
-      this.listen.advance(1);
+    if (this.listen.value > 0 || this.listen.left > 0) {
+      for (let i = 0; i < n; i++) {
+        const w = this.listen.value;
+        l[i] += w * (dl[i] - l[i]);
+        r[i] += w * (dr[i] - r[i]);
+        this.listen.advance(1);
+      }
     }
   }
-  reset(): void { this.s.fill(0); this.gain = 0; this.filter.reset(); }
+  reset(): void {
+    this.s.fill(0);
+    this.gain = 0;
+    this.filter.reset();
+  }
 }

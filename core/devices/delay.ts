@@ -1,15 +1,40 @@
 import { Ramp, smoothing } from './math.ts';
-import { choice, defineDevice, hertz, millis, percent, toggle, type DeviceContext, type Processor } from './spec.ts';
+import {
+  choice,
+  defineDevice,
+  hertz,
+  millis,
+  percent,
+  toggle,
+  type DeviceContext,
+  type Processor,
+} from './spec.ts';
 import { NOTES, noteMs } from '../model/units.ts';
 import type { Params } from '../model/types.ts';
 
 const MAX_MS = 4000;
 
-/** Echo with a time in ms or as a note value; low and high cut (6 dB/oct) act on every echo; ping-pong alternates the sides. */
+/**
+ * Echo with a time in ms or as a note value; low and high cut (6 dB/oct) act on every echo; ping-pong
+ * alternates the sides.
+ */
 export const delay = defineDevice({
-  type: 'delay', label: 'Delay', summary: 'Time in ms or note values, feedback, cuts in the loop, ping-pong, mix.', hasKey: false, picture: 'taps',
+  type: 'delay',
+  label: 'Delay',
+  summary: 'Time in ms or note values, feedback, cuts in the loop, ping-pong, mix.',
+  hasKey: false,
+  picture: 'taps',
   params: [
-    choice('mode', 'Time as', 'Time', [{ id: 'note', label: 'Note' }, { id: 'ms', label: 'ms' }], 'note'),
+    choice(
+      'mode',
+      'Time as',
+      'Time',
+      [
+        { id: 'note', label: 'Note' },
+        { id: 'ms', label: 'ms' },
+      ],
+      'note',
+    ),
     choice('note', 'Note value', 'Time', NOTES, '1/4'),
     millis('time', 'Time', 'Time', 1, MAX_MS, 250, { tempoBound: true }),
     percent('feedback', 'Feedback', 'Loop', 0, 98, 25, { step: 1 }),
@@ -24,7 +49,8 @@ export const delay = defineDevice({
 });
 
 /** The delay's time in ms at a tempo in bpm (held under 4 s). */
-export const delayMs = (p: Params, tempo: number): number => Math.min(MAX_MS, p.mode === 'note' ? noteMs(p.note as string, tempo) : (p.time as number));
+export const delayMs = (p: Params, tempo: number): number =>
+  Math.min(MAX_MS, p.mode === 'note' ? noteMs(p.note as string, tempo) : (p.time as number));
 
 class DelayProcessor implements Processor {
   reduction = 0;
@@ -46,7 +72,10 @@ class DelayProcessor implements Processor {
   /** one-pole states: low cut left and right, high cut left and right */
   private readonly s = new Float64Array(4);
 
-  constructor(params: Params, private readonly ctx: DeviceContext) {
+  constructor(
+    params: Params,
+    private readonly ctx: DeviceContext,
+  ) {
     let size = 1024;
     while (size < (MAX_MS / 1000) * ctx.sampleRate + 2) size *= 2;
     this.l = new Float64Array(size);
@@ -60,7 +89,10 @@ class DelayProcessor implements Processor {
     const fs = this.ctx.sampleRate;
     const glide = immediate ? 0 : smoothing(fs);
     this.wanted = Math.max(1, Math.round((delayMs(p, this.ctx.tempo) * fs) / 1000));
-    if (immediate) { this.length = this.from = this.wanted; this.fade = 0; }
+    if (immediate) {
+      this.length = this.from = this.wanted;
+      this.fade = 0;
+    }
     this.feedback.to((p.feedback as number) / 100, glide);
     this.mix.to((p.mix as number) / 100, glide);
     this.cross.to(p.pingPong ? 1 : 0, glide);
@@ -71,27 +103,45 @@ class DelayProcessor implements Processor {
   process(l: Float64Array, r: Float64Array, n: number): void {
     let at = 0;
     while (at < n) {
-      const moving = this.feedback.left || this.mix.left || this.cross.left || this.low.left || this.high.left;
+      const moving =
+        this.feedback.left || this.mix.left || this.cross.left || this.low.left || this.high.left;
       const m = moving ? Math.min(8, n - at) : n - at;
       this.run(l, r, at, at + m);
-      this.feedback.advance(m); this.mix.advance(m); this.cross.advance(m); this.low.advance(m); this.high.advance(m);
+      this.feedback.advance(m);
+      this.mix.advance(m);
+      this.cross.advance(m);
+      this.low.advance(m);
+      this.high.advance(m);
       at += m;
     }
     for (let k = 0; k < 4; k++) if (Math.abs(this.s[k]) < 1e-30) this.s[k] = 0;
   }
 
   private run(l: Float64Array, r: Float64Array, start: number, end: number): void {
-    const bl = this.l, br = this.r, mask = this.mask, s = this.s;
-    const fb = this.feedback.value, wet = this.mix.value, dry = 1 - wet, cross = this.cross.value, straight = 1 - cross;
-    const kl = this.low.value, kh = this.high.value;
-    let lp = s[0], rp = s[1], lh = s[2], rh = s[3], at = this.at;
+    const bl = this.l;
+    const br = this.r;
+    const mask = this.mask;
+    const s = this.s;
+    const fb = this.feedback.value;
+    const wet = this.mix.value;
+    const dry = 1 - wet;
+    const cross = this.cross.value;
+    const straight = 1 - cross;
+    const kl = this.low.value;
+    const kh = this.high.value;
+    let lp = s[0];
+    let rp = s[1];
+    let lh = s[2];
+    let rh = s[3];
+    let at = this.at;
     for (let i = start; i < end; i++) {
       if (this.fade === 0 && this.wanted !== this.length) {
         this.from = this.length;
         this.length = this.wanted;
         this.fade = this.fadeLength;
       }
-      let a = bl[(at - this.length) & mask], b = br[(at - this.length) & mask];
+      let a = bl[(at - this.length) & mask];
+      let b = br[(at - this.length) & mask];
       if (this.fade > 0) {
         const g = this.fade / this.fadeLength;
         a += g * (bl[(at - this.from) & mask] - a);
@@ -102,7 +152,8 @@ class DelayProcessor implements Processor {
       rp += kl * (b - rp);
       lh += kh * (a - lp - lh);
       rh += kh * (b - rp - rh);
-      const x = l[i], y = r[i];
+      const x = l[i];
+      const y = r[i];
       // ping-pong: the mono sum enters on the left, each side feeds the other
       let wl = straight * (x + fb * lh) + cross * ((x + y) * 0.5 + fb * rh);
       let wr = straight * (y + fb * rh) + cross * fb * lh;
@@ -114,9 +165,16 @@ class DelayProcessor implements Processor {
       r[i] = dry * y + wet * rh;
       at = (at + 1) & mask;
     }
-    s[0] = lp; s[1] = rp; s[2] = lh; s[3] = rh;
+    s[0] = lp;
+    s[1] = rp;
+    s[2] = lh;
+    s[3] = rh;
     this.at = at;
   }
 
-  reset(): void { this.l.fill(0); this.r.fill(0); this.s.fill(0); }
+  reset(): void {
+    this.l.fill(0);
+    this.r.fill(0);
+    this.s.fill(0);
+  }
 }

@@ -6,10 +6,17 @@ import type { DeviceType, ParamSpec } from './spec.ts';
 export function deviceDoc(): string {
   const list = Object.values(DEVICE_TYPES).filter((d) => d.type !== 'opaque');
   return [
-    '# Devices', '', 'Made from the tables in `core/devices/` by `npm run docs`; do not edit by hand.', '',
-    'Every value can be typed with its unit. Values that belong to the tempo may be adapted when a preset is dropped into a session of another tempo; the drop sheet says so first.', '',
+    '# Devices',
+    '',
+    'Made from the tables in `core/devices/` by `npm run docs`; do not edit by hand.',
+    '',
+    'Every value can be typed with its unit. Values that belong to the tempo may be adapted when a preset is dropped into a session of another tempo; the drop sheet says so first.',
+    '',
     ...list.flatMap(section),
-    '## Opaque', '', DEVICE_TYPES.opaque.summary, '',
+    '## Opaque',
+    '',
+    DEVICE_TYPES.opaque.summary,
+    '',
   ].join('\n');
 }
 
@@ -17,28 +24,60 @@ function section(d: DeviceType): string[] {
   const latency = d.latency(d.defaults, 48000);
   const facts = [
     d.hasKey ? 'Takes its key from any track, before or after its fader.' : '',
-    latency ? `Latency with these defaults: ${latency} samples at 48 kHz; everything beside it waits.` : 'No latency with these defaults.',
+    latency
+      ? `Latency with these defaults: ${latency} samples at 48 kHz; everything beside it waits.`
+      : 'No latency with these defaults.',
     d.readings?.length ? `Also shows ${d.readings.join(', ')}.` : '',
-  ].filter(Boolean).join(' ');
-  return [`## ${d.label}`, '', `${d.summary} ${facts}`, '', ...(d.params.length ? ['| value | group | range | default |', '| --- | --- | --- | --- |', ...rows(d.params), ''] : [])];
+  ]
+    .filter(Boolean)
+    .join(' ');
+  return [
+    `## ${d.label}`,
+    '',
+    `${d.summary} ${facts}`,
+    '',
+    ...(d.params.length
+      ? ['| value | group | range | default |', '| --- | --- | --- | --- |', ...rows(d.params), '']
+      : []),
+  ];
 }
 
 /** Bands, parts, layers and output trims that are alike are listed once. */
 function rows(params: ParamSpec[]): string[] {
-  const number = (p: ParamSpec) => { const m = /^([bplt])(\d+)(\.|$)/.exec(p.id); return m ? { kind: m[1], n: Number(m[2]) } : null; };
-  const count = (kind: string) => Math.max(...params.map((p) => { const x = number(p); return x?.kind === kind ? x.n : 0; }));
-  return params.filter((p) => (number(p)?.n ?? 0) <= 1).map((p) => {
-    const x = number(p);
-    const many = x?.n === 1 && count(x.kind) > 1 ? count(x.kind) : 0;
-    const spread = (text: string) => (many ? text.replace(/(Band|Part|Layer|output) 1\b/, `$1 1–${many}`) : text);
-    const first = many && x!.kind !== 't' && p.id !== 'b1.on' ? ` (${/^\w+/.exec(p.group)?.[0].toLowerCase().replace(/s$/, '')} 1)` : '';
-    return `| ${[spread(p.label), x?.kind === 'b' && many ? `Bands 1–${many}` : spread(p.group), range(p), formatValue(p, p.default) + first + (p.tempoBound ? ', belongs to the tempo' : '')].join(' | ')} |`;
-  });
+  const number = (p: ParamSpec) => {
+    const m = /^([bplt])(\d+)(\.|$)/.exec(p.id);
+    return m ? { kind: m[1], n: Number(m[2]) } : null;
+  };
+  const count = (kind: string) =>
+    Math.max(
+      ...params.map((p) => {
+        const x = number(p);
+        return x?.kind === kind ? x.n : 0;
+      }),
+    );
+  return params
+    .filter((p) => (number(p)?.n ?? 0) <= 1)
+    .map((p) => {
+      const x = number(p);
+      const many = x?.n === 1 && count(x.kind) > 1 ? count(x.kind) : 0;
+      const spread = (text: string) =>
+        many ? text.replace(/(Band|Part|Layer|output) 1\b/, `$1 1–${many}`) : text;
+      const first =
+        many && x!.kind !== 't' && p.id !== 'b1.on'
+          ? ` (${/^\w+/.exec(p.group)?.[0].toLowerCase().replace(/s$/, '')} 1)`
+          : '';
+      return `| ${[spread(p.label), x?.kind === 'b' && many ? `Bands 1–${many}` : spread(p.group), range(p), formatValue(p, p.default) + first + (p.tempoBound ? ', belongs to the tempo' : '')].join(' | ')} |`;
+    });
 }
 
 function range(p: ParamSpec): string {
   if (p.kind === 'number') return `${formatValue(p, p.min!)} … ${formatValue(p, p.max!)}`;
-  if (p.kind === 'choice' && p.choices!.length > 30) return `${p.choices!.slice(0, 4).map((c) => c.label).join(', ')} … ${p.choices!.at(-1)!.label}`;
+  if (p.kind === 'choice' && p.choices!.length > 30) {
+    return `${p
+      .choices!.slice(0, 4)
+      .map((c) => c.label)
+      .join(', ')} … ${p.choices!.at(-1)!.label}`;
+  }
   if (p.kind === 'choice') return p.choices!.map((c) => c.label).join(', ');
   return p.kind === 'switch' ? 'on, off' : 'a text';
 }

@@ -4,20 +4,51 @@ import { choice, defineDevice, percent, wholeNumber, type DeviceContext, type Pr
 import type { Params } from '../model/types.ts';
 
 const VOICES = 4;
-/** Length of the stretch that a voice reads before it goes back: long enough that detuning by a few cents seldom has to. */
+/**
+ * Length of the stretch that a voice reads before it goes back: long enough that detuning by a few cents
+ * seldom has to.
+ */
 const SPAN_MS = 70;
 const MAX_DELAY_MS = 60;
 
 /**
- * Two to four copies, each late and out of tune by a little, spread over the sides. A voice reads the past at its own speed and fades over to the start of its stretch before it runs out (two readers half
+ * Two to four copies, each late and out of tune by a little, spread over the sides. A voice reads the past at
+ * its own speed and fades over to the start of its stretch before it runs out (two readers half
  * a stretch apart, raised-cosine weights that sum to one).
  */
 export const doubler = defineDevice({
-  type: 'doubler', label: 'Doubler', summary: 'Two to four late and slightly detuned copies, spread over the sides.', hasKey: false, picture: 'voices',
+  type: 'doubler',
+  label: 'Doubler',
+  summary: 'Two to four late and slightly detuned copies, spread over the sides.',
+  hasKey: false,
+  picture: 'voices',
   params: [
-    choice('voices', 'Voices', 'Copies', [{ id: '2', label: '2' }, { id: '3', label: '3' }, { id: '4', label: '4' }], '2'),
-    wholeNumber('detune', 'Detune', 'Copies', 0, 50, 9, 'ct', { help: 'Cents; the copies go up and down in turn' }),
-    { id: 'delay', label: 'Delay', group: 'Copies', kind: 'number', unit: 'ms', min: 1, max: 50, default: 18, taper: 'log', step: 0.1 },
+    choice(
+      'voices',
+      'Voices',
+      'Copies',
+      [
+        { id: '2', label: '2' },
+        { id: '3', label: '3' },
+        { id: '4', label: '4' },
+      ],
+      '2',
+    ),
+    wholeNumber('detune', 'Detune', 'Copies', 0, 50, 9, 'ct', {
+      help: 'Cents; the copies go up and down in turn',
+    }),
+    {
+      id: 'delay',
+      label: 'Delay',
+      group: 'Copies',
+      kind: 'number',
+      unit: 'ms',
+      min: 1,
+      max: 50,
+      default: 18,
+      taper: 'log',
+      step: 0.1,
+    },
     percent('spread', 'Spread', 'Copies', 0, 100, 80, { step: 1 }),
     percent('mix', 'Mix', 'Output', 0, 100, 40, { step: 1 }),
   ],
@@ -25,12 +56,19 @@ export const doubler = defineDevice({
   create: (params, ctx) => new DoublerProcessor(params, ctx),
 });
 
-/** One copy: cents, ms and place (−1 … 1). The outer ones are the furthest out of tune; delays differ so that no two copies comb alike. */
+/**
+ * One copy: cents, ms and place (−1 … 1). The outer ones are the furthest out of tune; delays differ so that
+ * no two copies comb alike.
+ */
 export function voiceOf(p: Params, k: number): { cents: number; ms: number; place: number } {
   const n = Number(p.voices);
   const side = k % 2 === 0 ? -1 : 1;
   const rank = 1 - Math.floor(k / 2) * 0.45;
-  return { cents: -side * rank * (p.detune as number), ms: (p.delay as number) * (1 + 0.37 * k), place: (n === 3 && k === 2 ? 0 : side * rank) * ((p.spread as number) / 100) };
+  return {
+    cents: -side * rank * (p.detune as number),
+    ms: (p.delay as number) * (1 + 0.37 * k),
+    place: (n === 3 && k === 2 ? 0 : side * rank) * ((p.spread as number) / 100),
+  };
 }
 
 class DoublerProcessor implements Processor {
@@ -58,21 +96,33 @@ class DoublerProcessor implements Processor {
       const a = ((v.place + 1) * Math.PI) / 4;
       const g = k < n ? Math.SQRT2 / Math.sqrt(n) : 0;
       // share of a stretch by which the reader moves each sample
-      goal.push((1 - Math.pow(2, v.cents / 1200)) / this.span, (v.ms / 1000) * this.fs, g * Math.cos(a), g * Math.sin(a));
+      goal.push(
+        (1 - Math.pow(2, v.cents / 1200)) / this.span,
+        (v.ms / 1000) * this.fs,
+        g * Math.cos(a),
+        g * Math.sin(a),
+      );
     }
     goal.push((p.mix as number) / 100);
     this.glide.set(goal, immediate);
   }
   process(l: Float64Array, r: Float64Array, n: number): void {
-    const v = this.glide.now, at = this.at, span = this.span, line = this.line;
+    const v = this.glide.now;
+    const at = this.at;
+    const span = this.span;
+    const line = this.line;
     let done = 0;
     while (done < n) {
-      const m = this.glide.span(n - done), wet = v[VOICES * 4], dry = 1 - wet;
+      const m = this.glide.span(n - done);
+      const wet = v[VOICES * 4];
+      const dry = 1 - wet;
       for (let i = done; i < done + m; i++) {
         line.write(0.5 * (l[i] + r[i]));
-        let a = 0, b = 0;
+        let a = 0;
+        let b = 0;
         for (let k = 0; k < VOICES; k++) {
-          const gl = v[k * 4 + 2], gr = v[k * 4 + 3];
+          const gl = v[k * 4 + 2];
+          const gr = v[k * 4 + 3];
           let u = at[k] + v[k * 4];
           u -= Math.floor(u);
           at[k] = u;
@@ -91,5 +141,7 @@ class DoublerProcessor implements Processor {
       done += m;
     }
   }
-  reset(): void { this.line.reset(); }
+  reset(): void {
+    this.line.reset();
+  }
 }

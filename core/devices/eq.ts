@@ -1,18 +1,49 @@
-import { Cascade, cookbook, multiply, sectionAt, slopeSections, type FilterType, type Section } from './biquad.ts';
+import {
+  Cascade,
+  cookbook,
+  multiply,
+  sectionAt,
+  slopeSections,
+  type FilterType,
+  type Section,
+} from './biquad.ts';
 import { Ramp, dbToGain, smoothing } from './math.ts';
 import { Swap } from './swap.ts';
-import { choice, decibels, defineDevice, hertz, toggle, type DeviceContext, type ParamSpec, type Processor } from './spec.ts';
+import {
+  choice,
+  decibels,
+  defineDevice,
+  hertz,
+  toggle,
+  type DeviceContext,
+  type ParamSpec,
+  type Processor,
+} from './spec.ts';
 import type { Params } from '../model/types.ts';
 
 export const EQ_BANDS = 8;
 const PER_BAND = 4;
 
 const TYPES = [
-  { id: 'bell', label: 'Bell' }, { id: 'lowShelf', label: 'Low shelf' }, { id: 'highShelf', label: 'High shelf' }, { id: 'highPass', label: 'High-pass' },
-  { id: 'lowPass', label: 'Low-pass' }, { id: 'notch', label: 'Notch' }, { id: 'bandPass', label: 'Band-pass' },
+  { id: 'bell', label: 'Bell' },
+  { id: 'lowShelf', label: 'Low shelf' },
+  { id: 'highShelf', label: 'High shelf' },
+  { id: 'highPass', label: 'High-pass' },
+  { id: 'lowPass', label: 'Low-pass' },
+  { id: 'notch', label: 'Notch' },
+  { id: 'bandPass', label: 'Band-pass' },
 ] as const;
 const SLOPES = [6, 12, 18, 24, 30, 36, 42, 48].map((n) => ({ id: String(n), label: `${n} dB/oct` }));
-const START: [FilterType, number][] = [['highPass', 80], ['lowShelf', 120], ['bell', 250], ['bell', 700], ['bell', 2000], ['bell', 5000], ['highShelf', 10000], ['lowPass', 18000]];
+const START: [FilterType, number][] = [
+  ['highPass', 80],
+  ['lowShelf', 120],
+  ['bell', 250],
+  ['bell', 700],
+  ['bell', 2000],
+  ['bell', 5000],
+  ['highShelf', 10000],
+  ['lowPass', 18000],
+];
 
 const band = (n: number): ParamSpec[] => {
   const [type, f] = START[n - 1];
@@ -22,14 +53,31 @@ const band = (n: number): ParamSpec[] => {
     choice(`b${n}.type`, `${g} type`, g, TYPES, type),
     hertz(`b${n}.freq`, `${g} frequency`, g, 16, 24000, f),
     decibels(`b${n}.gain`, `${g} gain`, g, -24, 24, 0, { step: 0.1 }),
-    { id: `b${n}.q`, label: `${g} Q`, group: g, kind: 'number', unit: 'Q', min: 0.1, max: 24, default: type === 'bell' ? 1 : 0.71, taper: 'log', step: 0.01 },
-    choice(`b${n}.slope`, `${g} slope`, g, SLOPES, '12', { help: 'High-pass and low-pass only; Q shapes the corner at 12 dB/oct' }),
+    {
+      id: `b${n}.q`,
+      label: `${g} Q`,
+      group: g,
+      kind: 'number',
+      unit: 'Q',
+      min: 0.1,
+      max: 24,
+      default: type === 'bell' ? 1 : 0.71,
+      taper: 'log',
+      step: 0.01,
+    },
+    choice(`b${n}.slope`, `${g} slope`, g, SLOPES, '12', {
+      help: 'High-pass and low-pass only; Q shapes the corner at 12 dB/oct',
+    }),
   ];
 };
 
 /** Eight bands of cookbook filters; input and output gain. */
 export const eq = defineDevice({
-  type: 'eq', label: 'EQ', summary: 'Eight bands: bell, shelves, high- and low-pass to 48 dB/oct, notch, band-pass.', hasKey: false, picture: 'response',
+  type: 'eq',
+  label: 'EQ',
+  summary: 'Eight bands: bell, shelves, high- and low-pass to 48 dB/oct, notch, band-pass.',
+  hasKey: false,
+  picture: 'response',
   params: [
     decibels('in', 'Input gain', 'Gain', -24, 24, 0, { step: 0.1 }),
     decibels('out', 'Output gain', 'Gain', -24, 24, 0, { step: 0.1 }),
@@ -37,10 +85,16 @@ export const eq = defineDevice({
   ],
   latency: () => 0,
   // values of bands that are off say nothing about the sound
-  used: (p, id) => { const b = /^(b\d+)\./.exec(id); return !b || p[`${b[1]}.on`] === true; },
+  used: (p, id) => {
+    const b = /^(b\d+)\./.exec(id);
+    return !b || p[`${b[1]}.on`] === true;
+  },
   response: (p, f, fs) => {
     const g = dbToGain((p.in as number) + (p.out as number));
-    return eqSections(p, fs).reduce<[number, number]>((h, s) => (s ? multiply(h, sectionAt(s, f, fs)) : h), [g, 0]);
+    return eqSections(p, fs).reduce<[number, number]>(
+      (h, s) => (s ? multiply(h, sectionAt(s, f, fs)) : h),
+      [g, 0],
+    );
   },
   create: (params, ctx) => new Swap(params, ctx, (p) => new EqProcessor(p, ctx), shapeOf, 40),
 });
@@ -50,21 +104,31 @@ export function bandSections(p: Params, n: number, fs: number): Section[] {
   if (!p[`b${n}.on`]) return [];
   const type = p[`b${n}.type`] as FilterType;
   const [f, gain, q] = [p[`b${n}.freq`] as number, p[`b${n}.gain`] as number, p[`b${n}.q`] as number];
-  if (type === 'highPass' || type === 'lowPass') return slopeSections(type, f, Number(p[`b${n}.slope`]), q, fs);
+  if (type === 'highPass' || type === 'lowPass') {
+    return slopeSections(type, f, Number(p[`b${n}.slope`]), q, fs);
+  }
   return [cookbook(type, f, gain, q, fs)];
 }
 
 /** All sections at fixed places (four a band), null where the signal passes. */
 export function eqSections(p: Params, fs: number): (Section | null)[] {
   const out: (Section | null)[] = new Array<Section | null>(EQ_BANDS * PER_BAND).fill(null);
-  for (let n = 1; n <= EQ_BANDS; n++) bandSections(p, n, fs).forEach((s, k) => { out[(n - 1) * PER_BAND + k] = s; });
+  for (let n = 1; n <= EQ_BANDS; n++) {
+    bandSections(p, n, fs).forEach((s, k) => {
+      out[(n - 1) * PER_BAND + k] = s;
+    });
+  }
   return out;
 }
 
 /** What a filter chain is made of; frequency, gain and Q only move it. */
 function shapeOf(p: Params): string {
   let out = '';
-  for (let n = 1; n <= EQ_BANDS; n++) out += p[`b${n}.on`] ? `${String(p[`b${n}.type`])}${/Pass$/.test(String(p[`b${n}.type`])) ? String(p[`b${n}.slope`]) : ''},` : ',';
+  for (let n = 1; n <= EQ_BANDS; n++) {
+    out += p[`b${n}.on`]
+      ? `${String(p[`b${n}.type`])}${/Pass$/.test(String(p[`b${n}.type`])) ? String(p[`b${n}.slope`]) : ''},`
+      : ',';
+  }
   return out;
 }
 
@@ -87,5 +151,7 @@ class EqProcessor implements Processor {
     this.cascade.process(l, r, n);
     this.gain.scale(l, r, n);
   }
-  reset(): void { this.cascade.reset(); }
+  reset(): void {
+    this.cascade.reset();
+  }
 }

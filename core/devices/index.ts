@@ -23,9 +23,35 @@ import { trim } from './trim.ts';
 import { width } from './width.ts';
 import type { DeviceType } from './spec.ts';
 
-/** Every device this program knows, by type, in the order of the interface's lists; a new one is one file and one line here. */
+/**
+ * Every device this program knows, by type, in the order of the interface's lists; a new one is one file and
+ * one line here.
+ */
 const LIST = [
-  trim, eq, compressor, gate, deesser, multiband, limiter, clipper, saturator, delay, reverb, doubler, chorus, width, pitchShift, pitchCorrect, outboard, meter, kit, partsPlayer, keys, bass, pattern, opaque,
+  trim,
+  eq,
+  compressor,
+  gate,
+  deesser,
+  multiband,
+  limiter,
+  clipper,
+  saturator,
+  delay,
+  reverb,
+  doubler,
+  chorus,
+  width,
+  pitchShift,
+  pitchCorrect,
+  outboard,
+  meter,
+  kit,
+  partsPlayer,
+  keys,
+  bass,
+  pattern,
+  opaque,
 ];
 export const DEVICE_TYPES: Record<string, DeviceType> = Object.fromEntries(LIST.map((d) => [d.type, d]));
 

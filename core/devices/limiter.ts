@@ -4,16 +4,38 @@ import { decibels, defineDevice, millis, toggle, type DeviceContext, type Proces
 import type { Params } from '../model/types.ts';
 
 /**
- * Brick-wall limiter: the gain that each sample needs, its minimum over the lookahead, an exponential release, then a moving average over the same lookahead, so that the gain arrives smoothly and
- * in time at every peak. In true-peak mode the detector sees the peaks between the samples too, and a second pass of the same kind takes what the moving gain itself brings back.
+ * Brick-wall limiter: the gain that each sample needs, its minimum over the lookahead, an exponential
+ * release, then a moving average over the same lookahead, so that the gain arrives smoothly and
+ * in time at every peak. In true-peak mode the detector sees the peaks between the samples too, and a second
+ * pass of the same kind takes what the moving gain itself brings back.
  */
 export const limiter = defineDevice({
-  type: 'limiter', label: 'Limiter', summary: 'Never lets a peak over its ceiling; threshold raises the level, true-peak mode sees between samples.', hasKey: false, picture: 'transfer',
+  type: 'limiter',
+  label: 'Limiter',
+  summary:
+    'Never lets a peak over its ceiling; threshold raises the level, true-peak mode sees between samples.',
+  hasKey: false,
+  picture: 'transfer',
   params: [
-    decibels('threshold', 'Threshold', 'Level', -36, 0, -0.5, { step: 0.1, help: 'This level comes out at the ceiling' }),
+    decibels('threshold', 'Threshold', 'Level', -36, 0, -0.5, {
+      step: 0.1,
+      help: 'This level comes out at the ceiling',
+    }),
     decibels('ceiling', 'Ceiling', 'Level', -24, 0, -0.5, { step: 0.1 }),
     millis('release', 'Release', 'Time', 1, 2000, 80),
-    { id: 'lookahead', label: 'Lookahead', group: 'Time', kind: 'number', unit: 'ms', min: 0.5, max: 10, default: 3, taper: 'linear', step: 0.1, help: 'Longer bends the peaks more gently' },
+    {
+      id: 'lookahead',
+      label: 'Lookahead',
+      group: 'Time',
+      kind: 'number',
+      unit: 'ms',
+      min: 0.5,
+      max: 10,
+      default: 3,
+      taper: 'linear',
+      step: 0.1,
+      help: 'Longer bends the peaks more gently',
+    },
     toggle('truePeak', 'True peak', 'Level', true, 'Keeps the peaks between samples under the ceiling'),
   ],
   latency: (p, fs) => delayOf(p, fs),
@@ -29,7 +51,8 @@ const windowOf = (ms: number, fs: number) => Math.max(1, Math.round((ms * fs) / 
 /** Delay of the peak filter in samples. */
 const PEAK_DELAY = PEAK_HALF;
 /** The same in both modes, so that switching true peak moves nothing in time. */
-const delayOf = (p: Params, fs: number) => windowOf(p.lookahead as number, fs) + windowOf(SECOND_MS, fs) + 2 * PEAK_DELAY;
+const delayOf = (p: Params, fs: number) =>
+  windowOf(p.lookahead as number, fs) + windowOf(SECOND_MS, fs) + 2 * PEAK_DELAY;
 
 class LimiterProcessor implements Processor {
   reduction = 0;
@@ -48,22 +71,30 @@ class LimiterProcessor implements Processor {
     this.set(params, true);
   }
   set(p: Params, immediate: boolean): void {
-    // inside, the ceiling is 1: the threshold is a gain before, the ceiling one after, so that moving either is only a gain
+    // inside, the ceiling is 1: the threshold is a gain before, the ceiling one after, so that moving either
+    // is only a gain
     this.drive.set([dbToGain(-(p.threshold as number))], immediate);
     this.out.to(dbToGain(p.ceiling as number), immediate ? 0 : smoothing(this.fs));
     const peak = p.truePeak as boolean;
-    this.first.set(windowOf(p.lookahead as number, this.fs), poleFor(p.release as number, this.fs), peak, immediate);
+    this.first.set(
+      windowOf(p.lookahead as number, this.fs),
+      poleFor(p.release as number, this.fs),
+      peak,
+      immediate,
+    );
     this.second.set(windowOf(SECOND_MS, this.fs), poleFor(30, this.fs), peak, immediate);
   }
   process(l: Float64Array, r: Float64Array, n: number): void {
-    let top = 0, at = 0;
+    let top = 0;
+    let at = 0;
     const v = this.drive.now;
     while (at < n) {
       const m = this.drive.span(n - at);
       let g = v[0];
       const dg = this.drive.slope(0);
       for (let i = at; i < at + m; i++) {
-        const a = Math.abs(l[i]), b = Math.abs(r[i]);
+        const a = Math.abs(l[i]);
+        const b = Math.abs(r[i]);
         if (a > top) top = a;
         if (b > top) top = b;
         l[i] *= g;
@@ -77,17 +108,25 @@ class LimiterProcessor implements Processor {
     const least = this.first.process(l, r, n, SAFE) * this.second.process(l, r, n, SAFE * 0.9985);
     // the last word: no sample leaves over the ceiling, whatever happened before
     for (let i = 0; i < n; i++) {
-      if (l[i] > SAFE) l[i] = SAFE; else if (l[i] < -SAFE) l[i] = -SAFE;
-      if (r[i] > SAFE) r[i] = SAFE; else if (r[i] < -SAFE) r[i] = -SAFE;
+      if (l[i] > SAFE) l[i] = SAFE;
+      else if (l[i] < -SAFE) l[i] = -SAFE;
+      if (r[i] > SAFE) r[i] = SAFE;
+      else if (r[i] < -SAFE) r[i] = -SAFE;
     }
     this.out.scale(l, r, n);
     this.level = gainToDb(top);
     this.reduction = gainToDb(least);
   }
-  reset(): void { this.first.reset(); this.second.reset(); }
+  reset(): void {
+    this.first.reset();
+    this.second.reset();
+  }
 }
 
-/** One pass: needed gain → minimum over the window → release → mean over the window → multiply the delayed sound. */
+/**
+ * One pass: needed gain → minimum over the window → release → mean over the window → multiply the delayed
+ * sound.
+ */
 class Stage {
   private readonly ring: Float64Array;
   private readonly ringR: Float64Array;
@@ -106,13 +145,19 @@ class Stage {
   private release = 1;
   private peak = false;
   private hot = 0;
-  /** the window before the last change, its sum of gains, how many frames its fade still takes, and the window that is asked for */
+  /**
+   * the window before the last change, its sum of gains, how many frames its fade still takes, and the window
+   * that is asked for
+   */
   private oldWindow = 1;
   private oldSum = 1;
   private fade = 0;
   private wanted = 1;
 
-  constructor(maxWindow: number, private readonly fadeLength: number) {
+  constructor(
+    maxWindow: number,
+    private readonly fadeLength: number,
+  ) {
     let size = 256;
     while (size < maxWindow + PEAK_DELAY * 2 + 64) size *= 2;
     this.ring = new Float64Array(size);
@@ -128,10 +173,17 @@ class Stage {
   set(window: number, release: number, peak: boolean, immediate: boolean): void {
     this.release = release;
     this.peak = peak;
-    if (window === this.window) { this.wanted = window; return; }
+    if (window === this.window) {
+      this.wanted = window;
+      return;
+    }
     // a change waits for the one before it to have faded over
     this.wanted = window;
-    if (immediate) { this.window = this.oldWindow = window; this.fade = 0; this.sum = this.over(window); } else if (this.fade === 0) this.turn();
+    if (immediate) {
+      this.window = this.oldWindow = window;
+      this.fade = 0;
+      this.sum = this.over(window);
+    } else if (this.fade === 0) this.turn();
   }
 
   private turn(): void {
@@ -154,20 +206,25 @@ class Stage {
     const { ring, ringR, mask, qg, qt, mean, window, release, peak, oldWindow, fadeLength } = this;
     const delay = window + PEAK_DELAY;
     const safe = ceiling / PEAK_NORM;
-    let { head, tail, sum, hold, t, hot, fade, oldSum } = this, least = 1;
+    let { head, tail, sum, hold, t, hot, fade, oldSum } = this;
+    let least = 1;
     for (let i = 0; i < n; i++) {
-      const x = l[i], y = r[i];
+      const x = l[i];
+      const y = r[i];
       ring[t & mask] = x;
       ringR[t & mask] = y;
-      // interpolated peaks can only be over the ceiling while a sample over ceiling ÷ the filter's norm is within the filter
-      if (x > safe || x < -safe || y > safe || y < -safe) hot = PEAK_HALF * 2 + 1; else if (hot > 0) hot--;
+      // interpolated peaks can only be over the ceiling while a sample over ceiling ÷ the filter's norm is
+      // within the filter
+      if (x > safe || x < -safe || y > safe || y < -safe) hot = PEAK_HALF * 2 + 1;
+      else if (hot > 0) hot--;
       const c = (t - PEAK_DELAY) & mask;
       let p = ring[c] < 0 ? -ring[c] : ring[c];
       const b = ringR[c] < 0 ? -ringR[c] : ringR[c];
       if (b > p) p = b;
       if (peak && hot > 0) p = between(ring, ringR, t, mask, p);
       const need = p > ceiling ? ceiling / p : 1;
-      // sliding minimum over the window and one sample to either side of it: a peak between two samples needs both
+      // sliding minimum over the window and one sample to either side of it: a peak between two samples needs
+      // both
       while (tail > head && qg[(tail - 1) & mask] >= need) tail--;
       qg[tail & mask] = need;
       qt[tail & mask] = t;
@@ -182,10 +239,13 @@ class Stage {
       if (g > 1) g = 1;
       if (g < least) least = g;
       const a = (t - delay) & mask;
-      let u = ring[a] * g, v = ringR[a] * g;
+      let u = ring[a] * g;
+      let v = ringR[a] * g;
       if (fade > 0) {
         oldSum += hold - mean[(t - oldWindow) & mask];
-        const w = fade / fadeLength, o = (t - oldWindow - PEAK_DELAY) & mask, q = oldSum / oldWindow;
+        const w = fade / fadeLength;
+        const o = (t - oldWindow - PEAK_DELAY) & mask;
+        const q = oldSum / oldWindow;
         u += w * (ring[o] * q - u);
         v += w * (ringR[o] * q - v);
         fade--;
@@ -194,7 +254,12 @@ class Stage {
       r[i] = v;
       t++;
     }
-    this.head = head; this.tail = tail; this.hold = hold; this.hot = hot; this.fade = fade; this.oldSum = oldSum;
+    this.head = head;
+    this.tail = tail;
+    this.hold = hold;
+    this.hot = hot;
+    this.fade = fade;
+    this.oldSum = oldSum;
     this.t = t;
     // the running sum is made anew once a block: it would drift
     this.sum = this.over(window);
@@ -214,8 +279,13 @@ class Stage {
   }
 
   reset(): void {
-    this.ring.fill(0); this.ringR.fill(0); this.mean.fill(1);
-    this.head = this.tail = 0; this.sum = this.window; this.hold = 1; this.hot = 0;
+    this.ring.fill(0);
+    this.ringR.fill(0);
+    this.mean.fill(1);
+    this.head = this.tail = 0;
+    this.sum = this.window;
+    this.hold = 1;
+    this.hot = 0;
   }
 }
 
@@ -225,8 +295,13 @@ function between(l: Float64Array, r: Float64Array, t: number, mask: number, p: n
   const from = t - PEAK_DELAY - PEAK_HALF + 1;
   for (let k = 1; k < 4; k++) {
     const h = PEAK_FILTER[k];
-    let a = 0, b = 0;
-    for (let j = 0; j < PEAK_HALF * 2; j++) { const i = (from + j) & mask; a += h[j] * l[i]; b += h[j] * r[i]; }
+    let a = 0;
+    let b = 0;
+    for (let j = 0; j < PEAK_HALF * 2; j++) {
+      const i = (from + j) & mask;
+      a += h[j] * l[i];
+      b += h[j] * r[i];
+    }
     if (a < 0) a = -a;
     if (b < 0) b = -b;
     if (a > p) p = a;

@@ -1,4 +1,7 @@
-/** A delay line that is read between its samples, by third-order Lagrange interpolation (T. I. Laakso and others, "Splitting the unit delay", IEEE Signal Processing Magazine 13(1), 1996). */
+/**
+ * A delay line that is read between its samples, by third-order Lagrange interpolation (T. I. Laakso and
+ * others, "Splitting the unit delay", IEEE Signal Processing Magazine 13(1), 1996).
+ */
 export class FractionalLine {
   readonly ring: Float64Array;
   readonly mask: number;
@@ -20,12 +23,19 @@ export class FractionalLine {
     const n = d | 0;
     return lagrange(this.ring, this.at - n - 1, this.mask, 1 - (d - n));
   }
-  reset(): void { this.ring.fill(0); }
+  reset(): void {
+    this.ring.fill(0);
+  }
 }
 
 /** Between ring[i] (t = 0) and ring[i + 1] (t = 1). */
 export function lagrange(ring: Float64Array, i: number, mask: number, t: number): number {
-  const a = ring[(i - 1) & mask], b = ring[i & mask], c = ring[(i + 1) & mask], d = ring[(i + 2) & mask];
-  const u = t + 1, v = t - 1, w = t - 2;
+  const a = ring[(i - 1) & mask];
+  const b = ring[i & mask];
+  const c = ring[(i + 1) & mask];
+  const d = ring[(i + 2) & mask];
+  const u = t + 1;
+  const v = t - 1;
+  const w = t - 2;
   return (-a * t * v * w) / 6 + (b * u * v * w) / 2 - (c * u * t * w) / 2 + (d * u * t * v) / 6;
 }

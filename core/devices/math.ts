@@ -1,18 +1,24 @@
 /**
- * Fast log2 and exp2: a table over exponent and the first 8 bits of the mantissa, and a second-order correction; relative error under 2e-8 (0.0001 dB is 1.7e-5 in log2), checked against
- * Math in tests/reference/devices.test.ts. Math.log10 and Math.pow per sample are the slowest part of a plain compressor; one index for both parts keeps this at a few instructions.
+ * Fast log2 and exp2: a table over exponent and the first 8 bits of the mantissa, and a second-order
+ * correction; relative error under 2e-8 (0.0001 dB is 1.7e-5 in log2), checked against
+ * Math in tests/reference/devices.test.ts. Math.log10 and Math.pow per sample are the slowest part of a plain
+ * compressor; one index for both parts keeps this at a few instructions.
  */
 const f64 = new Float64Array(1);
 const high = new Int32Array(f64.buffer);
-const LOG_LOW = -40, EXP_LOW = -48, SPAN = 64;
+const LOG_LOW = -40;
+const EXP_LOW = -48;
+const SPAN = 64;
 const LOG_R = new Float64Array(SPAN * 256);
 const LOG_T = new Float64Array(SPAN * 256);
 const EXP_T = new Float64Array(SPAN * 256);
-for (let e = 0; e < SPAN; e++) for (let k = 0; k < 256; k++) {
-  const centre = 1 + (k + 0.5) / 256;
-  LOG_R[e * 256 + k] = Math.pow(2, -(e + LOG_LOW)) / centre;
-  LOG_T[e * 256 + k] = Math.log2(centre) + e + LOG_LOW;
-  EXP_T[e * 256 + k] = Math.pow(2, e + EXP_LOW + (k + 0.5) / 256);
+for (let e = 0; e < SPAN; e++) {
+  for (let k = 0; k < 256; k++) {
+    const centre = 1 + (k + 0.5) / 256;
+    LOG_R[e * 256 + k] = Math.pow(2, -(e + LOG_LOW)) / centre;
+    LOG_T[e * 256 + k] = Math.log2(centre) + e + LOG_LOW;
+    EXP_T[e * 256 + k] = Math.pow(2, e + EXP_LOW + (k + 0.5) / 256);
+  }
 }
 
 /** log2 for 2^−40 ≤ x < 2^24 (−240 to +144 dB); the caller holds x in that range. */
@@ -37,8 +43,12 @@ export const DB_PER_OCTAVE = 6.020599913279624;
 export const dbToGain = (db: number): number => (db <= -144 ? 0 : Math.pow(10, db / 20));
 export const gainToDb = (g: number): number => (g <= 1e-8 ? -160 : 20 * Math.log10(g));
 
-/** One-pole coefficient 1 − e^(−1/(t·fs)): 63 % of the way in t (Giannoulis, Massberg, Reiss 2012, eq. 6). t in ms. */
-export const poleFor = (ms: number, sampleRate: number): number => 1 - Math.exp(-1000 / (Math.max(ms, 1e-3) * sampleRate));
+/**
+ * One-pole coefficient 1 − e^(−1/(t·fs)): 63 % of the way in t (Giannoulis, Massberg, Reiss 2012, eq. 6). t
+ * in ms.
+ */
+export const poleFor = (ms: number, sampleRate: number): number =>
+  1 - Math.exp(-1000 / (Math.max(ms, 1e-3) * sampleRate));
 
 /** A value that goes linearly to its target over a number of samples. */
 export class Ramp {
@@ -46,57 +56,102 @@ export class Ramp {
   target: number;
   step = 0;
   left = 0;
-  constructor(v: number) { this.value = this.target = v; }
+  constructor(v: number) {
+    this.value = this.target = v;
+  }
   to(v: number, samples: number): void {
     if (v === this.target) return;
     this.target = v;
-    if (samples < 1) { this.value = v; this.left = 0; return; }
+    if (samples < 1) {
+      this.value = v;
+      this.left = 0;
+      return;
+    }
     this.left = samples;
     this.step = (v - this.value) / samples;
   }
   /** Moves on by n samples; the caller uses `value` before and after. */
   advance(n: number): void {
     if (this.left === 0) return;
-    if (n >= this.left) { this.value = this.target; this.left = 0; } else { this.value += this.step * n; this.left -= n; }
+    if (n >= this.left) {
+      this.value = this.target;
+      this.left = 0;
+    } else {
+      this.value += this.step * n;
+      this.left -= n;
+    }
   }
   /** Multiplies both sides by the value, sample by sample while it moves; costs nothing at 1. */
   scale(l: Float64Array, r: Float64Array, n: number): void {
     const moving = Math.min(this.left, n);
     let v = this.value;
-    for (let i = 0; i < moving; i++) { v += this.step; l[i] *= v; r[i] *= v; }
+    for (let i = 0; i < moving; i++) {
+      v += this.step;
+      l[i] *= v;
+      r[i] *= v;
+    }
     this.advance(n);
     v = this.value;
-    if (v !== 1) for (let i = moving; i < n; i++) { l[i] *= v; r[i] *= v; }
+    if (v !== 1) {
+      for (let i = moving; i < n; i++) {
+        l[i] *= v;
+        r[i] *= v;
+      }
+    }
   }
 }
 
-/** Several values that go to their targets together, stepped every 8 samples. Process `span(rest)` frames with `now`, then `advance` by as many. */
+/**
+ * Several values that go to their targets together, stepped every 8 samples. Process `span(rest)` frames with
+ * `now`, then `advance` by as many.
+ */
 export class Glide {
   readonly now: Float64Array;
   private readonly goal: Float64Array;
   private readonly delta: Float64Array;
   private left = 0;
-  constructor(count: number, private readonly samples: number) {
+  constructor(
+    count: number,
+    private readonly samples: number,
+  ) {
     this.now = new Float64Array(count);
     this.goal = new Float64Array(count);
     this.delta = new Float64Array(count);
   }
   set(values: ArrayLike<number>, immediate: boolean): void {
     let changed = false;
-    for (let k = 0; k < this.goal.length; k++) if (this.goal[k] !== values[k]) { this.goal[k] = values[k]; changed = true; }
-    if (immediate) { this.now.set(this.goal); this.left = 0; return; }
+    for (let k = 0; k < this.goal.length; k++) {
+      if (this.goal[k] !== values[k]) {
+        this.goal[k] = values[k];
+        changed = true;
+      }
+    }
+    if (immediate) {
+      this.now.set(this.goal);
+      this.left = 0;
+      return;
+    }
     if (!changed) return;
     this.left = this.samples;
     for (let k = 0; k < this.goal.length; k++) this.delta[k] = (this.goal[k] - this.now[k]) / this.samples;
   }
-  get moving(): boolean { return this.left > 0; }
+  get moving(): boolean {
+    return this.left > 0;
+  }
   /** how much value k moves in each sample of the present span, for what must not even move in steps of 8 */
-  slope(k: number): number { return this.left > 0 ? this.delta[k] : 0; }
-  span(rest: number): number { return this.left > 0 ? Math.min(8, this.left, rest) : rest; }
+  slope(k: number): number {
+    return this.left > 0 ? this.delta[k] : 0;
+  }
+  span(rest: number): number {
+    return this.left > 0 ? Math.min(8, this.left, rest) : rest;
+  }
   advance(m: number): void {
     if (this.left === 0) return;
     this.left -= m;
-    if (this.left === 0) { this.now.set(this.goal); return; }
+    if (this.left === 0) {
+      this.now.set(this.goal);
+      return;
+    }
     for (let k = 0; k < this.now.length; k++) this.now[k] += this.delta[k] * m;
   }
 }
@@ -108,11 +163,17 @@ export const settled = (x: number): number => (x < 1e-30 && x > -1e-30 ? 0 : x);
 export const smoothing = (sampleRate: number): number => Math.round(sampleRate * 0.02);
 
 /** Kaiser window at −1…1. */
-export function kaiser(t: number, beta: number): number { return Math.abs(t) >= 1 ? 0 : bessel0(beta * Math.sqrt(1 - t * t)) / bessel0(beta); }
+export function kaiser(t: number, beta: number): number {
+  return Math.abs(t) >= 1 ? 0 : bessel0(beta * Math.sqrt(1 - t * t)) / bessel0(beta);
+}
 
 /** Modified Bessel function of the first kind, order 0, by its series. */
 function bessel0(x: number): number {
-  let sum = 1, term = 1;
-  for (let k = 1; k < 60 && term > sum * 1e-17; k++) { term *= (x / (2 * k)) ** 2; sum += term; }
+  let sum = 1;
+  let term = 1;
+  for (let k = 1; k < 60 && term > sum * 1e-17; k++) {
+    term *= (x / (2 * k)) ** 2;
+    sum += term;
+  }
   return sum;
 }

@@ -3,7 +3,18 @@ import { Cascade, cookbook, multiply, sectionAt, type Section } from './biquad.t
 import { compressor } from './compressor.ts';
 import { Glide, dbToGain, smoothing } from './math.ts';
 import { Swap } from './swap.ts';
-import { choice, decibels, defineDevice, hertz, millis, percent, toggle, type DeviceContext, type ParamSpec, type Processor } from './spec.ts';
+import {
+  choice,
+  decibels,
+  defineDevice,
+  hertz,
+  millis,
+  percent,
+  toggle,
+  type DeviceContext,
+  type ParamSpec,
+  type Processor,
+} from './spec.ts';
 import type { Params } from '../model/types.ts';
 
 const BANDS = 4;
@@ -13,7 +24,18 @@ const band = (n: number): ParamSpec[] => {
   return [
     toggle(`b${n}.on`, `${g} compresses`, g, true),
     decibels(`b${n}.threshold`, `${g} threshold`, g, -60, 0, -24, { step: 0.1 }),
-    { id: `b${n}.ratio`, label: `${g} ratio`, group: g, kind: 'number', unit: ':1', min: 1, max: 100, default: 2, taper: 'log', step: 0.1 },
+    {
+      id: `b${n}.ratio`,
+      label: `${g} ratio`,
+      group: g,
+      kind: 'number',
+      unit: ':1',
+      min: 1,
+      max: 100,
+      default: 2,
+      taper: 'log',
+      step: 0.1,
+    },
     millis(`b${n}.attack`, `${g} attack`, g, 0.1, 250, [30, 20, 12, 6][n - 1]),
     millis(`b${n}.release`, `${g} release`, g, 5, 4000, [200, 150, 120, 90][n - 1]),
     decibels(`b${n}.gain`, `${g} gain`, g, -24, 24, 0, { step: 0.1 }),
@@ -22,14 +44,30 @@ const band = (n: number): ParamSpec[] => {
 };
 
 /**
- * Multiband compressor. Crossovers are Linkwitz–Riley of 4th order (S. H. Linkwitz, "Active crossover networks for noncoincident drivers", JAES 24(1), 1976): two Butterworth sections each way, −6.02 dB at
- * the corner, whose sum is an all-pass; bands that do not go through a crossover go through its all-pass instead, so that everything sums flat.
+ * Multiband compressor. Crossovers are Linkwitz–Riley of 4th order (S. H. Linkwitz, "Active crossover
+ * networks for noncoincident drivers", JAES 24(1), 1976): two Butterworth sections each way, −6.02 dB at
+ * the corner, whose sum is an all-pass; bands that do not go through a crossover go through its all-pass
+ * instead, so that everything sums flat.
  */
 export const multiband = defineDevice({
-  type: 'multiband', label: 'Multiband compressor', summary: 'Two to four bands that sum flat, a compressor in each.', hasKey: false, picture: 'bands',
+  type: 'multiband',
+  label: 'Multiband compressor',
+  summary: 'Two to four bands that sum flat, a compressor in each.',
+  hasKey: false,
+  picture: 'bands',
   readings: ['band 1', 'band 2', 'band 3', 'band 4'],
   params: [
-    choice('bands', 'Bands', 'Crossover', [{ id: '2', label: '2' }, { id: '3', label: '3' }, { id: '4', label: '4' }], '3'),
+    choice(
+      'bands',
+      'Bands',
+      'Crossover',
+      [
+        { id: '2', label: '2' },
+        { id: '3', label: '3' },
+        { id: '4', label: '4' },
+      ],
+      '3',
+    ),
     hertz('f1', 'Crossover 1', 'Crossover', 40, 16000, 160),
     hertz('f2', 'Crossover 2', 'Crossover', 40, 16000, 2200),
     hertz('f3', 'Crossover 3', 'Crossover', 40, 16000, 7000),
@@ -38,48 +76,75 @@ export const multiband = defineDevice({
     decibels('output', 'Output', 'Output', -24, 24, 0, { step: 0.1 }),
     ...Array.from({ length: BANDS }, (_, i) => band(i + 1)).flat(),
   ],
-  used: (p, id) => { const n = Number(/^(?:b|f)(\d)/.exec(id)?.[1] ?? 0); return id.startsWith('f') ? n < Number(p.bands) : n <= Number(p.bands); },
+  used: (p, id) => {
+    const n = Number(/^(?:b|f)(\d)/.exec(id)?.[1] ?? 0);
+    return id.startsWith('f') ? n < Number(p.bands) : n <= Number(p.bands);
+  },
   latency: () => 0,
   response: (p, f, fs) => {
     // the sum of the bands without compression: all-passes, and each band's gain
     const fr = corners(p, fs);
     let sum: [number, number] = [0, 0];
     for (let b = 0; b <= fr.length; b++) {
-      const h = chainFor(b, fr, fs).reduce<[number, number]>((a, s) => multiply(a, sectionAt(s, f, fs)), [bandGain(p, b + 1), 0]);
+      const h = chainFor(b, fr, fs).reduce<[number, number]>(
+        (a, s) => multiply(a, sectionAt(s, f, fs)),
+        [bandGain(p, b + 1), 0],
+      );
       sum = [sum[0] + h[0], sum[1] + h[1]];
     }
     const o = dbToGain(p.output as number);
     return [sum[0] * o, sum[1] * o];
   },
-  create: (params, ctx) => new Swap(params, ctx, (p) => new MultibandProcessor(p, ctx), (p) => String(p.bands), 60),
+  create: (params, ctx) =>
+    new Swap(
+      params,
+      ctx,
+      (p) => new MultibandProcessor(p, ctx),
+      (p) => String(p.bands),
+      60,
+    ),
 });
 
 /** What a band does to quiet sound: its gain, as far as the mix lets it. */
-const bandGain = (p: Params, n: number) => 1 + ((p.mix as number) / 100) * (dbToGain(p[`b${n}.gain`] as number) - 1);
+const bandGain = (p: Params, n: number) =>
+  1 + ((p.mix as number) / 100) * (dbToGain(p[`b${n}.gain`] as number) - 1);
 
-export const bandName = (n: number, of: number): string => (of === 2 ? ['Low', 'High'] : of === 3 ? ['Low', 'Mid', 'High'] : bandNames)[n - 1];
+export const bandName = (n: number, of: number): string =>
+  (of === 2 ? ['Low', 'High'] : of === 3 ? ['Low', 'Mid', 'High'] : bandNames)[n - 1];
 
 /** Crossover frequencies in rising order, at least a sixth of an octave apart. */
 export function corners(p: Params, fs: number): number[] {
-  const out = ['f1', 'f2', 'f3'].slice(0, Number(p.bands) - 1).map((k) => Math.min(p[k] as number, 0.45 * fs)).sort((a, b) => a - b);
+  const out = ['f1', 'f2', 'f3']
+    .slice(0, Number(p.bands) - 1)
+    .map((k) => Math.min(p[k] as number, 0.45 * fs))
+    .sort((a, b) => a - b);
   for (let i = 1; i < out.length; i++) out[i] = Math.max(out[i], out[i - 1] * 1.125);
   return out;
 }
 
 /** Second-order all-pass with the phase of a Linkwitz–Riley pair (cookbook, "APF", Q = 1/√2). */
 function allPass(f: number, fs: number): Section {
-  const w = (2 * Math.PI * f) / fs, c = Math.cos(w), a = Math.sin(w) / Math.SQRT2;
+  const w = (2 * Math.PI * f) / fs;
+  const c = Math.cos(w);
+  const a = Math.sin(w) / Math.SQRT2;
   return [(1 - a) / (1 + a), (-2 * c) / (1 + a), 1, (-2 * c) / (1 + a), (1 - a) / (1 + a)];
 }
 
 /**
- * Sections of one band. The split is a ladder from the lowest crossover up: band b is high-passed at the crossovers under it and low-passed at its own; the crossovers above its own act on it as
+ * Sections of one band. The split is a ladder from the lowest crossover up: band b is high-passed at the
+ * crossovers under it and low-passed at its own; the crossovers above its own act on it as
  * all-passes, because its neighbours go through them.
  */
 function chainFor(b: number, fr: number[], fs: number): Section[] {
   const out: Section[] = [];
   fr.forEach((f, i) => {
-    if (i < b) { const s = cookbook('highPass', f, 0, Math.SQRT1_2, fs); out.push(s, s); } else if (i === b) { const s = cookbook('lowPass', f, 0, Math.SQRT1_2, fs); out.push(s, s); } else out.push(allPass(f, fs));
+    if (i < b) {
+      const s = cookbook('highPass', f, 0, Math.SQRT1_2, fs);
+      out.push(s, s);
+    } else if (i === b) {
+      const s = cookbook('lowPass', f, 0, Math.SQRT1_2, fs);
+      out.push(s, s);
+    } else out.push(allPass(f, fs));
   });
   return out;
 }
@@ -105,7 +170,8 @@ class MultibandProcessor implements Processor {
     this.set(params, true);
   }
   set(p: Params, immediate: boolean): void {
-    const fr = corners(p, this.fs), n = fr.length + 1;
+    const fr = corners(p, this.fs);
+    const n = fr.length + 1;
     const solo = Array.from({ length: n }, (_, i) => p[`b${i + 1}.solo`]).some(Boolean);
     const gains = Array.from({ length: BANDS }, (_, i) => (i < n && (!solo || p[`b${i + 1}.solo`]) ? 1 : 0));
     // bands that are not in use stay as all-pass copies with no gain, so that adding one glides in
@@ -121,12 +187,20 @@ class MultibandProcessor implements Processor {
       this.readings[b] = 0;
       if (v[b] === 0 && !this.glide.moving) {
         // a band that joins again starts from silence, not from what it last heard
-        if (!this.resting[b]) { this.filters[b].reset(); this.comps[b].reset(); this.resting[b] = 1; }
+        if (!this.resting[b]) {
+          this.filters[b].reset();
+          this.comps[b].reset();
+          this.resting[b] = 1;
+        }
         continue;
       }
       this.resting[b] = 0;
-      const bl = this.l[b], br = this.r[b];
-      for (let i = 0; i < n; i++) { bl[i] = l[i]; br[i] = r[i]; }
+      const bl = this.l[b];
+      const br = this.r[b];
+      for (let i = 0; i < n; i++) {
+        bl[i] = l[i];
+        br[i] = r[i];
+      }
       this.filters[b].process(bl, br, n);
       this.comps[b].process(bl, br, n, bl, br);
       this.readings[b] = this.comps[b].reduction;
@@ -135,21 +209,36 @@ class MultibandProcessor implements Processor {
     }
     let at = 0;
     while (at < n) {
-      const m = this.glide.span(n - at), out = v[BANDS];
+      const m = this.glide.span(n - at);
+      const out = v[BANDS];
       for (let i = at; i < at + m; i++) l[i] = r[i] = 0;
       for (let b = 0; b < BANDS; b++) {
         const g = v[b] * out;
         if (g === 0) continue;
-        const bl = this.l[b], br = this.r[b];
-        for (let i = at; i < at + m; i++) { l[i] += g * bl[i]; r[i] += g * br[i]; }
+        const bl = this.l[b];
+        const br = this.r[b];
+        for (let i = at; i < at + m; i++) {
+          l[i] += g * bl[i];
+          r[i] += g * br[i];
+        }
       }
       this.glide.advance(m);
       at += m;
     }
   }
-  reset(): void { for (const f of this.filters) f.reset(); for (const c of this.comps) c.reset(); }
+  reset(): void {
+    for (const f of this.filters) f.reset();
+    for (const c of this.comps) c.reset();
+  }
 }
 
 const compParams = (p: Params, n: number): Params => ({
-  ...compressor.defaults, threshold: p[`b${n}.threshold`], ratio: p[`b${n}.on`] ? p[`b${n}.ratio`] : 1, knee: p.knee, attack: p[`b${n}.attack`], release: p[`b${n}.release`], makeup: p[`b${n}.gain`], mix: p.mix,
+  ...compressor.defaults,
+  threshold: p[`b${n}.threshold`],
+  ratio: p[`b${n}.on`] ? p[`b${n}.ratio`] : 1,
+  knee: p.knee,
+  attack: p[`b${n}.attack`],
+  release: p[`b${n}.release`],
+  makeup: p[`b${n}.gain`],
+  mix: p.mix,
 });

@@ -1,9 +1,29 @@
 import { defineDevice } from './spec.ts';
 
-/** A third-party device that cannot run here: its state is kept byte for byte and sound passes through unchanged. */
+/**
+ * A third-party device that cannot run here: its state is kept byte for byte and sound passes through
+ * unchanged.
+ */
 export const opaque = defineDevice({
-  type: 'opaque', label: 'Third-party device', summary: 'Kept with its state from an imported file; passes sound through and is marked.', hasKey: false, picture: 'none', params: [],
+  type: 'opaque',
+  label: 'Third-party device',
+  summary: 'Kept with its state from an imported file; passes sound through and is marked.',
+  hasKey: false,
+  picture: 'none',
+  params: [],
   latency: () => 0,
   response: () => [1, 0],
-  create: () => ({ reduction: 0, level: -160, set() { /* nothing to set */ }, process() { /* passes through */ }, reset() { /* no memory */ } }),
+  create: () => ({
+    reduction: 0,
+    level: -160,
+    set() {
+      /* nothing to set */
+    },
+    process() {
+      /* passes through */
+    },
+    reset() {
+      /* no memory */
+    },
+  }),
 });

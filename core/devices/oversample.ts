@@ -2,14 +2,17 @@ import { doubles, lower, raise } from './kernels/index.ts';
 import { kaiser } from './math.ts';
 
 /**
- * Oversampling by 2, 4 or 8 with linear-phase half-band filters (windowed sinc, Kaiser window of 100 dB: J. F. Kaiser, 1974). The lengths suit what each stage has to keep away: the first has
- * the narrow gap around half the sample rate (0.42 to 0.58 fs), the later ones have room. Passband to 0.42 fs within 0.001 dB. The delay is a whole number of samples at the base rate.
+ * Oversampling by 2, 4 or 8 with linear-phase half-band filters (windowed sinc, Kaiser window of 100 dB: J.
+ * F. Kaiser, 1974). The lengths suit what each stage has to keep away: the first has
+ * the narrow gap around half the sample rate (0.42 to 0.58 fs), the later ones have room. Passband to 0.42 fs
+ * within 0.001 dB. The delay is a whole number of samples at the base rate.
  */
 const LENGTHS = [95, 27, 19];
 
 /** Even-phase taps (doubled) of a half-band low-pass of 4k+3 taps; the odd phase is a plain delay. */
 export function halfBandTaps(length: number): Float64Array {
-  const c = (length - 1) / 2, beta = 0.1102 * (100 - 8.7);
+  const c = (length - 1) / 2;
+  const beta = 0.1102 * (100 - 8.7);
   const out = new Float64Array((length + 1) / 2);
   let sum = 0;
   for (let i = 0; i < out.length; i++) {
@@ -42,8 +45,12 @@ class Stage {
   }
 
   /** where the frames that are to be raised are put: behind the past ones */
-  get input(): Float64Array { return this.up; }
-  get start(): number { return this.taps; }
+  get input(): Float64Array {
+    return this.up;
+  }
+  get start(): number {
+    return this.taps;
+  }
 
   /** n frames from the input, 2n into dst from `at` on. */
   raise(dst: Float64Array, at: number, n: number): void {
@@ -60,10 +67,17 @@ class Stage {
     odd.copyWithin(0, n, n + taps);
   }
 
-  reset(): void { this.up.fill(0); this.even.fill(0); this.odd.fill(0); }
+  reset(): void {
+    this.up.fill(0);
+    this.even.fill(0);
+    this.odd.fill(0);
+  }
 }
 
-/** One channel's way up to a multiple of the rate and back. Work on the buffer that `raise` gives, then `lower` it. */
+/**
+ * One channel's way up to a multiple of the rate and back. Work on the buffer that `raise` gives, then
+ * `lower` it.
+ */
 export class Oversampler {
   private readonly stages: Stage[];
   private readonly buffers: Float64Array[];
@@ -73,19 +87,30 @@ export class Oversampler {
   /** samples at the base rate, there and back */
   readonly latency: number;
 
-  /** @param inner samples at the high rate by which the work between `raise` and `lower` delays, evened out so that the whole is a whole number of base samples */
-  constructor(readonly factor: 2 | 4 | 8, maxBlock: number, inner = 0) {
+  /**
+   * @param inner samples at the high rate by which the work between `raise` and `lower` delays, evened out so
+   * that the whole is a whole number of base samples
+   */
+  constructor(
+    readonly factor: 2 | 4 | 8,
+    maxBlock: number,
+    inner = 0,
+  ) {
     const n = Math.log2(factor);
     this.stages = LENGTHS.slice(0, n).map((length, i) => new Stage(length, maxBlock << i));
     this.buffers = this.stages.map((_, i) => doubles(maxBlock << (i + 1)));
-    const total = LENGTHS.slice(0, n).reduce((sum, length, i) => sum + (length - 1) * (factor >> (i + 1)), inner);
+    const total = LENGTHS.slice(0, n).reduce(
+      (sum, length, i) => sum + (length - 1) * (factor >> (i + 1)),
+      inner,
+    );
     this.latency = Math.ceil(total / factor);
     this.pad = this.latency * factor - total;
     this.held = new Float64Array(this.pad);
   }
 
   raise(src: Float64Array, n: number): Float64Array {
-    const stages = this.stages, last = stages.length - 1;
+    const stages = this.stages;
+    const last = stages.length - 1;
     const { input, start } = stages[0];
     for (let i = 0; i < n; i++) input[start + i] = src[i];
     // each stage writes straight to where the next one reads
@@ -98,14 +123,23 @@ export class Oversampler {
   /** Brings the top buffer back down into dst. */
   lower(dst: Float64Array, n: number): void {
     const top = this.buffers[this.buffers.length - 1];
-    const m = n * this.factor, { pad, held } = this;
+    const m = n * this.factor;
+    const { pad, held } = this;
     if (pad > 0) {
       for (let k = 0; k < pad; k++) this.swap[k] = top[m - pad + k];
       top.copyWithin(pad, 0, m - pad);
-      for (let k = 0; k < pad; k++) { top[k] = held[k]; held[k] = this.swap[k]; }
+      for (let k = 0; k < pad; k++) {
+        top[k] = held[k];
+        held[k] = this.swap[k];
+      }
     }
-    for (let i = this.stages.length - 1; i >= 0; i--) this.stages[i].lower(this.buffers[i], i === 0 ? dst : this.buffers[i - 1], n << i);
+    for (let i = this.stages.length - 1; i >= 0; i--) {
+      this.stages[i].lower(this.buffers[i], i === 0 ? dst : this.buffers[i - 1], n << i);
+    }
   }
 
-  reset(): void { for (const s of this.stages) s.reset(); this.held.fill(0); }
+  reset(): void {
+    for (const s of this.stages) s.reset();
+    this.held.fill(0);
+  }
 }

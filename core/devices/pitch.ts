@@ -3,8 +3,10 @@ import { lagrange } from './line.ts';
 const { floor, max, min, round, sqrt } = Math;
 
 /**
- * Follows the pitch of one voice: YIN (A. de Cheveigné, H. Kawahara, "YIN, a fundamental frequency estimator for speech and music", JASA 111, 2002: difference function, cumulative mean normalisation, absolute
- * threshold, parabolic interpolation), searched at about 24 kHz and refined at the full rate. A new estimate each 256 samples.
+ * Follows the pitch of one voice: YIN (A. de Cheveigné, H. Kawahara, "YIN, a fundamental frequency estimator
+ * for speech and music", JASA 111, 2002: difference function, cumulative mean normalisation, absolute
+ * threshold, parabolic interpolation), searched at about 24 kHz and refined at the full rate. A new estimate
+ * each 256 samples.
  */
 export class PitchTracker {
   /** Hz, 0 while there is no clear pitch */
@@ -25,7 +27,11 @@ export class PitchTracker {
   private readonly maxLag: number;
   private readonly minLag: number;
 
-  constructor(private readonly fs: number, lowest = 65, highest = 1000) {
+  constructor(
+    private readonly fs: number,
+    lowest = 65,
+    highest = 1000,
+  ) {
     this.decimate = max(1, round(fs / 24000));
     const rate = fs / this.decimate;
     this.maxLag = Math.ceil(rate / lowest);
@@ -41,7 +47,12 @@ export class PitchTracker {
     this.full[this.at & this.mask] = x;
     this.at++;
     this.held += x;
-    if (++this.phase === this.decimate) { this.low[this.lowAt & this.mask] = this.held / this.decimate; this.lowAt++; this.held = 0; this.phase = 0; }
+    if (++this.phase === this.decimate) {
+      this.low[this.lowAt & this.mask] = this.held / this.decimate;
+      this.lowAt++;
+      this.held = 0;
+      this.phase = 0;
+    }
     if (++this.due < 256) return false;
     this.due = 0;
     this.estimate();
@@ -52,29 +63,61 @@ export class PitchTracker {
     const { low, mask, d, window, maxLag, minLag } = this;
     const start = this.lowAt - window - maxLag;
     let energy = 0;
-    for (let j = 0; j < window; j++) { const v = low[(start + j) & mask]; energy += v * v; }
-    if (energy / window < 1e-8) { this.frequency = 0; this.aperiodicity = 1; return; }
+    for (let j = 0; j < window; j++) {
+      const v = low[(start + j) & mask];
+      energy += v * v;
+    }
+    if (energy / window < 1e-8) {
+      this.frequency = 0;
+      this.aperiodicity = 1;
+      return;
+    }
     // straight copies: the inner loop must not wrap
     const w = this.scratch;
     for (let j = 0; j < window + maxLag + 4; j++) w[j] = low[(start + j) & mask];
     // four lags at a time: one sum alone would wait for its own last addition at every step
     for (let lag = 1; lag <= maxLag; lag += 4) {
-      let s0 = 0, s1 = 0, s2 = 0, s3 = 0;
+      let s0 = 0;
+      let s1 = 0;
+      let s2 = 0;
+      let s3 = 0;
       for (let j = 0; j < window; j++) {
-        const v = w[j], k = j + lag, e0 = v - w[k], e1 = v - w[k + 1], e2 = v - w[k + 2], e3 = v - w[k + 3];
-        s0 += e0 * e0; s1 += e1 * e1; s2 += e2 * e2; s3 += e3 * e3;
+        const v = w[j];
+        const k = j + lag;
+        const e0 = v - w[k];
+        const e1 = v - w[k + 1];
+        const e2 = v - w[k + 2];
+        const e3 = v - w[k + 3];
+        s0 += e0 * e0;
+        s1 += e1 * e1;
+        s2 += e2 * e2;
+        s3 += e3 * e3;
       }
-      d[lag] = s0; d[lag + 1] = s1; d[lag + 2] = s2; d[lag + 3] = s3;
+      d[lag] = s0;
+      d[lag + 1] = s1;
+      d[lag + 2] = s2;
+      d[lag + 3] = s3;
     }
-    let sum = 0, best = 0, least = 1;
+    let sum = 0;
+    let best = 0;
+    let least = 1;
     for (let lag = 1; lag <= maxLag; lag++) {
       sum += d[lag];
       const v = sum > 0 ? (d[lag] * lag) / sum : 1;
       if (lag < minLag) continue;
-      if (best && v < least && lag === best + 1) { best = lag; least = v; } else if (!best && v < 0.16) { best = lag; least = v; }
+      if (best && v < least && lag === best + 1) {
+        best = lag;
+        least = v;
+      } else if (!best && v < 0.16) {
+        best = lag;
+        least = v;
+      }
     }
     this.aperiodicity = least;
-    if (!best) { this.frequency = 0; return; }
+    if (!best) {
+      this.frequency = 0;
+      return;
+    }
     this.frequency = this.fs / this.refine(best);
   }
   private readonly scratch = new Float64Array(4096);
@@ -83,22 +126,47 @@ export class PitchTracker {
   private refine(lag: number): number {
     const { full, mask, decimate } = this;
     const n = this.window * decimate;
-    const around = lag * decimate, reach = decimate + 1;
+    const around = lag * decimate;
+    const reach = decimate + 1;
     const at = this.at - n - this.maxLag * decimate - reach - 2;
-    const diff = (k: number) => { let s = 0; for (let j = 0; j < n; j++) { const e = full[(at + j) & mask] - full[(at + j + k) & mask]; s += e * e; } return s; };
-    let best = around, least = Infinity;
-    for (let k = around - reach; k <= around + reach; k++) { const v = diff(k); if (v < least) { least = v; best = k; } }
-    const a = diff(best - 1), c = diff(best + 1);
+    const diff = (k: number) => {
+      let s = 0;
+      for (let j = 0; j < n; j++) {
+        const e = full[(at + j) & mask] - full[(at + j + k) & mask];
+        s += e * e;
+      }
+      return s;
+    };
+    let best = around;
+    let least = Infinity;
+    for (let k = around - reach; k <= around + reach; k++) {
+      const v = diff(k);
+      if (v < least) {
+        least = v;
+        best = k;
+      }
+    }
+    const a = diff(best - 1);
+    const c = diff(best + 1);
     const bend = a - 2 * least + c;
     return bend > 0 ? best + (0.5 * (a - c)) / bend : best;
   }
 
-  reset(): void { this.full.fill(0); this.low.fill(0); this.frequency = 0; this.aperiodicity = 1; this.held = this.phase = this.due = 0; }
+  reset(): void {
+    this.full.fill(0);
+    this.low.fill(0);
+    this.frequency = 0;
+    this.aperiodicity = 1;
+    this.held = this.phase = this.due = 0;
+  }
 }
 
 /**
- * Moves pitch by reading the past faster or slower. Before the reader runs out of sound it goes on from another place where the sound looks the same (the greatest normalised cross-correlation), with a cross-fade: on a
- * voice those places are whole periods away, so that nothing tears. Formants move with the pitch. Both channels jump together.
+ * Moves pitch by reading the past faster or slower. Before the reader runs out of sound it goes on from
+ * another place where the sound looks the same (the greatest normalised cross-correlation), with a
+ * cross-fade: on a
+ * voice those places are whole periods away, so that nothing tears. Formants move with the pitch. Both
+ * channels jump together.
  */
 export class SpliceShifter {
   private readonly l: Float64Array;
@@ -118,7 +186,10 @@ export class SpliceShifter {
   /** samples: the mean delay */
   readonly latency: number;
 
-  /** @param reach the longest jump in ms: longer finds better places in polyphonic sound, shorter keeps closer to the time */
+  /**
+   * @param reach the longest jump in ms: longer finds better places in polyphonic sound, shorter keeps closer
+   * to the time
+   */
   constructor(fs: number, reach = 24) {
     this.fadeLength = round(fs * 0.006);
     this.probe = round(fs * 0.006);
@@ -143,12 +214,19 @@ export class SpliceShifter {
     this.at = (this.at + 1) & 0x3fffffff;
     this.d += 1 - ratio;
     if (this.fade > 0) this.d2 += 1 - ratio;
-    else if (ratio !== 1 && (this.d < this.near || this.d > this.far)) this.splice(this.d < this.near ? 1 : -1);
-    const n = floor(this.d), i = this.at - 1 - n - 1, t = 1 - (this.d - n);
-    let a = lagrange(l, i, mask, t), b = lagrange(r, i, mask, t);
+    else if (ratio !== 1 && (this.d < this.near || this.d > this.far)) {
+      this.splice(this.d < this.near ? 1 : -1);
+    }
+    const n = floor(this.d);
+    const i = this.at - 1 - n - 1;
+    const t = 1 - (this.d - n);
+    let a = lagrange(l, i, mask, t);
+    let b = lagrange(r, i, mask, t);
     if (this.fade > 0) {
       const w = this.fade / this.fadeLength;
-      const n2 = floor(this.d2), j = this.at - 1 - n2 - 1, u = 1 - (this.d2 - n2);
+      const n2 = floor(this.d2);
+      const j = this.at - 1 - n2 - 1;
+      const u = 1 - (this.d2 - n2);
       a += w * (lagrange(l, j, mask, u) - a);
       b += w * (lagrange(r, j, mask, u) - b);
       this.fade--;
@@ -171,38 +249,62 @@ export class SpliceShifter {
     const here = this.at - 1 - round(this.d);
     const step = 3;
     let ee = 0;
-    for (let j = 0; j < probe; j += step) { const v = l[(here + j) & mask] + r[(here + j) & mask]; ee += v * v; }
+    for (let j = 0; j < probe; j += step) {
+      const v = l[(here + j) & mask] + r[(here + j) & mask];
+      ee += v * v;
+    }
     if (ee < 1e-12) return round((minJump + maxJump) / 2);
     const score = (jump: number, stride: number) => {
       const there = here - way * jump;
-      let dot = 0, e2 = 0;
+      let dot = 0;
+      let e2 = 0;
       for (let j = 0; j < probe; j += stride) {
-        const a = l[(here + j) & mask] + r[(here + j) & mask], b = l[(there + j) & mask] + r[(there + j) & mask];
+        const a = l[(here + j) & mask] + r[(here + j) & mask];
+        const b = l[(there + j) & mask] + r[(there + j) & mask];
         dot += a * b;
         e2 += b * b;
       }
       return dot / sqrt(e2 * (stride === step ? ee : 1) + 1e-20);
     };
-    let best = maxJump, top = -Infinity;
+    let best = maxJump;
+    let top = -Infinity;
     for (let k = minJump; k <= maxJump; k += 2) {
       // a slightly longer jump for the same likeness means fewer of them
       const s = score(k, step) + 0.02 * (k / maxJump);
-      if (s > top) { top = s; best = k; }
+      if (s > top) {
+        top = s;
+        best = k;
+      }
     }
-    let fine = best, most = -Infinity;
+    let fine = best;
+    let most = -Infinity;
     const scores = [0, 0, 0];
-    for (let k = best - 2; k <= best + 2; k++) { const s = score(k, 1); if (s > most) { most = s; fine = k; } }
+    for (let k = best - 2; k <= best + 2; k++) {
+      const s = score(k, 1);
+      if (s > most) {
+        most = s;
+        fine = k;
+      }
+    }
     for (let k = -1; k <= 1; k++) scores[k + 1] = score(fine + k, 1);
     const bend = scores[0] - 2 * scores[1] + scores[2];
     return bend < 0 ? fine + (0.5 * (scores[0] - scores[2])) / bend : fine;
   }
 
-  reset(): void { this.l.fill(0); this.r.fill(0); this.d = this.latency; this.fade = 0; }
+  reset(): void {
+    this.l.fill(0);
+    this.r.fill(0);
+    this.d = this.latency;
+    this.fade = 0;
+  }
 }
 
 /**
- * Moves the pitch of one voice and leaves its formants: pitch-synchronous overlap-add (E. Moulines, F. Charpentier, "Pitch-synchronous waveform processing techniques for text-to-speech synthesis using diphones", Speech
- * Communication 9, 1990). Grains of two periods are taken whole periods apart and laid down at the new period. Without a clear pitch the grains go down where they came from.
+ * Moves the pitch of one voice and leaves its formants: pitch-synchronous overlap-add (E. Moulines, F.
+ * Charpentier, "Pitch-synchronous waveform processing techniques for text-to-speech synthesis using
+ * diphones", Speech
+ * Communication 9, 1990). Grains of two periods are taken whole periods apart and laid down at the new
+ * period. Without a clear pitch the grains go down where they came from.
  */
 export class GrainShifter {
   private readonly l: Float64Array;
@@ -220,7 +322,10 @@ export class GrainShifter {
   outL = 0;
   outR = 0;
 
-  constructor(private readonly fs: number, lowest = 65) {
+  constructor(
+    private readonly fs: number,
+    lowest = 65,
+  ) {
     this.rest = fs * 0.006;
     this.latency = Math.ceil((3 * fs) / lowest);
     let size = 1024;
@@ -235,7 +340,8 @@ export class GrainShifter {
     const i = this.at & mask;
     this.l[i] = x;
     this.r[i] = y;
-    // a grain reaches one period to either side and comes from up to half a period away: it is laid down when its whole source is there
+    // a grain reaches one period to either side and comes from up to half a period away: it is laid down when
+    // its whole source is there
     const ready = this.at - Math.ceil(this.latency / 2) - 3;
     while (this.next <= ready) this.grain(ratio, frequency);
     const o = (this.at - this.latency) & mask;
@@ -245,7 +351,12 @@ export class GrainShifter {
     this.outR = this.or[o] * g;
     this.ol[o] = this.or[o] = this.ow[o] = 0;
     this.at++;
-    if (this.at > 0x3ffffff) { const by = this.at & ~mask; this.at -= by; this.next -= by; this.source -= by; }
+    if (this.at > 0x3ffffff) {
+      const by = this.at & ~mask;
+      this.at -= by;
+      this.next -= by;
+      this.source -= by;
+    }
   }
 
   private grain(ratio: number, frequency: number): void {
@@ -257,8 +368,10 @@ export class GrainShifter {
     const source = voiced ? this.source + k * period : middle;
     const { l, r, ol, or, ow, mask } = this;
     const shift = source - middle;
-    const n = floor(shift), t = shift - n;
-    const from = Math.ceil(middle - period), to = floor(middle + period);
+    const n = floor(shift);
+    const t = shift - n;
+    const from = Math.ceil(middle - period);
+    const to = floor(middle + period);
     const turn = Math.PI / period;
     for (let p = from; p <= to; p++) {
       const w = 0.5 + 0.5 * Math.cos((p - middle) * turn);
@@ -273,7 +386,9 @@ export class GrainShifter {
 
   reset(): void {
     for (const b of [this.l, this.r, this.ol, this.or, this.ow]) b.fill(0);
-    this.at = 0; this.next = 0; this.source = 0;
+    this.at = 0;
+    this.next = 0;
+    this.source = 0;
   }
 }
 

@@ -13,14 +13,45 @@ export const SCALES = {
 } as const;
 type Scale = keyof typeof SCALES;
 
-/** Pulls a sung note to the nearest one of a key and scale (equal temperament, A4 = 440 Hz). Speed is the time constant of the pull; amount leaves some of the singer. */
+/**
+ * Pulls a sung note to the nearest one of a key and scale (equal temperament, A4 = 440 Hz). Speed is the time
+ * constant of the pull; amount leaves some of the singer.
+ */
 export const pitchCorrect = defineDevice({
-  type: 'pitchcorrect', label: 'Pitch correction', summary: 'Pulls a sung note to the nearest in a key and scale, with speed and amount.', hasKey: false, picture: 'note',
+  type: 'pitchcorrect',
+  label: 'Pitch correction',
+  summary: 'Pulls a sung note to the nearest in a key and scale, with speed and amount.',
+  hasKey: false,
+  picture: 'note',
   readings: ['sung', 'played', 'cents'],
   params: [
-    choice('key', 'Key', 'Notes', NOTE_NAMES.map((label, i) => ({ id: String(i), label })), '0'),
-    choice('scale', 'Scale', 'Notes', Object.entries(SCALES).map(([id, s]) => ({ id, label: s.label })), 'chromatic'),
-    { id: 'speed', label: 'Speed', group: 'Pull', kind: 'number', unit: 'ms', min: 0, max: 500, default: 60, taper: 'square', step: 1, help: '0 ms is at once; slower keeps slides and vibrato' },
+    choice(
+      'key',
+      'Key',
+      'Notes',
+      NOTE_NAMES.map((label, i) => ({ id: String(i), label })),
+      '0',
+    ),
+    choice(
+      'scale',
+      'Scale',
+      'Notes',
+      Object.entries(SCALES).map(([id, s]) => ({ id, label: s.label })),
+      'chromatic',
+    ),
+    {
+      id: 'speed',
+      label: 'Speed',
+      group: 'Pull',
+      kind: 'number',
+      unit: 'ms',
+      min: 0,
+      max: 500,
+      default: 60,
+      taper: 'square',
+      step: 1,
+      help: '0 ms is at once; slower keeps slides and vibrato',
+    },
     percent('amount', 'Amount', 'Pull', 0, 100, 100, { step: 1 }),
   ],
   latency: (_p, fs) => new SpliceShifter(fs, REACH_MS).latency,
@@ -29,13 +60,20 @@ export const pitchCorrect = defineDevice({
 
 const REACH_MS = 16;
 
-/** The scale's note (MIDI number) nearest to a pitch in fractional MIDI numbers; `held` wins while the pitch is within 0.15 semitones of the boundary. */
+/**
+ * The scale's note (MIDI number) nearest to a pitch in fractional MIDI numbers; `held` wins while the pitch
+ * is within 0.15 semitones of the boundary.
+ */
 export function nearestNote(pitch: number, key: number, steps: readonly number[], held = -1): number {
-  let best = 0, least = Infinity;
+  let best = 0;
+  let least = Infinity;
   for (let n = Math.floor(pitch) - 4; n <= pitch + 4; n++) {
     if (!steps.includes((((n - key) % 12) + 12) % 12)) continue;
     const d = Math.abs(n - pitch) - (n === held ? 0.3 : 0);
-    if (d < least) { least = d; best = n; }
+    if (d < least) {
+      least = d;
+      best = n;
+    }
   }
   return best;
 }
@@ -85,7 +123,12 @@ class PitchCorrectProcessor implements Processor {
 
   private aim(): void {
     const f = this.tracker.frequency;
-    if (f <= 0) { this.goal = 0; this.held = -1; this.readings.fill(0); return; }
+    if (f <= 0) {
+      this.goal = 0;
+      this.held = -1;
+      this.readings.fill(0);
+      return;
+    }
     const pitch = 69 + 12 * Math.log2(f / 440);
     this.held = nearestNote(pitch, this.key, this.steps, this.held);
     this.goal = (this.held - pitch) * 100 * this.amount;
@@ -93,5 +136,11 @@ class PitchCorrectProcessor implements Processor {
     this.readings[1] = pitch + this.cents / 100;
     this.readings[2] = this.cents;
   }
-  reset(): void { this.shifter.reset(); this.tracker.reset(); this.cents = this.goal = 0; this.ratio = 1; this.held = -1; }
+  reset(): void {
+    this.shifter.reset();
+    this.tracker.reset();
+    this.cents = this.goal = 0;
+    this.ratio = 1;
+    this.held = -1;
+  }
 }

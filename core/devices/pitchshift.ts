@@ -7,12 +7,25 @@ import type { Params } from '../model/types.ts';
 
 /** Pitch shift: by splices that move everything, or for one voice with its formants kept. */
 export const pitchShift = defineDevice({
-  type: 'pitchshift', label: 'Pitch shift', summary: 'Up or down an octave in semitones and cents; formants move along or stay.', hasKey: false, picture: 'note',
+  type: 'pitchshift',
+  label: 'Pitch shift',
+  summary: 'Up or down an octave in semitones and cents; formants move along or stay.',
+  hasKey: false,
+  picture: 'note',
   readings: ['sung', 'played', 'cents'],
   params: [
     wholeNumber('semitones', 'Semitones', 'Pitch', -12, 12, 0, 'st'),
     wholeNumber('cents', 'Cents', 'Pitch', -100, 100, 0, 'ct'),
-    choice('formants', 'Formants', 'Pitch', [{ id: 'move', label: 'Move along' }, { id: 'keep', label: 'Stay (one voice)' }], 'move'),
+    choice(
+      'formants',
+      'Formants',
+      'Pitch',
+      [
+        { id: 'move', label: 'Move along' },
+        { id: 'keep', label: 'Stay (one voice)' },
+      ],
+      'move',
+    ),
     percent('mix', 'Mix', 'Output', 0, 100, 100, { step: 1 }),
   ],
   latency: (_p, fs) => latencyAt(fs),
@@ -40,7 +53,8 @@ class PitchShiftProcessor implements Processor {
   private readonly gl: Float64Array;
   private readonly gr: Float64Array;
   constructor(params: Params, ctx: DeviceContext) {
-    const fs = ctx.sampleRate, whole = latencyAt(fs);
+    const fs = ctx.sampleRate;
+    const whole = latencyAt(fs);
     this.splice = new SpliceShifter(fs);
     this.grain = new GrainShifter(fs);
     this.tracker = new PitchTracker(fs);
@@ -59,21 +73,36 @@ class PitchShiftProcessor implements Processor {
     const keep = p.formants === 'keep' ? 1 : 0;
     if (keep === this.keeps) return;
     this.keeps = keep;
-    if (immediate) { this.keep.to(keep, 0); return; }
+    if (immediate) {
+      this.keep.to(keep, 0);
+      return;
+    }
     // the way that rested begins with an empty memory: it is heard when that is full
-    if (keep ? this.keep.value === 0 : this.keep.value === 1) { if (keep) { this.grain.reset(); this.tracker.reset(); this.late.reset(); } else { this.splice.reset(); this.early.reset(); } }
+    if (keep ? this.keep.value === 0 : this.keep.value === 1) {
+      if (keep) {
+        this.grain.reset();
+        this.tracker.reset();
+        this.late.reset();
+      } else {
+        this.splice.reset();
+        this.early.reset();
+      }
+    }
     this.warm = this.whole * 2;
   }
   private keeps = 0;
   private warm = 0;
   private readonly keep = new Ramp(0);
   process(l: Float64Array, r: Float64Array, n: number): void {
-    const v = this.glide.now, { wl, wr, gl, gr } = this;
-    const keepFrom = this.keep.value, mixFrom = v[1];
+    const v = this.glide.now;
+    const { wl, wr, gl, gr } = this;
+    const keepFrom = this.keep.value;
+    const mixFrom = v[1];
     let at = 0;
     if (this.warm > 0 && (this.warm -= n) <= 0) this.keep.to(this.keeps, this.fade);
     const both = this.warm > 0 || this.keep.left > 0;
-    const useGrain = both || keepFrom > 0, useSplice = both || keepFrom < 1;
+    const useGrain = both || keepFrom > 0;
+    const useSplice = both || keepFrom < 1;
     this.keep.advance(n);
     while (at < n) {
       const m = this.glide.span(n - at);
@@ -97,9 +126,11 @@ class PitchShiftProcessor implements Processor {
     if (useSplice) this.early.process(wl, wr, n);
     if (useGrain) this.late.process(gl, gr, n);
     this.dry.process(l, r, n);
-    const dk = (this.keep.value - keepFrom) / n, dm = (v[1] - mixFrom) / n;
+    const dk = (this.keep.value - keepFrom) / n;
+    const dm = (v[1] - mixFrom) / n;
     for (let i = 0; i < n; i++) {
-      const k = keepFrom + dk * i, mix = mixFrom + dm * i;
+      const k = keepFrom + dk * i;
+      const mix = mixFrom + dm * i;
       const a = useSplice ? (useGrain ? wl[i] + k * (gl[i] - wl[i]) : wl[i]) : gl[i];
       const b = useSplice ? (useGrain ? wr[i] + k * (gr[i] - wr[i]) : wr[i]) : gr[i];
       l[i] += mix * (a - l[i]);
@@ -110,5 +141,12 @@ class PitchShiftProcessor implements Processor {
     this.readings[1] = f > 0 ? this.readings[0] + v[0] / 100 : 0;
     this.readings[2] = v[0];
   }
-  reset(): void { this.splice.reset(); this.grain.reset(); this.tracker.reset(); this.dry.reset(); this.early.reset(); this.late.reset(); }
+  reset(): void {
+    this.splice.reset();
+    this.grain.reset();
+    this.tracker.reset();
+    this.dry.reset();
+    this.early.reset();
+    this.late.reset();
+  }
 }

@@ -7,14 +7,58 @@ import type { Params } from '../model/types.ts';
 
 export type RoomType = 'room' | 'hall' | 'plate' | 'chamber';
 
-/** Feedback delay network of eight lines with an absorbing filter each (J.-M. Jot, A. Chaigne, "Digital delay networks for designing artificial reverberators", AES 90, 1991). */
+/**
+ * Feedback delay network of eight lines with an absorbing filter each (J.-M. Jot, A. Chaigne, "Digital delay
+ * networks for designing artificial reverberators", AES 90, 1991).
+ */
 export const reverb = defineDevice({
-  type: 'reverb', label: 'Reverb', summary: 'Room, hall, plate or chamber; decay at 1 kHz, damping, pre-delay, cuts, width, mix.', hasKey: false, picture: 'decay',
+  type: 'reverb',
+  label: 'Reverb',
+  summary: 'Room, hall, plate or chamber; decay at 1 kHz, damping, pre-delay, cuts, width, mix.',
+  hasKey: false,
+  picture: 'decay',
   params: [
-    choice('type', 'Type', 'Space', [{ id: 'room', label: 'Room' }, { id: 'hall', label: 'Hall' }, { id: 'plate', label: 'Plate' }, { id: 'chamber', label: 'Chamber' }], 'plate'),
-    { id: 'preDelay', label: 'Pre-delay', group: 'Space', kind: 'number', unit: 'ms', min: 0, max: 250, default: 10, taper: 'square', step: 0.1 },
-    { id: 'decay', label: 'Decay', group: 'Space', kind: 'number', unit: 's', min: 0.1, max: 12, default: 1.6, taper: 'log', step: 0.01, help: 'RT60 at 1 kHz' },
-    percent('damping', 'Damping', 'Tone', 0, 100, 40, { step: 1, help: '0 %: 8 kHz decays as slowly as 1 kHz; 100 %: ten times faster' }),
+    choice(
+      'type',
+      'Type',
+      'Space',
+      [
+        { id: 'room', label: 'Room' },
+        { id: 'hall', label: 'Hall' },
+        { id: 'plate', label: 'Plate' },
+        { id: 'chamber', label: 'Chamber' },
+      ],
+      'plate',
+    ),
+    {
+      id: 'preDelay',
+      label: 'Pre-delay',
+      group: 'Space',
+      kind: 'number',
+      unit: 'ms',
+      min: 0,
+      max: 250,
+      default: 10,
+      taper: 'square',
+      step: 0.1,
+    },
+    {
+      id: 'decay',
+      label: 'Decay',
+      group: 'Space',
+      kind: 'number',
+      unit: 's',
+      min: 0.1,
+      max: 12,
+      default: 1.6,
+      taper: 'log',
+      step: 0.01,
+      help: 'RT60 at 1 kHz',
+    },
+    percent('damping', 'Damping', 'Tone', 0, 100, 40, {
+      step: 1,
+      help: '0 %: 8 kHz decays as slowly as 1 kHz; 100 %: ten times faster',
+    }),
     hertz('lowCut', 'Low cut', 'Tone', 16, 2000, 120),
     hertz('highCut', 'High cut', 'Tone', 500, 24000, 12000),
     percent('width', 'Width', 'Output', 0, 100, 100, { step: 1 }),
@@ -24,7 +68,10 @@ export const reverb = defineDevice({
   create: (params, ctx) => new ReverbProcessor(params, ctx),
 });
 
-/** Line lengths and diffusers in ms: spread by ratios without small common factors, so that no two lines' echoes fall together. */
+/**
+ * Line lengths and diffusers in ms: spread by ratios without small common factors, so that no two lines'
+ * echoes fall together.
+ */
 const SPACES: Record<RoomType, { lines: number[]; diffusers: number[] }> = {
   room: { lines: [11.3, 13.7, 16.1, 18.7, 21.1, 23.9, 26.3, 29.5], diffusers: [1.7, 2.9, 4.3, 6.1] },
   hall: { lines: [43.1, 48.7, 54.3, 60.1, 66.7, 72.1, 78.5, 86.3], diffusers: [4.7, 7.3, 11.1, 15.9] },
@@ -33,12 +80,17 @@ const SPACES: Record<RoomType, { lines: number[]; diffusers: number[] }> = {
 };
 
 /**
- * Absorbing one-pole g·(1 − a)/(1 − a·z⁻¹) of a line of `samples` so that a decay takes `decay` s at 1 kHz and, by `damping` (0…1), down to a tenth of that at 8 kHz.
- * Jot's condition: 20·log10|H(f)| = −60·samples/(fs·T60(f)); solved for a from the two frequencies' ratio. The gain at 0 Hz stays under that of four times the decay.
+ * Absorbing one-pole g·(1 − a)/(1 − a·z⁻¹) of a line of `samples` so that a decay takes `decay` s at 1 kHz
+ * and, by `damping` (0…1), down to a tenth of that at 8 kHz.
+ * Jot's condition: 20·log10|H(f)| = −60·samples/(fs·T60(f)); solved for a from the two frequencies' ratio.
+ * The gain at 0 Hz stays under that of four times the decay.
  */
 export function absorber(samples: number, decay: number, damping: number, fs: number): [number, number] {
   const at = (seconds: number) => Math.pow(10, (-3 * samples) / (fs * seconds));
-  const [c1, c8] = [Math.cos((2 * Math.PI * 1000) / fs), Math.cos((2 * Math.PI * Math.min(8000, 0.4 * fs)) / fs)];
+  const [c1, c8] = [
+    Math.cos((2 * Math.PI * 1000) / fs),
+    Math.cos((2 * Math.PI * Math.min(8000, 0.4 * fs)) / fs),
+  ];
   const g1 = at(decay);
   const ratio = (at(decay * (1 - 0.9 * damping)) / g1) ** 2;
   let a = 0;
@@ -69,7 +121,10 @@ class ReverbProcessor implements Processor {
   private readonly ol: Float64Array;
   private readonly or: Float64Array;
 
-  constructor(params: Params, private readonly ctx: DeviceContext) {
+  constructor(
+    params: Params,
+    private readonly ctx: DeviceContext,
+  ) {
     this.wl = doubles(ctx.maxBlock);
     this.wr = doubles(ctx.maxBlock);
     this.ol = doubles(ctx.maxBlock);
@@ -94,19 +149,33 @@ class ReverbProcessor implements Processor {
       this.rise.to(1, immediate ? 0 : smoothing(fs));
     } else this.net.set(p, immediate);
     this.pre.set(Math.round(((p.preDelay as number) * fs) / 1000), immediate);
-    this.tone.set([cookbook('highPass', p.lowCut as number, 0, Math.SQRT1_2, fs), firstOrder('lowPass', p.highCut as number, fs)], immediate);
+    this.tone.set(
+      [
+        cookbook('highPass', p.lowCut as number, 0, Math.SQRT1_2, fs),
+        firstOrder('lowPass', p.highCut as number, fs),
+      ],
+      immediate,
+    );
     this.mix.to((p.mix as number) / 100, glide);
     this.width.to((p.width as number) / 100, glide);
   }
 
   process(l: Float64Array, r: Float64Array, n: number): void {
-    const wl = this.wl, wr = this.wr;
-    for (let i = 0; i < n; i++) { wl[i] = l[i]; wr[i] = r[i]; }
+    const wl = this.wl;
+    const wr = this.wr;
+    for (let i = 0; i < n; i++) {
+      wl[i] = l[i];
+      wr[i] = r[i];
+    }
     this.pre.process(wl, wr, n);
     this.tone.process(wl, wr, n);
     if (this.old) {
-      const ol = this.ol, or = this.or;
-      for (let i = 0; i < n; i++) { ol[i] = wl[i]; or[i] = wr[i]; }
+      const ol = this.ol;
+      const or = this.or;
+      for (let i = 0; i < n; i++) {
+        ol[i] = wl[i];
+        or[i] = wr[i];
+      }
       this.old.process(ol, or, n);
       this.rise.scale(wl, wr, n);
       this.net.process(wl, wr, n);
@@ -121,9 +190,12 @@ class ReverbProcessor implements Processor {
     let at = 0;
     while (at < n) {
       const m = this.mix.left || this.width.left ? Math.min(4, n - at) : n - at;
-      const wet = this.mix.value, dry = 1 - wet, w = this.width.value;
+      const wet = this.mix.value;
+      const dry = 1 - wet;
+      const w = this.width.value;
       for (let i = at; i < at + m; i++) {
-        const mid = (wl[i] + wr[i]) * 0.5, side = (wl[i] - wr[i]) * 0.5 * w;
+        const mid = (wl[i] + wr[i]) * 0.5;
+        const side = (wl[i] - wr[i]) * 0.5 * w;
         l[i] = dry * l[i] + wet * (mid + side);
         r[i] = dry * r[i] + wet * (mid - side);
       }
@@ -142,7 +214,10 @@ class ReverbProcessor implements Processor {
   }
 }
 
-/** Extra places between the rings: at distances of a power of two all of them would compete for the same few lines of the processor's cache. */
+/**
+ * Extra places between the rings: at distances of a power of two all of them would compete for the same few
+ * lines of the processor's cache.
+ */
 const APART = 72;
 /** samples that are worked on together; the values glide in the same steps */
 const STEP = 16;
@@ -170,7 +245,10 @@ class Network {
   private quiet = 0;
   private asleep = true;
 
-  constructor(readonly type: RoomType, private readonly fs: number) {
+  constructor(
+    readonly type: RoomType,
+    private readonly fs: number,
+  ) {
     const space = SPACES[type];
     for (let k = 0; k < 8; k++) {
       this.len[k] = Math.max(STEP, Math.round((space.lines[k] * fs) / 1000));
@@ -186,12 +264,21 @@ class Network {
   set(p: Params, immediate: boolean): void {
     let meanSq = 0;
     for (let k = 0; k < 8; k++) {
-      [this.goalG[k], this.goalA[k]] = absorber(this.len[k], p.decay as number, (p.damping as number) / 100, this.fs);
+      [this.goalG[k], this.goalA[k]] = absorber(
+        this.len[k],
+        p.decay as number,
+        (p.damping as number) / 100,
+        this.fs,
+      );
       meanSq += Math.pow(10, (-6 * this.len[k]) / (this.fs * (p.decay as number))) / 8;
     }
     // steady level of the tail does not depend on the decay: the sum of a geometric series of loop energies
     this.goalOut = Math.sqrt(1 - meanSq) * 0.8;
-    if (immediate) { this.g.set(this.goalG); this.a.set(this.goalA); this.out = this.goalOut; }
+    if (immediate) {
+      this.g.set(this.goalG);
+      this.a.set(this.goalA);
+      this.out = this.goalOut;
+    }
   }
 
   process(l: Float64Array, r: Float64Array, n: number): void {
@@ -200,7 +287,10 @@ class Network {
     for (let done = 0; done < n;) {
       if ((this.at & (STEP - 1)) === 0) {
         // values glide in steps of 16 samples, about 20 ms to 63 %
-        for (let k = 0; k < 8; k++) { g[k] += 0.0165 * (this.goalG[k] - g[k]); a[k] += 0.0165 * (this.goalA[k] - a[k]); }
+        for (let k = 0; k < 8; k++) {
+          g[k] += 0.0165 * (this.goalG[k] - g[k]);
+          a[k] += 0.0165 * (this.goalA[k] - a[k]);
+        }
         this.out += 0.0165 * (this.goalOut - this.out);
       }
       const m = Math.min(STEP - (this.at & (STEP - 1)), n - done);
@@ -211,14 +301,25 @@ class Network {
     this.sleepIfQuiet(l, r, n);
   }
 
-  /** A few samples at a time, stage by stage: no ring is shorter than a step, so within one nothing waits for what it has just written, and the machine works on several samples at once. */
+  /**
+   * A few samples at a time, stage by stage: no ring is shorter than a step, so within one nothing waits for
+   * what it has just written, and the machine works on several samples at once.
+   */
   private step(l: Float64Array, r: Float64Array, from: number, m: number): void {
     const { lines, diff, len, dlen, g, a, s, v, x, at, out } = this;
-    const mask = this.size - 1, dmask = this.dsize - 1, size = this.size + APART, dsize = this.dsize + APART;
+    const mask = this.size - 1;
+    const dmask = this.dsize - 1;
+    const size = this.size + APART;
+    const dsize = this.dsize + APART;
     const K = 0.35355339059327373; // 1/√8: the Hadamard matrix made orthonormal
-    for (let i = 0; i < m; i++) { x[i] = l[from + i]; x[STEP + i] = r[from + i]; }
+    for (let i = 0; i < m; i++) {
+      x[i] = l[from + i];
+      x[STEP + i] = r[from + i];
+    }
     for (let k = 0; k < 8; k++) {
-      const base = k * dsize, side = k < 4 ? 0 : STEP, back = at - dlen[k];
+      const base = k * dsize;
+      const side = k < 4 ? 0 : STEP;
+      const back = at - dlen[k];
       for (let i = 0; i < m; i++) {
         const d = diff[base + ((back + i) & dmask)];
         let w = x[side + i] - 0.62 * d;
@@ -229,9 +330,18 @@ class Network {
     }
     for (let k = 0; k < 8; k += 2) {
       // two lines at once: each waits for its own last value only
-      const b0 = k * size, b1 = b0 + size, p0 = at - len[k], p1 = at - len[k + 1], o0 = k * STEP, o1 = o0 + STEP;
-      const a0 = a[k], a1 = a[k + 1], g0 = g[k] * (1 - a0), g1 = g[k + 1] * (1 - a1);
-      let s0 = s[k], s1 = s[k + 1];
+      const b0 = k * size;
+      const b1 = b0 + size;
+      const p0 = at - len[k];
+      const p1 = at - len[k + 1];
+      const o0 = k * STEP;
+      const o1 = o0 + STEP;
+      const a0 = a[k];
+      const a1 = a[k + 1];
+      const g0 = g[k] * (1 - a0);
+      const g1 = g[k + 1] * (1 - a1);
+      let s0 = s[k];
+      let s1 = s[k + 1];
       for (let i = 0; i < m; i++) {
         s0 = g0 * lines[b0 + ((p0 + i) & mask)] + a0 * s0;
         s1 = g1 * lines[b1 + ((p1 + i) & mask)] + a1 * s1;
@@ -242,12 +352,35 @@ class Network {
       s[k + 1] = s1;
     }
     for (let i = 0; i < m; i++) {
-      const v0 = v[i], v1 = v[STEP + i], v2 = v[2 * STEP + i], v3 = v[3 * STEP + i], v4 = v[4 * STEP + i], v5 = v[5 * STEP + i], v6 = v[6 * STEP + i], v7 = v[7 * STEP + i];
+      const v0 = v[i];
+      const v1 = v[STEP + i];
+      const v2 = v[2 * STEP + i];
+      const v3 = v[3 * STEP + i];
+      const v4 = v[4 * STEP + i];
+      const v5 = v[5 * STEP + i];
+      const v6 = v[6 * STEP + i];
+      const v7 = v[7 * STEP + i];
       l[from + i] = out * (v0 - v2 + v4 - v6);
       r[from + i] = out * (v1 - v3 + v5 - v7);
-      const p0 = v0 + v1, p1 = v0 - v1, p2 = v2 + v3, p3 = v2 - v3, p4 = v4 + v5, p5 = v4 - v5, p6 = v6 + v7, p7 = v6 - v7;
-      const q0 = p0 + p2, q1 = p1 + p3, q2 = p0 - p2, q3 = p1 - p3, q4 = p4 + p6, q5 = p5 + p7, q6 = p4 - p6, q7 = p5 - p7;
-      const xi = x[i], y = x[STEP + i], w = (at + i) & mask;
+      const p0 = v0 + v1;
+      const p1 = v0 - v1;
+      const p2 = v2 + v3;
+      const p3 = v2 - v3;
+      const p4 = v4 + v5;
+      const p5 = v4 - v5;
+      const p6 = v6 + v7;
+      const p7 = v6 - v7;
+      const q0 = p0 + p2;
+      const q1 = p1 + p3;
+      const q2 = p0 - p2;
+      const q3 = p1 - p3;
+      const q4 = p4 + p6;
+      const q5 = p5 + p7;
+      const q6 = p4 - p6;
+      const q7 = p5 - p7;
+      const xi = x[i];
+      const y = x[STEP + i];
+      const w = (at + i) & mask;
       lines[w] = K * (q0 + q4) + xi;
       lines[size + w] = K * (q1 + q5) + y;
       lines[2 * size + w] = K * (q2 + q6) - xi;
@@ -259,7 +392,10 @@ class Network {
     }
   }
 
-  /** When nothing has come in or out for twice the longest line, the network is emptied and rests: silence costs nothing and nothing turns denormal. */
+  /**
+   * When nothing has come in or out for twice the longest line, the network is emptied and rests: silence
+   * costs nothing and nothing turns denormal.
+   */
   private sleepIfQuiet(l: Float64Array, r: Float64Array, n: number): void {
     let top = 0;
     for (let i = 0; i < n; i++) top = Math.max(top, Math.abs(l[i]), Math.abs(r[i]));
@@ -271,11 +407,21 @@ class Network {
   }
 
   private staysAsleep(l: Float64Array, r: Float64Array, n: number): boolean {
-    for (let i = 0; i < n; i++) if (l[i] > QUIET || l[i] < -QUIET || r[i] > QUIET || r[i] < -QUIET) { this.asleep = false; this.quiet = 0; return false; }
+    for (let i = 0; i < n; i++) {
+      if (l[i] > QUIET || l[i] < -QUIET || r[i] > QUIET || r[i] < -QUIET) {
+        this.asleep = false;
+        this.quiet = 0;
+        return false;
+      }
+    }
     return true;
   }
 
-  reset(): void { this.lines.fill(0); this.diff.fill(0); this.s.fill(0); }
+  reset(): void {
+    this.lines.fill(0);
+    this.diff.fill(0);
+    this.s.fill(0);
+  }
 }
 
 function pow2(n: number): number {

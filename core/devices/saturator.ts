@@ -9,22 +9,34 @@ import type { Params } from '../model/types.ts';
 const FACTOR = 8;
 
 /**
- * Saturation by a hyperbolic tangent, eight times oversampled. Colour shifts the working point, which brings even harmonics; what that adds at 0 Hz is taken out again. The curve has slope 1
+ * Saturation by a hyperbolic tangent, eight times oversampled. Colour shifts the working point, which brings
+ * even harmonics; what that adds at 0 Hz is taken out again. The curve has slope 1
  * at silence with any colour, so quiet sound keeps its level and “output” is only for taste.
  */
 export const saturator = defineDevice({
-  type: 'saturator', label: 'Saturator', summary: 'Drive into a soft curve, odd or even harmonics by colour, output, mix; oversampled.', hasKey: false, picture: 'transfer',
+  type: 'saturator',
+  label: 'Saturator',
+  summary: 'Drive into a soft curve, odd or even harmonics by colour, output, mix; oversampled.',
+  hasKey: false,
+  picture: 'transfer',
   params: [
     decibels('drive', 'Drive', 'Curve', 0, 36, 6, { step: 0.1 }),
-    percent('colour', 'Colour', 'Curve', 0, 100, 25, { step: 1, help: '0 %: odd harmonics only; more: even ones join' }),
+    percent('colour', 'Colour', 'Curve', 0, 100, 25, {
+      step: 1,
+      help: '0 %: odd harmonics only; more: even ones join',
+    }),
     decibels('output', 'Output', 'Output', -36, 12, 0, { step: 0.1 }),
     percent('mix', 'Mix', 'Output', 0, 100, 100, { step: 1 }),
   ],
   latency: () => new Oversampler(FACTOR, 1).latency,
   curve: (x, p) => {
-    const g = dbToGain(x), wet = (p.mix as number) / 100;
+    const g = dbToGain(x);
+    const wet = (p.mix as number) / 100;
     const bias = ((p.colour as number) / 100) * BIAS;
-    return gainToDb((1 - wet) * g + wet * dbToGain(p.output as number) * Math.abs(saturate(g * dbToGain(p.drive as number), bias)));
+    return gainToDb(
+      (1 - wet) * g +
+        wet * dbToGain(p.output as number) * Math.abs(saturate(g * dbToGain(p.drive as number), bias)),
+    );
   },
   create: (params, ctx) => new SaturatorProcessor(params, ctx),
 });
@@ -59,15 +71,34 @@ class SaturatorProcessor implements Processor {
     this.set(params, true);
   }
   set(p: Params, immediate: boolean): void {
-    this.glide.set([p.drive as number, ((p.colour as number) / 100) * BIAS, dbToGain(p.output as number), (p.mix as number) / 100], immediate);
+    this.glide.set(
+      [
+        p.drive as number,
+        ((p.colour as number) / 100) * BIAS,
+        dbToGain(p.output as number),
+        (p.mix as number) / 100,
+      ],
+      immediate,
+    );
   }
   process(l: Float64Array, r: Float64Array, n: number): void {
-    const wl = this.wl, wr = this.wr, s = this.s, pole = this.pole, v = this.glide.now;
+    const wl = this.wl;
+    const wr = this.wr;
+    const s = this.s;
+    const pole = this.pole;
+    const v = this.glide.now;
     let top = 0;
-    for (let i = 0; i < n; i++) { wl[i] = l[i]; wr[i] = r[i]; const a = Math.max(Math.abs(l[i]), Math.abs(r[i])); if (a > top) top = a; }
-    const hl = this.over[0].raise(wl, n), hr = this.over[1].raise(wr, n);
+    for (let i = 0; i < n; i++) {
+      wl[i] = l[i];
+      wr[i] = r[i];
+      const a = Math.max(Math.abs(l[i]), Math.abs(r[i]));
+      if (a > top) top = a;
+    }
+    const hl = this.over[0].raise(wl, n);
+    const hr = this.over[1].raise(wr, n);
     this.level = gainToDb(top);
-    this.reduction = top > 1e-6 ? Math.min(0, gainToDb(saturate(top * dbToGain(v[0]), v[1])) - gainToDb(top) - v[0]) : 0;
+    this.reduction =
+      top > 1e-6 ? Math.min(0, gainToDb(saturate(top * dbToGain(v[0]), v[1])) - gainToDb(top) - v[0]) : 0;
     const start = [v[2], v[3]];
     let at = 0;
     while (at < n) {
@@ -80,16 +111,26 @@ class SaturatorProcessor implements Processor {
     this.over[0].lower(wl, n);
     this.over[1].lower(wr, n);
     this.dry.process(l, r, n);
-    const go = (v[2] - start[0]) / n, gm = (v[3] - start[1]) / n;
-    let out = start[0], mix = start[1];
+    const go = (v[2] - start[0]) / n;
+    const gm = (v[3] - start[1]) / n;
+    let out = start[0];
+    let mix = start[1];
     for (let i = 0; i < n; i++) {
-      const a = wl[i] - s[0] + pole * s[1], b = wr[i] - s[2] + pole * s[3];
-      s[0] = wl[i]; s[1] = settled(a); s[2] = wr[i]; s[3] = settled(b);
+      const a = wl[i] - s[0] + pole * s[1];
+      const b = wr[i] - s[2] + pole * s[3];
+      s[0] = wl[i];
+      s[1] = settled(a);
+      s[2] = wr[i];
+      s[3] = settled(b);
       l[i] += mix * (out * a - l[i]);
       r[i] += mix * (out * b - r[i]);
       out += go;
       mix += gm;
     }
   }
-  reset(): void { this.s.fill(0); this.dry.reset(); for (const o of this.over) o.reset(); }
+  reset(): void {
+    this.s.fill(0);
+    this.dry.reset();
+    for (const o of this.over) o.reset();
+  }
 }

@@ -1,7 +1,9 @@
 import type { Params, ParamValue } from '../model/types.ts';
 import type { InstrumentType, PatternLayer } from './instrument.ts';
 
-/** One value of a device. The table of these drives the interface, validation, file formats, docs and tests. */
+/**
+ * One value of a device. The table of these drives the interface, validation, file formats, docs and tests.
+ */
 export interface ParamSpec {
   id: string;
   label: string;
@@ -28,7 +30,10 @@ export interface DeviceContext {
   maxBlock: number;
 }
 
-/** Running state of one device. Buffers are planar Float64, processed in place; nothing is allocated while processing. */
+/**
+ * Running state of one device. Buffers are planar Float64, processed in place; nothing is allocated while
+ * processing.
+ */
 export interface Processor {
   /** New values. With `immediate` they hold from the next sample, otherwise they are reached smoothly. */
   set(params: Params, immediate: boolean): void;
@@ -39,12 +44,30 @@ export interface Processor {
   reduction: number;
   /** dB, the detector's highest level in the last block */
   level: number;
-  /** further live figures, in the order of the type's `readings`: gain reduction per band, the sung note, loudness … */
+  /**
+   * further live figures, in the order of the type's `readings`: gain reduction per band, the sung note,
+   * loudness …
+   */
   readings?: Float64Array;
 }
 
 /** How the interface draws a device; a new device picks one of these or brings its own. */
-export type Picture = 'level' | 'response' | 'transfer' | 'taps' | 'decay' | 'bands' | 'sibilance' | 'voices' | 'field' | 'note' | 'loop' | 'meter' | 'steps' | 'pads' | 'none';
+export type Picture =
+  | 'level'
+  | 'response'
+  | 'transfer'
+  | 'taps'
+  | 'decay'
+  | 'bands'
+  | 'sibilance'
+  | 'voices'
+  | 'field'
+  | 'note'
+  | 'loop'
+  | 'meter'
+  | 'steps'
+  | 'pads'
+  | 'none';
 
 export interface DeviceType {
   type: string;
@@ -66,7 +89,10 @@ export interface DeviceType {
   response?(params: Params, f: number, sampleRate: number): [number, number];
   /** static curve of a dynamics or clipping device: steady level out (dB) for a steady level in (dB) */
   curve?(level: number, params: Params): number;
-  /** whether a value matters with the others as they are (a band that is switched off has none); every value matters when left out */
+  /**
+   * whether a value matters with the others as they are (a band that is switched off has none); every value
+   * matters when left out
+   */
   used?(params: Params, id: string): boolean;
   /** what it is when it plays notes: parts and outputs */
   instrument?: InstrumentType;
@@ -87,17 +113,65 @@ export function defineDevice(d: Omit<DeviceType, 'byId' | 'defaults'>): DeviceTy
   return { ...d, byId, defaults };
 }
 
-const range = (unit: ParamSpec['unit'], taper: ParamSpec['taper']) =>
-  (id: string, label: string, group: string, min: number, max: number, def: number, more: Partial<ParamSpec> = {}): ParamSpec =>
-    ({ id, label, group, kind: 'number', unit, min, max, default: def, taper, ...more });
+const range =
+  (unit: ParamSpec['unit'], taper: ParamSpec['taper']) =>
+  (
+    id: string,
+    label: string,
+    group: string,
+    min: number,
+    max: number,
+    def: number,
+    more: Partial<ParamSpec> = {},
+  ): ParamSpec => ({ id, label, group, kind: 'number', unit, min, max, default: def, taper, ...more });
 
 export const decibels = range('dB', 'linear');
 export const hertz = range('Hz', 'log');
 export const percent = range('%', 'linear');
 export const millis = range('ms', 'log');
-export const toggle = (id: string, label: string, group: string, def: boolean, help?: string): ParamSpec => ({ id, label, group, kind: 'switch', default: def, help });
-export const choice = (id: string, label: string, group: string, choices: readonly { id: string; label: string }[], def: string, more: Partial<ParamSpec> = {}): ParamSpec =>
-  ({ id, label, group, kind: 'choice', choices, default: def, ...more });
-export const wholeNumber = (id: string, label: string, group: string, min: number, max: number, def: number, unit: ParamSpec['unit'], more: Partial<ParamSpec> = {}): ParamSpec =>
-  ({ id, label, group, kind: 'number', unit, min, max, default: def, taper: 'linear', step: 1, ...more });
-export const words = (id: string, label: string, group: string, def: string, help?: string): ParamSpec => ({ id, label, group, kind: 'text', default: def, help });
+export const toggle = (id: string, label: string, group: string, def: boolean, help?: string): ParamSpec => ({
+  id,
+  label,
+  group,
+  kind: 'switch',
+  default: def,
+  help,
+});
+export const choice = (
+  id: string,
+  label: string,
+  group: string,
+  choices: readonly { id: string; label: string }[],
+  def: string,
+  more: Partial<ParamSpec> = {},
+): ParamSpec => ({ id, label, group, kind: 'choice', choices, default: def, ...more });
+export const wholeNumber = (
+  id: string,
+  label: string,
+  group: string,
+  min: number,
+  max: number,
+  def: number,
+  unit: ParamSpec['unit'],
+  more: Partial<ParamSpec> = {},
+): ParamSpec => ({
+  id,
+  label,
+  group,
+  kind: 'number',
+  unit,
+  min,
+  max,
+  default: def,
+  taper: 'linear',
+  step: 1,
+  ...more,
+});
+export const words = (id: string, label: string, group: string, def: string, help?: string): ParamSpec => ({
+  id,
+  label,
+  group,
+  kind: 'text',
+  default: def,
+  help,
+});

@@ -4,7 +4,8 @@ import type { DeviceContext, Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';
 
 /**
- * A processor whose make-up changes with some of its values (which filters there are, how many bands): the new one runs unheard beside the old one until its memory is full, then it is faded in. Other values go
+ * A processor whose make-up changes with some of its values (which filters there are, how many bands): the
+ * new one runs unheard beside the old one until its memory is full, then it is faded in. Other values go
  * straight to the one that plays.
  */
 export class Swap implements Processor {
@@ -20,8 +21,17 @@ export class Swap implements Processor {
   private readonly l: Float64Array;
   private readonly r: Float64Array;
 
-  /** @param kind values for which a new processor has to be made, as a text; @param warmMs how long its memory is */
-  constructor(params: Params, private readonly ctx: DeviceContext, private readonly make: (p: Params) => Processor, private readonly kind: (p: Params) => string, private readonly warmMs: number) {
+  /**
+   * @param kind values for which a new processor has to be made, as a text; @param warmMs how long its memory
+   * is
+   */
+  constructor(
+    params: Params,
+    private readonly ctx: DeviceContext,
+    private readonly make: (p: Params) => Processor,
+    private readonly kind: (p: Params) => string,
+    private readonly warmMs: number,
+  ) {
     this.now = make(params);
     this.made = kind(params);
     this.readings = this.now.readings;
@@ -39,8 +49,15 @@ export class Swap implements Processor {
       this.readings = this.now.readings;
       return;
     }
-    if (kind === this.made) { (this.next ?? this.now).set(p, false); this.waiting = null; return; }
-    if (this.next) { this.waiting = p; return; }
+    if (kind === this.made) {
+      (this.next ?? this.now).set(p, false);
+      this.waiting = null;
+      return;
+    }
+    if (this.next) {
+      this.waiting = p;
+      return;
+    }
     this.made = kind;
     this.next = this.make(p);
     this.warm = Math.round((this.warmMs * this.ctx.sampleRate) / 1000);
@@ -55,23 +72,43 @@ export class Swap implements Processor {
       this.level = this.now.level;
       return;
     }
-    const a = this.l, b = this.r;
-    for (let i = 0; i < n; i++) { a[i] = l[i]; b[i] = r[i]; }
+    const a = this.l;
+    const b = this.r;
+    for (let i = 0; i < n; i++) {
+      a[i] = l[i];
+      b[i] = r[i];
+    }
     next.process(a, b, n, keyL === l ? a : keyL, keyR === r ? b : keyR);
     this.now.process(l, r, n, keyL, keyR);
     this.reduction = next.reduction;
     this.level = next.level;
-    if (this.warm > 0) { this.warm -= n; if (this.warm <= 0) this.fade.to(1, Math.round(this.ctx.sampleRate * 0.02)); return; }
-    const moving = Math.min(this.fade.left, n), step = this.fade.step;
+    if (this.warm > 0) {
+      this.warm -= n;
+      if (this.warm <= 0) this.fade.to(1, Math.round(this.ctx.sampleRate * 0.02));
+      return;
+    }
+    const moving = Math.min(this.fade.left, n);
+    const step = this.fade.step;
     let w = this.fade.value;
-    for (let i = 0; i < n; i++) { if (i < moving) w += step; l[i] += w * (a[i] - l[i]); r[i] += w * (b[i] - r[i]); }
+    for (let i = 0; i < n; i++) {
+      if (i < moving) w += step;
+      l[i] += w * (a[i] - l[i]);
+      r[i] += w * (b[i] - r[i]);
+    }
     this.fade.advance(n);
     if (this.fade.left > 0) return;
     this.now = next;
     this.next = null;
     this.readings = next.readings;
-    if (this.waiting) { const p = this.waiting; this.waiting = null; this.set(p, false); }
+    if (this.waiting) {
+      const p = this.waiting;
+      this.waiting = null;
+      this.set(p, false);
+    }
   }
 
-  reset(): void { this.now.reset(); this.next?.reset(); }
+  reset(): void {
+    this.now.reset();
+    this.next?.reset();
+  }
 }

@@ -4,10 +4,25 @@ import type { Params } from '../model/types.ts';
 
 /** Gain, polarity, mono sum, balance and side swap: a 2 × 2 matrix, each entry of it glides. */
 export const trim = defineDevice({
-  type: 'trim', label: 'Trim', summary: 'Gain, polarity, mono, balance and swapped sides.', hasKey: false, picture: 'level',
+  type: 'trim',
+  label: 'Trim',
+  summary: 'Gain, polarity, mono, balance and swapped sides.',
+  hasKey: false,
+  picture: 'level',
   params: [
     decibels('gain', 'Gain', 'Trim', -36, 36, 0, { step: 0.1 }),
-    { id: 'balance', label: 'Balance', group: 'Trim', kind: 'number', unit: 'pan', min: -100, max: 100, default: 0, taper: 'linear', step: 1 },
+    {
+      id: 'balance',
+      label: 'Balance',
+      group: 'Trim',
+      kind: 'number',
+      unit: 'pan',
+      min: -100,
+      max: 100,
+      default: 0,
+      taper: 'linear',
+      step: 1,
+    },
     toggle('polarityL', 'Polarity left', 'Sides', false, 'Turns the left side over'),
     toggle('polarityR', 'Polarity right', 'Sides', false, 'Turns the right side over'),
     toggle('mono', 'Mono', 'Sides', false, 'Half the sum of both sides on each'),
@@ -47,22 +62,37 @@ class TrimProcessor implements Processor {
   }
   process(l: Float64Array, r: Float64Array, n: number): void {
     const m = this.m;
-    const A = m[0], B = m[1], C = m[2], D = m[3];
+    const A = m[0];
+    const B = m[1];
+    const C = m[2];
+    const D = m[3];
     let at = 0;
     while (at < n) {
       let to = n;
       for (let k = 0; k < 4; k++) if (m[k].left > 0) to = Math.min(to, at + m[k].left);
-      let a = A.value, b = B.value, c = C.value, d = D.value;
-      const da = A.left ? A.step : 0, db = B.left ? B.step : 0, dc = C.left ? C.step : 0, dd = D.left ? D.step : 0;
+      let a = A.value;
+      let b = B.value;
+      let c = C.value;
+      let d = D.value;
+      const da = A.left ? A.step : 0;
+      const db = B.left ? B.step : 0;
+      const dc = C.left ? C.step : 0;
+      const dd = D.left ? D.step : 0;
       for (let i = at; i < to; i++) {
-        const x = l[i], y = r[i];
+        const x = l[i];
+        const y = r[i];
         l[i] = a * x + b * y;
         r[i] = c * x + d * y;
-        a += da; b += db; c += dc; d += dd;
+        a += da;
+        b += db;
+        c += dc;
+        d += dd;
       }
       for (let k = 0; k < 4; k++) m[k].advance(to - at);
       at = to;
     }
   }
-  reset(): void { /* no memory */ }
+  reset(): void {
+    /* no memory */
+  }
 }

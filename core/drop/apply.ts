@@ -7,17 +7,29 @@ import { verifyDrop, type IntactReport } from './verify.ts';
 
 /** A drop that was refused, with the sentences to show. */
 export class DropRefused extends Error {
-  constructor(readonly reasons: string[]) { super(reasons.join(' ')); this.name = 'DropRefused'; }
+  constructor(readonly reasons: string[]) {
+    super(reasons.join(' '));
+    this.name = 'DropRefused';
+  }
 }
 
 /**
- * Carries a plan out. The session that went in is not touched; `inverse` is the JSON Patch (RFC 6902) that leads back to it.
+ * Carries a plan out. The session that went in is not touched; `inverse` is the JSON Patch (RFC 6902) that
+ * leads back to it.
  * Throws DropRefused when the plan has problems or the result would break a rule.
  */
-export function applyDrop(session: Session, plan: DropPlan, preset: Preset): { session: Session; report: IntactReport; inverse: Operation[] } {
+export function applyDrop(
+  session: Session,
+  plan: DropPlan,
+  preset: Preset,
+): { session: Session; report: IntactReport; inverse: Operation[] } {
   if (plan.problems.length) throw new DropRefused(plan.problems.map((p) => p.message));
   const next = placeDrop(session, plan);
-  const media = preset.content.media.filter((m) => !session.media.some((x) => x.id === m.id) && plan.tracks.some((t) => t.clips.some((c) => c.media === m.id)));
+  const media = preset.content.media.filter(
+    (m) =>
+      !session.media.some((x) => x.id === m.id) &&
+      plan.tracks.some((t) => t.clips.some((c) => c.media === m.id)),
+  );
   if (media.length) next.media = [...session.media, ...media];
   const ties: Record<string, string> = {};
   for (const e of plan.ends) {
@@ -30,13 +42,26 @@ export function applyDrop(session: Session, plan: DropPlan, preset: Preset): { s
   return { session: next, report: verifyDrop(next, preset, plan), inverse: inverseOf(next, session) };
 }
 
-/** The way back, by id: what was added is taken out, what was changed is put back whole, so that even the order of keys is as it was. */
+/**
+ * The way back, by id: what was added is taken out, what was changed is put back whole, so that even the
+ * order of keys is as it was.
+ */
 function inverseOf(after: Session, before: Session): Operation[] {
   const was = new Map(before.tracks.map((t) => [t.id, t]));
   const added = after.tracks.flatMap((t, i) => (was.has(t.id) ? [] : [i])).reverse();
   const out: Operation[] = added.map((i) => ({ op: 'remove', path: `/tracks/${i}` }));
-  before.tracks.forEach((t, i) => { if (after.tracks.find((x) => x.id === t.id) !== t) out.push({ op: 'replace', path: `/tracks/${i}`, value: t }); });
+  before.tracks.forEach((t, i) => {
+    if (after.tracks.find((x) => x.id === t.id) !== t) {
+      out.push({ op: 'replace', path: `/tracks/${i}`, value: t });
+    }
+  });
   if (after.media !== before.media) out.push({ op: 'replace', path: '/media', value: before.media });
-  if (after.lastTies !== before.lastTies) out.push(before.lastTies ? { op: 'replace', path: '/lastTies', value: before.lastTies } : { op: 'remove', path: '/lastTies' });
+  if (after.lastTies !== before.lastTies) {
+    out.push(
+      before.lastTies
+        ? { op: 'replace', path: '/lastTies', value: before.lastTies }
+        : { op: 'remove', path: '/lastTies' },
+    );
+  }
   return out;
 }

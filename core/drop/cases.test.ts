@@ -1,25 +1,96 @@
-import { applyDrop, capture, clone, createPreset, diffPresets, planDrop, requirementsOf, validatePreset, validateSession, verifyDrop, type CaptureOptions, type PlanOptions, type Preset, type Session } from '../index.ts';
+import {
+  applyDrop,
+  capture,
+  clone,
+  createPreset,
+  diffPresets,
+  planDrop,
+  requirementsOf,
+  validatePreset,
+  validateSession,
+  verifyDrop,
+  type CaptureOptions,
+  type PlanOptions,
+  type Preset,
+  type Session,
+} from '../index.ts';
 import { clipOf, dev, device, mediaRef, send, sessionWith } from '../../tests/support/build.ts';
 
 /** a line with everything that can leave it: output, two sends, a key, a folder, an input, a sound */
 function home(): Session {
-  const s = sessionWith([
-    { id: 'kick', name: 'Kick', clips: [clipOf('x')] },
-    { id: 'crew', name: 'Crew', role: 'folder' },
-    { id: 'line', name: 'Bass', colour: 'rust', level: -4, pan: 12, polarity: true, note: 'threshold first', folder: 'crew', output: { kind: 'track', track: 'low' }, input: { kind: 'track', track: 'kick', tap: 'pre' }, clips: [clipOf('y', 2)],
-      chain: [device('trim', { gain: 1 }, { name: 'In' }), device('compressor', { threshold: -24, attack: 2, release: 312.5, ratio: 100 }, { name: 'Duck', key: { kind: 'track', track: 'kick', tap: 'pre' } })] },
-    { id: 'low', name: 'Low bus', role: 'bus', chain: [device('eq', { 'b1.on': true })] }, { id: 'room', name: 'Room', role: 'return', chain: [device('reverb', { type: 'room' })] },
-  ], { tempo: 96, media: [mediaRef('x'), mediaRef('y')] });
-  s.tracks[2].sends = [send('room', -9, { tap: 'pre' }), send('low', -20, { panMode: 'own', pan: -30, on: false })];
+  const s = sessionWith(
+    [
+      { id: 'kick', name: 'Kick', clips: [clipOf('x')] },
+      { id: 'crew', name: 'Crew', role: 'folder' },
+      {
+        id: 'line',
+        name: 'Bass',
+        colour: 'rust',
+        level: -4,
+        pan: 12,
+        polarity: true,
+        note: 'threshold first',
+        folder: 'crew',
+        output: { kind: 'track', track: 'low' },
+        input: { kind: 'track', track: 'kick', tap: 'pre' },
+        clips: [clipOf('y', 2)],
+        chain: [
+          device('trim', { gain: 1 }, { name: 'In' }),
+          device(
+            'compressor',
+            { threshold: -24, attack: 2, release: 312.5, ratio: 100 },
+            { name: 'Duck', key: { kind: 'track', track: 'kick', tap: 'pre' } },
+          ),
+        ],
+      },
+      { id: 'low', name: 'Low bus', role: 'bus', chain: [device('eq', { 'b1.on': true })] },
+      { id: 'room', name: 'Room', role: 'return', chain: [device('reverb', { type: 'room' })] },
+    ],
+    { tempo: 96, media: [mediaRef('x'), mediaRef('y')] },
+  );
+  s.tracks[2].sends = [
+    send('room', -9, { tap: 'pre' }),
+    send('low', -20, { panMode: 'own', pan: -30, on: false }),
+  ];
   return s;
 }
-const preset = (o?: CaptureOptions, over: Partial<Preset> = {}): Preset => createPreset(capture(home(), ['line'], o), { id: 'duck', name: 'Ducked bass', ...over });
-const drop = (s: Session, p: Preset, o: PlanOptions = {}) => { const plan = planDrop(s, p, o); return { plan, ...applyDrop(s, plan, p) }; };
-const all = ['chain', 'sends', 'level', 'pan', 'output', 'input', 'keys', 'folder', 'name', 'colour', 'note', 'clips'] as const;
+const preset = (o?: CaptureOptions, over: Partial<Preset> = {}): Preset =>
+  createPreset(capture(home(), ['line'], o), { id: 'duck', name: 'Ducked bass', ...over });
+const drop = (s: Session, p: Preset, o: PlanOptions = {}) => {
+  const plan = planDrop(s, p, o);
+  return { plan, ...applyDrop(s, plan, p) };
+};
+const all = [
+  'chain',
+  'sends',
+  'level',
+  'pan',
+  'output',
+  'input',
+  'keys',
+  'folder',
+  'name',
+  'colour',
+  'note',
+  'clips',
+] as const;
 
 test('every way out of a line is a loose end with the far side’s name, role and width', () => {
-  expect(preset({ parts: [...all] }).content.looseEnds.map((e) => [e.kind, e.label, e.role, e.channels, !!e.spare])).toEqual([
-    ['key', 'Kick', 'audio', 2, false], ['send', 'Room', 'return', 2, true], ['send', 'Low bus', 'bus', 2, true], ['output', 'Low bus', 'bus', 2, true], ['input', 'Kick', 'audio', 2, false], ['folder', 'Crew', 'folder', 2, false],
+  expect(
+    preset({ parts: [...all] }).content.looseEnds.map((e) => [
+      e.kind,
+      e.label,
+      e.role,
+      e.channels,
+      !!e.spare,
+    ]),
+  ).toEqual([
+    ['key', 'Kick', 'audio', 2, false],
+    ['send', 'Room', 'return', 2, true],
+    ['send', 'Low bus', 'bus', 2, true],
+    ['output', 'Low bus', 'bus', 2, true],
+    ['input', 'Kick', 'audio', 2, false],
+    ['folder', 'Crew', 'folder', 2, false],
   ]);
   // one spare for the bus that is both sent to and gone out to
   expect(preset().content.spares.map((s) => s.name)).toEqual(['Room', 'Low bus']);
@@ -31,8 +102,18 @@ test('home again: everything ties to what it came from, and nothing is brought a
   expect(r.plan.spares).toEqual([]);
   expect(r.report.counts).toMatchObject({ unexplained: 0, 'left out': 0 });
   const t = r.session.tracks.find((x) => x.name === 'Bass 2')!;
-  expect(t).toMatchObject({ folder: 'crew', output: { track: 'low' }, input: { track: 'kick' }, polarity: true, pan: 12, colour: 'rust' });
-  expect(t.sends.map((x) => [x.to, x.tap, x.panMode, x.pan, x.on])).toEqual([['room', 'pre', 'follow', 0, true], ['low', 'post', 'own', -30, false]]);
+  expect(t).toMatchObject({
+    folder: 'crew',
+    output: { track: 'low' },
+    input: { track: 'kick' },
+    polarity: true,
+    pan: 12,
+    colour: 'rust',
+  });
+  expect(t.sends.map((x) => [x.to, x.tap, x.panMode, x.pan, x.on])).toEqual([
+    ['room', 'pre', 'follow', 0, true],
+    ['low', 'post', 'own', -30, false],
+  ]);
   expect(dev(t.chain[1]).key).toEqual({ kind: 'track', track: 'kick', tap: 'pre' });
   expect(t.clips).toMatchObject([{ media: 'y', length: 2 }]);
 });
@@ -40,12 +121,18 @@ test('home again: everything ties to what it came from, and nothing is brought a
 test('into an empty session: spares come, the key listens to itself, the ducking release follows the tempo', () => {
   const r = drop(sessionWith([], { tempo: 132 }), preset());
   expect(r.plan.spares.map((t) => t.name).sort()).toEqual(['Low bus', 'Room']);
-  expect(r.plan.adaptations.map((a) => [a.label, a.from, Math.round(a.to as number)])).toEqual([['Bass · Duck · Release', 312.5, 227]]);
+  expect(r.plan.adaptations.map((a) => [a.label, a.from, Math.round(a.to as number)])).toEqual([
+    ['Bass · Duck · Release', 312.5, 227],
+  ]);
   expect(r.plan.adaptations[0].reason).toMatch(/1\/8 note at 96 bpm; this session runs at 132 bpm/);
   const t = r.session.tracks.find((x) => x.name === 'Bass')!;
   expect(dev(t.chain[1]).key).toEqual({ kind: 'own' });
   expect(t.folder).toBeNull();
-  expect(r.report.rows.filter((x) => x.verdict === 'left out').map((x) => x.label)).toEqual(['Bass · input', 'Bass · folder', 'Bass · Duck · key']);
+  expect(r.report.rows.filter((x) => x.verdict === 'left out').map((x) => x.label)).toEqual([
+    'Bass · input',
+    'Bass · folder',
+    'Bass · Duck · key',
+  ]);
 });
 
 test('sound comes along only when it was asked for, and is listed once', () => {
@@ -64,10 +151,17 @@ test('spares refused: nothing to bring, an empty one is offered, made and report
   const room = ends.find((e) => e.end.label === 'Room')!;
   const r = drop(s, p, { ties: { [room.end.id]: 'empty' } });
   expect(r.session.tracks.find((t) => t.name === 'Room')).toMatchObject({ role: 'return', chain: [] });
-  expect(r.report.rows.find((x) => x.label === 'Bass · send to Room')).toMatchObject({ verdict: 'tied', reason: 'an empty one was made' });
+  expect(r.report.rows.find((x) => x.label === 'Bass · send to Room')).toMatchObject({
+    verdict: 'tied',
+    reason: 'an empty one was made',
+  });
 });
 
-test.each([['replace', ['In', 'Duck']], ['append', ['Old', 'In', 'Duck']], ['before', ['In', 'Duck', 'Old']]] as const)('onto a line, chain %s', (mode, names) => {
+test.each([
+  ['replace', ['In', 'Duck']],
+  ['append', ['Old', 'In', 'Duck']],
+  ['before', ['In', 'Duck', 'Old']],
+] as const)('onto a line, chain %s', (mode, names) => {
   const s = sessionWith([{ id: 'v', name: 'V', chain: [device('eq', {}, { name: 'Old' })] }]);
   const r = drop(s, preset(), { place: { kind: 'onto', track: 'v', chain: mode }, parts: ['chain'] });
   expect(r.session.tracks[0].chain.map((d) => d.name)).toEqual(names);
@@ -86,7 +180,9 @@ test('a mono preset on a stereo line, another sample rate: said as facts, nothin
   const mono = home();
   mono.tracks[2].channels = 1;
   const p = createPreset(capture(mono, ['line']), { id: 'm', name: 'Mono' });
-  const plan = planDrop({ ...sessionWith([{ id: 'v', name: 'V' }]), tempo: 96, sampleRate: 44100 }, p, { place: { kind: 'onto', track: 'v', chain: 'append' } });
+  const plan = planDrop({ ...sessionWith([{ id: 'v', name: 'V' }]), tempo: 96, sampleRate: 44100 }, p, {
+    place: { kind: 'onto', track: 'v', chain: 'append' },
+  });
   expect(plan.facts.join(' ')).toMatch(/mono track; “V” is stereo.*Saved at 48 kHz, dropped at 44\.1 kHz/);
   expect(plan.adaptations).toEqual([]);
 });
@@ -123,36 +219,70 @@ test('a master’s chain arrives as a bus, since a session has one master', () =
   const p = createPreset(capture(s, [s.tracks.at(-1)!.id]), { id: 'mc', name: 'Master chain' });
   const r = drop(sessionWith([]), p);
   expect(validateSession(r.session)).toEqual([]);
-  expect(r.session.tracks.map((t) => [t.name, t.role])).toEqual([['Master 2', 'bus'], ['Master', 'master']]);
+  expect(r.session.tracks.map((t) => [t.name, t.role])).toEqual([
+    ['Master 2', 'bus'],
+    ['Master', 'master'],
+  ]);
   expect(r.report.intact).toBe(true);
 });
 
 test('verify reads the session: a renamed line or a tie that was cut afterwards is no longer explained', () => {
-  const s = home(), p = preset();
+  const s = home();
+  const p = preset();
   const r = drop(s, p);
   const cut = clone(r.session);
   const t = cut.tracks.find((x) => x.name === 'Bass 2')!;
   t.output = { kind: 'none' };
   t.name = 'Something else';
-  expect(verifyDrop(cut, p, r.plan).rows.filter((x) => x.verdict === 'unexplained').map((x) => x.path)).toEqual(['t1/name', 't1/output']);
+  expect(
+    verifyDrop(cut, p, r.plan)
+      .rows.filter((x) => x.verdict === 'unexplained')
+      .map((x) => x.path),
+  ).toEqual(['t1/name', 't1/output']);
 });
 
 test('what a preset needs is listed: devices, third parties, width, its highest frequency in use', () => {
   const s = home();
-  s.tracks[2].chain.push(device('eq', { 'b8.on': true, 'b8.freq': 21000, 'b7.freq': 23000 }), device('opaque', {}, { foreign: { format: 'CLAP', identifier: 'some.thing', vendor: 'V', name: 'Thing', params: [] } }));
-  expect(requirementsOf(capture(s, ['line']).content)).toEqual({ devices: ['compressor', 'eq', 'opaque', 'reverb', 'trim'], foreign: ['some.thing'], channels: [2], topFrequency: 21000 });
+  s.tracks[2].chain.push(
+    device('eq', { 'b8.on': true, 'b8.freq': 21000, 'b7.freq': 23000 }),
+    device(
+      'opaque',
+      {},
+      { foreign: { format: 'CLAP', identifier: 'some.thing', vendor: 'V', name: 'Thing', params: [] } },
+    ),
+  );
+  expect(requirementsOf(capture(s, ['line']).content)).toEqual({
+    devices: ['compressor', 'eq', 'opaque', 'reverb', 'trim'],
+    foreign: ['some.thing'],
+    channels: [2],
+    topFrequency: 21000,
+  });
 });
 
 test('differences: a send gone, a device moved in between, names, sides, keys', () => {
   const s = home();
   const t = s.tracks[2];
   t.sends = [{ ...t.sends[0], tap: 'post' }];
-  t.chain = [t.chain[0], device('eq', {}, { name: 'New' }), { ...dev(t.chain[1]), key: { kind: 'own' }, state: 'bypassed' }];
+  t.chain = [
+    t.chain[0],
+    device('eq', {}, { name: 'New' }),
+    { ...dev(t.chain[1]), key: { kind: 'own' }, state: 'bypassed' },
+  ];
   t.channels = 1;
   t.output = { kind: 'track', track: s.tracks.at(-1)!.id };
-  expect(diffPresets(preset().content, capture(s, ['line']).content).map((d) => `${d.label}: ${d.from} → ${d.to} (${d.kind})`)).toEqual([
-    'Bass · width: stereo → mono (value)', 'Bass · output: Low bus → Master (value)', 'Bass · send to Room · tap: pre → post (value)', 'Bass · send to Low bus: −20.0 dB → — (removed)',
-    'Bass · New: — → New (added)', 'Bass · Duck · state: on → bypassed (value)', 'Bass · Duck · key: Kick → own (value)', 'spare Low bus: Low bus → — (removed)',
+  expect(
+    diffPresets(preset().content, capture(s, ['line']).content).map(
+      (d) => `${d.label}: ${d.from} → ${d.to} (${d.kind})`,
+    ),
+  ).toEqual([
+    'Bass · width: stereo → mono (value)',
+    'Bass · output: Low bus → Master (value)',
+    'Bass · send to Room · tap: pre → post (value)',
+    'Bass · send to Low bus: −20.0 dB → — (removed)',
+    'Bass · New: — → New (added)',
+    'Bass · Duck · state: on → bypassed (value)',
+    'Bass · Duck · key: Kick → own (value)',
+    'spare Low bus: Low bus → — (removed)',
   ]);
   expect(diffPresets(preset().content, preset().content)).toEqual([]);
 });

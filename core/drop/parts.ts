@@ -21,14 +21,20 @@ export const PARTS: { id: PartId; label: string; help: string }[] = [
 export const SONG_PARTS: Parts = ['clips', 'automation'];
 /** The usual set: everything but what belongs to one song. */
 export const USUAL_PARTS: Parts = PARTS.map((p) => p.id).filter((p) => !SONG_PARTS.includes(p));
-/** Usual for duplicating a line: what makes its sound and where it goes; level, pan, input and sound are the copy's own. */
+/**
+ * Usual for duplicating a line: what makes its sound and where it goes; level, pan, input and sound are the
+ * copy's own.
+ */
 export const DUPLICATE_PARTS: Parts = ['chain', 'sends', 'output', 'keys', 'folder', 'colour'];
 
 /** A device or rack: a piece of a chain, not a line of its own. */
-export const isPiece = (kind: PresetKind | (string & {})): kind is 'device' | 'rack' => kind === 'device' || kind === 'rack';
+export const isPiece = (kind: PresetKind | (string & {})): kind is 'device' | 'rack' =>
+  kind === 'device' || kind === 'rack';
 
 /** What of a preset's track is meant: its own parts where it has them, and of these what was asked for. */
-export const partsOf = (preset: Preset, t: Track, parts: Parts): Parts => (preset.content.trackParts?.[t.id] ?? preset.content.parts).filter((p) => parts.includes(p));
+export const partsOf = (preset: Preset, t: Track, parts: Parts): Parts =>
+  (preset.content.trackParts?.[t.id] ?? preset.content.parts).filter((p) => parts.includes(p));
 
 /** The parts with one of them put in or taken out, in their usual order. */
-export const togglePart = (parts: readonly PartId[], id: PartId): Parts => PARTS.map((p) => p.id).filter((p) => (p === id ? !parts.includes(id) : parts.includes(p)));
+export const togglePart = (parts: readonly PartId[], id: PartId): Parts =>
+  PARTS.map((p) => p.id).filter((p) => (p === id ? !parts.includes(id) : parts.includes(p)));

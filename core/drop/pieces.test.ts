@@ -1,6 +1,22 @@
 import {
-  applyDrop, capture, captureSlot, clone, createPreset, createRack, createStrand, findSlot, handleConflicts, moveHandle, planDrop, racksIn, validatePreset, validateSession,
-  type Place, type Preset, type Rack, type Session,
+  applyDrop,
+  capture,
+  captureSlot,
+  clone,
+  createPreset,
+  createRack,
+  createStrand,
+  findSlot,
+  handleConflicts,
+  moveHandle,
+  planDrop,
+  racksIn,
+  validatePreset,
+  validateSession,
+  type Place,
+  type Preset,
+  type Rack,
+  type Session,
 } from '../index.ts';
 import fc from 'fast-check';
 import { anySession } from '../../tests/support/generate.ts';
@@ -9,10 +25,29 @@ import { dev, device, sessionWith } from '../../tests/support/build.ts';
 /** a rack with two strands, a handle with a controller, and a key from another line inside */
 function home(cc: number | null = 21): Session {
   const drive = device('saturator', { drive: 6 }, { id: 'drive', name: 'Drive' });
-  const duck = device('compressor', { threshold: -30 }, { id: 'duck', name: 'Duck', key: { kind: 'track', track: 'kick', tap: 'pre' } });
+  const duck = device(
+    'compressor',
+    { threshold: -30 },
+    { id: 'duck', name: 'Duck', key: { kind: 'track', track: 'kick', tap: 'pre' } },
+  );
   const rack: Rack = {
-    ...createRack('Dirt', [], { id: 'rack', strands: [createStrand('Clean', [duck], { id: 'clean' }), createStrand('Dirt', [drive], { id: 'dirt', level: -6 })] }),
-    handles: [{ id: 'h', name: 'Grit', colour: 'rust', value: 50, cc, ties: [{ id: 'tie', slot: 'drive', param: 'drive', from: 0, to: 12, curve: 0 }] }],
+    ...createRack('Dirt', [], {
+      id: 'rack',
+      strands: [
+        createStrand('Clean', [duck], { id: 'clean' }),
+        createStrand('Dirt', [drive], { id: 'dirt', level: -6 }),
+      ],
+    }),
+    handles: [
+      {
+        id: 'h',
+        name: 'Grit',
+        colour: 'rust',
+        value: 50,
+        cc,
+        ties: [{ id: 'tie', slot: 'drive', param: 'drive', from: 0, to: 12, curve: 0 }],
+      },
+    ],
   };
   return sessionWith([
     { id: 'bass', name: 'Bass', chain: [device('eq', {}, { id: 'eq' }), rack] },
@@ -65,7 +100,13 @@ describe('a rack or device saved alone', () => {
 describe('dropped into a chain', () => {
   test('at a spot of a strand: everything intact, ids fresh, ties lead to the new ones', () => {
     const s = home(null);
-    const { session, report } = dropInto(s, rackPreset(home(null)), { kind: 'onto', track: 'bass', chain: 'at', container: 'dirt', at: 0 });
+    const { session, report } = dropInto(s, rackPreset(home(null)), {
+      kind: 'onto',
+      track: 'bass',
+      chain: 'at',
+      container: 'dirt',
+      at: 0,
+    });
     expect(report.intact).toBe(true);
     const outer = session.tracks[0].chain[1] as Rack;
     const inner = outer.strands[1].chain[0] as Rack;
@@ -80,13 +121,22 @@ describe('dropped into a chain', () => {
 
   test('in place of another slot, which goes with everything in it; its neighbours stay the same objects', () => {
     const s = home();
-    const { session } = dropInto(s, rackPreset(home(null)), { kind: 'onto', track: 'bass', chain: 'swap', slot: 'rack' });
+    const { session } = dropInto(s, rackPreset(home(null)), {
+      kind: 'onto',
+      track: 'bass',
+      chain: 'swap',
+      slot: 'rack',
+    });
     expect(session.tracks[0].chain[0]).toBe(s.tracks[0].chain[0]);
     expect(session.tracks[0].chain).toHaveLength(2);
     expect(session.tracks[0].chain[1].id).not.toBe('rack');
     expect(session.tracks[0].name).toBe('Bass');
-    expect(() => planDrop(s, rackPreset(), { place: { kind: 'onto', track: 'bass', chain: 'swap', slot: 'gone' } })).toThrow(/to be replaced/);
-    expect(() => planDrop(s, rackPreset(), { place: { kind: 'onto', track: 'bass', chain: 'at', container: 'gone' } })).toThrow(/strand/);
+    expect(() =>
+      planDrop(s, rackPreset(), { place: { kind: 'onto', track: 'bass', chain: 'swap', slot: 'gone' } }),
+    ).toThrow(/to be replaced/);
+    expect(() =>
+      planDrop(s, rackPreset(), { place: { kind: 'onto', track: 'bass', chain: 'at', container: 'gone' } }),
+    ).toThrow(/strand/);
   });
 
   test('the key is tied to the track of the same name, or left open', () => {
@@ -95,7 +145,9 @@ describe('dropped into a chain', () => {
     expect(duckOf(tied.session).key).toEqual({ kind: 'track', track: 'kick', tap: 'pre' });
     const alone = dropInto(sessionWith([{ id: 'x', name: 'X' }]), rackPreset(), end('x'));
     expect(duckOf(alone.session).key).toEqual({ kind: 'own' });
-    expect(alone.report.rows.filter((r) => r.verdict === 'left out').map((r) => r.label)).toEqual([expect.stringMatching(/Duck · key/)]);
+    expect(alone.report.rows.filter((r) => r.verdict === 'left out').map((r) => r.label)).toEqual([
+      expect.stringMatching(/Duck · key/),
+    ]);
   });
 
   test('onto the trigger itself: it listens to its own input, no loop is proposed; asked for one, the drop is refused in words', () => {
@@ -103,7 +155,10 @@ describe('dropped into a chain', () => {
     expect(plan.ends[0].choices.every((c) => c.track !== 'kick')).toBe(true);
     expect(plan.ends[0].chosen).toBe('open');
     expect(plan.problems).toEqual([]);
-    const asked = planDrop(home(null), rackPreset(home(null)), { place: end('kick'), ties: { [plan.ends[0].end.id]: 'track:bass' } });
+    const asked = planDrop(home(null), rackPreset(home(null)), {
+      place: end('kick'),
+      ties: { [plan.ends[0].end.id]: 'track:bass' },
+    });
     expect(asked.problems[0].message).toMatch(/loop.*“Kick”/);
     expect(() => applyDrop(home(null), asked, rackPreset(home(null)))).toThrow(/loop/);
   });
@@ -114,7 +169,9 @@ describe('dropped into a chain', () => {
     expect(plan.adaptations.map((a) => [a.path.endsWith('/cc'), a.from, a.on])).toEqual([[true, 21, true]]);
     expect(report.counts.adapted).toBe(1);
     expect(handleConflicts(session)).toEqual([]);
-    const kept = dropInto(s, rackPreset(home(21)), end('kick'), { adapt: { [plan.adaptations[0].path]: false } });
+    const kept = dropInto(s, rackPreset(home(21)), end('kick'), {
+      adapt: { [plan.adaptations[0].path]: false },
+    });
     expect(kept.report.counts.adapted).toBe(0);
     expect(handleConflicts(kept.session).map((c) => [c.kind, c.handles.length])).toEqual([['controller', 2]]);
   });
@@ -141,23 +198,26 @@ describe('dropped into a chain', () => {
 });
 
 test('any slot of any session: saved, dropped beside itself, saved again, it has the same hash', () => {
-  fc.assert(fc.property(anySession(), fc.nat(50), (s, pick) => {
-    const slots = s.tracks.flatMap((t) => t.chain.map((x) => [t.id, x.id] as const));
-    if (!slots.length) return;
-    const [track, slot] = slots[pick % slots.length];
-    const draft = captureSlot(s, track, slot);
-    const p = createPreset(draft, { id: 'g', kind: draft.kind, name: 'G' });
-    const before = JSON.stringify(s);
-    const plan = planDrop(s, p, { place: end(track) });
-    if (plan.problems.length || plan.adaptations.length) return;
-    const { session, report, inverse } = applyDrop(s, plan, p);
-    expect(report.counts.unexplained).toBe(0);
-    expect(JSON.stringify(s)).toBe(before);
-    expect(inverse.length).toBeGreaterThan(0);
-    const landed = plan.ids[p.content.tracks[0].chain[0].id];
-    const again = captureSlot(session, track, landed);
-    if (!draft.content.looseEnds.length) expect(again.hash).toBe(draft.hash);
-  }), { numRuns: 120 });
+  fc.assert(
+    fc.property(anySession(), fc.nat(50), (s, pick) => {
+      const slots = s.tracks.flatMap((t) => t.chain.map((x) => [t.id, x.id] as const));
+      if (!slots.length) return;
+      const [track, slot] = slots[pick % slots.length];
+      const draft = captureSlot(s, track, slot);
+      const p = createPreset(draft, { id: 'g', kind: draft.kind, name: 'G' });
+      const before = JSON.stringify(s);
+      const plan = planDrop(s, p, { place: end(track) });
+      if (plan.problems.length || plan.adaptations.length) return;
+      const { session, report, inverse } = applyDrop(s, plan, p);
+      expect(report.counts.unexplained).toBe(0);
+      expect(JSON.stringify(s)).toBe(before);
+      expect(inverse.length).toBeGreaterThan(0);
+      const landed = plan.ids[p.content.tracks[0].chain[0].id];
+      const again = captureSlot(session, track, landed);
+      if (!draft.content.looseEnds.length) expect(again.hash).toBe(draft.hash);
+    }),
+    { numRuns: 120 },
+  );
 });
 
 test('a whole line with racks is captured as before: strips and pieces do not get in each other’s way', () => {

@@ -6,10 +6,14 @@ import { capture, createPreset, type CaptureOptions } from './capture.ts';
 import { planDrop, type DropPlan, type PlanOptions } from './plan.ts';
 import type { IntactReport } from './verify.ts';
 
-export interface Several { session: Session; drops: { preset: Preset; plan: DropPlan; report: IntactReport }[] }
+export interface Several {
+  session: Session;
+  drops: { preset: Preset; plan: DropPlan; report: IntactReport }[];
+}
 
 /**
- * Several drops as one: a preset onto many lines, or several presets at once. Each is planned in the session that the ones before it left, so that a spare that the first brought is there for the second.
+ * Several drops as one: a preset onto many lines, or several presets at once. Each is planned in the session
+ * that the ones before it left, so that a spare that the first brought is there for the second.
  * @throws DropRefused when one of them is not possible; then nothing has happened
  */
 export function dropSeveral(session: Session, items: { preset: Preset; options?: PlanOptions }[]): Several {
@@ -24,26 +28,55 @@ export function dropSeveral(session: Session, items: { preset: Preset; options?:
   return { session: now, drops };
 }
 
-/** A new session from a preset: a starter makes all of it; another preset is dropped into an empty session at the tempo and rate that it was saved at, its spares brought along. */
-export function startSession(preset: Preset, over: Partial<Pick<Session, 'name' | 'tempo' | 'sampleRate' | 'bitDepth'>> = {}, ids: IdMaker = randomIds): { session: Session; plan: DropPlan; report: IntactReport } {
+/**
+ * A new session from a preset: a starter makes all of it; another preset is dropped into an empty session at
+ * the tempo and rate that it was saved at, its spares brought along.
+ */
+export function startSession(
+  preset: Preset,
+  over: Partial<Pick<Session, 'name' | 'tempo' | 'sampleRate' | 'bitDepth'>> = {},
+  ids: IdMaker = randomIds,
+): { session: Session; plan: DropPlan; report: IntactReport } {
   const set = preset.content.session;
-  const empty = createSession({ name: preset.name, ...(set ?? preset.reference), ...(set ? { meter: [...set.meter] } : {}), ...over }, ids);
+  const empty = createSession(
+    { name: preset.name, ...(set ?? preset.reference), ...(set ? { meter: [...set.meter] } : {}), ...over },
+    ids,
+  );
   const plan = planDrop(empty, preset, { place: { kind: set ? 'whole' : 'new' }, ids });
   const { session, report } = applyDrop(empty, plan, preset);
   return { session, plan, report };
 }
 
-/** Lines of another session, to be dropped like a preset; what is dropped with `origin: false` remembers no preset, since there is none. */
+/**
+ * Lines of another session, to be dropped like a preset; what is dropped with `origin: false` remembers no
+ * preset, since there is none.
+ */
 export function borrow(from: Session, trackIds: Id[], options: CaptureOptions = {}): Preset {
   const draft = capture(from, trackIds, options);
   const names = draft.content.tracks.map((t) => t.name);
-  return createPreset(draft, { id: 'borrowed', name: names.length > 2 ? `${names[0]} and ${names.length - 1} more` : names.join(' and ') });
+  return createPreset(draft, {
+    id: 'borrowed',
+    name: names.length > 2 ? `${names[0]} and ${names.length - 1} more` : names.join(' and '),
+  });
 }
 
-/** Whether a drop can go ahead without a look: nothing is adapted, missing or open, and every loose end has one clear counterpart. */
+/**
+ * Whether a drop can go ahead without a look: nothing is adapted, missing or open, and every loose end has
+ * one clear counterpart.
+ */
 export function nothingToDecide(plan: DropPlan): boolean {
-  return !plan.problems.length && !plan.adaptations.length && !plan.standIns.length && plan.ports.every((p) => p.chosen === p.port) && plan.ends.every((e) => {
-    const [first, second] = e.choices;
-    return first.id === e.chosen && (first.score >= 90 || (first.score >= 80 && !(second && second.kind === 'track' && second.score === first.score)));
-  });
+  return (
+    !plan.problems.length &&
+    !plan.adaptations.length &&
+    !plan.standIns.length &&
+    plan.ports.every((p) => p.chosen === p.port) &&
+    plan.ends.every((e) => {
+      const [first, second] = e.choices;
+      return (
+        first.id === e.chosen &&
+        (first.score >= 90 ||
+          (first.score >= 80 && !(second && second.kind === 'track' && second.score === first.score)))
+      );
+    })
+  );
 }

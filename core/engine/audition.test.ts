@@ -1,5 +1,16 @@
 import { NO_AUDITION, Renderer, auditioned, type Audition, type Session } from '../index.ts';
-import { both, clipOf, db, dev, device, noise, peak, rms, sessionWith, sine } from '../../tests/support/build.ts';
+import {
+  both,
+  clipOf,
+  db,
+  dev,
+  device,
+  noise,
+  peak,
+  rms,
+  sessionWith,
+  sine,
+} from '../../tests/support/build.ts';
 
 /** a trigger that goes nowhere, a bus that it ducks, a line into the bus, and one beside it */
 function ducking(): Session {
@@ -10,7 +21,13 @@ function ducking(): Session {
     {
       id: 'bus',
       role: 'bus',
-      chain: [device('compressor', { threshold: -40, ratio: 20, attack: 1, release: 50 }, { id: 'duck', key: { kind: 'track', track: 'trigger', tap: 'pre' } })],
+      chain: [
+        device(
+          'compressor',
+          { threshold: -40, ratio: 20, attack: 1, release: 50 },
+          { id: 'duck', key: { kind: 'track', track: 'trigger', tap: 'pre' } },
+        ),
+      ],
     },
   ]);
 }
@@ -20,7 +37,10 @@ const sounds = new Map([
   ['other', both(sine(1500, 0.001, 2))],
 ]);
 
-/** plays half a second with an audition, then gives the level of a node's sound after the fader and the renderer */
+/**
+ * plays half a second with an audition, then gives the level of a node's sound after the fader and the
+ * renderer
+ */
 function heard(audition: Partial<Audition>, node: string, session = ducking()) {
   const r = new Renderer(48000, 128, sounds);
   r.update(session, true);
@@ -32,7 +52,13 @@ function heard(audition: Partial<Audition>, node: string, session = ducking()) {
     r.process(l, right, 128);
     if (k > 150) out.push(...r.node(node)!.l);
   }
-  return { level: rms(Float32Array.from(out)), out: Float32Array.from(out), renderer: r, left: l.slice(), right: right.slice() };
+  return {
+    level: rms(Float32Array.from(out)),
+    out: Float32Array.from(out),
+    renderer: r,
+    left: l.slice(),
+    right: right.slice(),
+  };
 }
 
 describe('what is only listened to', () => {
@@ -47,11 +73,17 @@ describe('what is only listened to', () => {
   });
 
   test('lanes that move a mute have nothing to say about what is muted, or alone, for listening', () => {
-    const s = ducking(), lane = (of: string, value: number) => [{ id: `lane-${of}`, of, param: 'mute', on: true, points: [{ at: 0, value }] }];
+    const s = ducking();
+    const lane = (of: string, value: number) => [
+      { id: `lane-${of}`, of, param: 'mute', on: true, points: [{ at: 0, value }] },
+    ];
     s.tracks[0].automation = lane('trigger', 0);
     expect(db(heard({ mute: ['trigger'] }, 'bus', s).level / asIs)).toBeGreaterThan(20);
     s.tracks[1].automation = lane('line', 1);
-    expect(peak(heard({ solo: ['line'] }, 'line', s).left)).toBeCloseTo(peak(heard({ solo: ['line'] }, 'line').left), 8);
+    expect(peak(heard({ solo: ['line'] }, 'line', s).left)).toBeCloseTo(
+      peak(heard({ solo: ['line'] }, 'line').left),
+      8,
+    );
     expect(peak(heard({}, 'line', s).left)).toBeLessThan(peak(heard({}, 'line').left));
   });
 
@@ -92,7 +124,13 @@ describe('what is only listened to', () => {
   test('the session that went in is never touched, and nothing to change gives the same object', () => {
     const session = ducking();
     const before = JSON.stringify(session);
-    auditioned(session, { ...NO_AUDITION, keyOff: ['duck'], mute: ['line'], solo: ['beside'], chains: { line: [] } });
+    auditioned(session, {
+      ...NO_AUDITION,
+      keyOff: ['duck'],
+      mute: ['line'],
+      solo: ['beside'],
+      chains: { line: [] },
+    });
     expect(JSON.stringify(session)).toBe(before);
     expect(auditioned(session, NO_AUDITION)).toBe(session);
     expect(auditioned(session, { bypass: ['duck'], gains: { bus: 3 } })).toBe(session);

@@ -1,7 +1,10 @@
 import { mapDevices } from '../model/slots.ts';
 import type { Id, Session, Slot } from '../model/types.ts';
 
-/** What is only for listening, never part of the session. Slots that are bypassed keep running, so that switching back is instant. */
+/**
+ * What is only for listening, never part of the session. Slots that are bypassed keep running, so that
+ * switching back is instant.
+ */
 export interface Audition {
   bypass: Id[];
   /** dB per track: what matches loudness */
@@ -17,7 +20,10 @@ export interface Audition {
 
 export const NO_AUDITION: Audition = { bypass: [], gains: {} };
 
-/** The session as an audition has it heard, apart from `bypass` and `gains`, which the renderer sets itself. The same object when nothing differs. */
+/**
+ * The session as an audition has it heard, apart from `bypass` and `gains`, which the renderer sets itself.
+ * The same object when nothing differs.
+ */
 export function auditioned(session: Session, a: Audition): Session {
   if (!a.keyOff?.length && !a.mute?.length && !a.solo?.length && !a.chains) return session;
   return {
@@ -26,13 +32,19 @@ export function auditioned(session: Session, a: Audition): Session {
       let out = t;
       if (a.chains?.[t.id]) out = { ...out, chain: a.chains[t.id] };
       if (a.keyOff?.length) {
-        const chain = mapDevices(out.chain, (d) => (a.keyOff!.includes(d.id) ? { ...d, key: { kind: 'own' } } : d));
+        const chain = mapDevices(out.chain, (d) =>
+          a.keyOff!.includes(d.id) ? { ...d, key: { kind: 'own' } } : d,
+        );
         if (chain !== out.chain) out = { ...out, chain };
       }
       // a lane that moves the mute has nothing to say about what is muted, or alone, for listening
-      if (out.automation && (a.mute?.includes(t.id) || a.solo?.includes(t.id))) out = { ...out, automation: out.automation.filter((l) => l.of !== t.id || l.param !== 'mute') };
+      if (out.automation && (a.mute?.includes(t.id) || a.solo?.includes(t.id))) {
+        out = { ...out, automation: out.automation.filter((l) => l.of !== t.id || l.param !== 'mute') };
+      }
       if (a.mute?.includes(t.id)) out = { ...out, mute: true };
-      if (a.solo?.length) out = a.solo.includes(t.id) ? { ...out, solo: true, mute: false } : { ...out, solo: false };
+      if (a.solo?.length) {
+        out = a.solo.includes(t.id) ? { ...out, solo: true, mute: false } : { ...out, solo: false };
+      }
       return out;
     }),
   };

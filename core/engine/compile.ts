@@ -2,7 +2,10 @@ import { DEVICE_TYPES } from '../devices/index.ts';
 import { dbToGain } from '../devices/math.ts';
 import type { Device, Id, Rack, Session, Slot, Tap, Track } from '../model/types.ts';
 
-/** A connection that sound goes along, with the gains it has and the delay that lines it up with the others at its end. */
+/**
+ * A connection that sound goes along, with the gains it has and the delay that lines it up with the others at
+ * its end.
+ */
 export interface Edge {
   id: string;
   from: Id;
@@ -75,23 +78,43 @@ export interface Schedule {
 
 /** A session that cannot be played, with the names along the way. */
 export class CompileError extends Error {
-  constructor(message: string, readonly path: Id[]) { super(message); this.name = 'CompileError'; }
+  constructor(
+    message: string,
+    readonly path: Id[],
+  ) {
+    super(message);
+    this.name = 'CompileError';
+  }
 }
 
 /**
- * Turns a session into a schedule: tracks in dependency order with every send, output, input and key as an edge; delays that line up all paths wherever they meet
- * (track inputs and keys); solo and mute as gains. Inactive tracks and devices are left out. A loop throws a CompileError that names the tracks along it.
+ * Turns a session into a schedule: tracks in dependency order with every send, output, input and key as an
+ * edge; delays that line up all paths wherever they meet
+ * (track inputs and keys); solo and mute as gains. Inactive tracks and devices are left out. A loop throws a
+ * CompileError that names the tracks along it.
  */
 export function compile(session: Session): Schedule {
   const live = session.tracks.filter((t) => t.state === 'on');
   const byId = new Map(live.map((t) => [t.id, t]));
   const links: Link[] = [];
   for (const t of live) {
-    if (t.output.kind === 'track' && byId.has(t.output.track)) links.push({ from: t.id, to: t.output.track, kind: 'output', id: t.id + '>out' });
-    for (const s of t.sends) if (s.on && byId.has(s.to)) links.push({ from: t.id, to: s.to, kind: 'send', id: s.id });
-    if (t.input.kind === 'track' && byId.has(t.input.track)) links.push({ from: t.input.track, to: t.id, kind: 'input', id: t.id + '>in' });
-    if (t.input.kind === 'deviceOutput' && byId.has(t.input.track)) links.push(...outputLinks(t, t.input, byId.get(t.input.track)!));
-    for (const d of livingDevices(t.chain)) if (usesKey(d) && byId.has(d.key.track)) links.push({ from: d.key.track, to: t.id, kind: 'key', id: d.id });
+    if (t.output.kind === 'track' && byId.has(t.output.track)) {
+      links.push({ from: t.id, to: t.output.track, kind: 'output', id: t.id + '>out' });
+    }
+    for (const s of t.sends) {
+      if (s.on && byId.has(s.to)) links.push({ from: t.id, to: s.to, kind: 'send', id: s.id });
+    }
+    if (t.input.kind === 'track' && byId.has(t.input.track)) {
+      links.push({ from: t.input.track, to: t.id, kind: 'input', id: t.id + '>in' });
+    }
+    if (t.input.kind === 'deviceOutput' && byId.has(t.input.track)) {
+      links.push(...outputLinks(t, t.input, byId.get(t.input.track)!));
+    }
+    for (const d of livingDevices(t.chain)) {
+      if (usesKey(d) && byId.has(d.key.track)) {
+        links.push({ from: d.key.track, to: t.id, kind: 'key', id: d.id });
+      }
+    }
   }
   const order = sort(live, links);
   const open = audible(live, links);
@@ -101,27 +124,60 @@ export function compile(session: Session): Schedule {
   const nodes = new Map<Id, NodePlan>();
   for (const track of order) {
     const incoming = into.get(track.id) ?? [];
-    const lateness = (l: Link) => { const src = nodes.get(l.from)!; return l.tap ? planOf(src.slots, l.tap.slot)!.at : src.latency; };
+    const lateness = (l: Link) => {
+      const src = nodes.get(l.from)!;
+      return l.tap ? planOf(src.slots, l.tap.slot)!.at : src.latency;
+    };
     const inputLatency = Math.max(0, ...incoming.map(lateness));
     const inputs = incoming.map((l): Edge => {
       const src = nodes.get(l.from)!;
-      const closed = !open(l), kind = l.kind as Edge['kind'];
+      const closed = !open(l);
+      const kind = l.kind as Edge['kind'];
       // an instrument's separate outputs leave before its line's fader and mute
-      const [gainL, gainR] = closed ? [0, 0] : l.tap ? [l.gain!, l.gain!] : edgeGains({ kind, id: l.id }, src.track, session.panLaw);
-      return { id: l.id, from: l.from, to: l.to, kind, gainL, gainR, delay: inputLatency - lateness(l), closed, ...(l.tap ? { tap: l.tap } : {}) };
+      const [gainL, gainR] = closed
+        ? [0, 0]
+        : l.tap
+          ? [l.gain!, l.gain!]
+          : edgeGains({ kind, id: l.id }, src.track, session.panLaw);
+      return {
+        id: l.id,
+        from: l.from,
+        to: l.to,
+        kind,
+        gainL,
+        gainR,
+        delay: inputLatency - lateness(l),
+        closed,
+        ...(l.tap ? { tap: l.tap } : {}),
+      };
     });
     const { slots, at } = planChain(track.chain, inputLatency, nodes, session);
-    const hushed = open.soloed && !open.heard(track.id), silent = track.mute || hushed;
+    const hushed = open.soloed && !open.heard(track.id);
+    const silent = track.mute || hushed;
     const [gainL, gainR] = silent ? [0, 0] : faderGains(track, session.panLaw);
     nodes.set(track.id, { track, inputs, slots, gainL, gainR, inputLatency, latency: at, silent, hushed });
   }
   const master = order.find((t) => t.role === 'master');
-  if (!master) throw new CompileError(`Session “${session.name}” has no master that is on: switch the master on to hear it.`, []);
-  return { nodes: order.map((t) => nodes.get(t.id)!), latency: nodes.get(master.id)!.latency, master: master.id };
+  if (!master) {
+    throw new CompileError(
+      `Session “${session.name}” has no master that is on: switch the master on to hear it.`,
+      [],
+    );
+  }
+  return {
+    nodes: order.map((t) => nodes.get(t.id)!),
+    latency: nodes.get(master.id)!.latency,
+    master: master.id,
+  };
 }
 
 /** Plans a chain whose sound arrives `at` samples late; racks are planned strand by strand. */
-function planChain(chain: Slot[], at: number, nodes: Map<Id, NodePlan>, session: Session): { slots: SlotPlan[]; at: number } {
+function planChain(
+  chain: Slot[],
+  at: number,
+  nodes: Map<Id, NodePlan>,
+  session: Session,
+): { slots: SlotPlan[]; at: number } {
   const slots: SlotPlan[] = [];
   for (const slot of chain) {
     if (slot.state === 'inactive') continue;
@@ -129,7 +185,20 @@ function planChain(chain: Slot[], at: number, nodes: Map<Id, NodePlan>, session:
       const paths = slot.strands.map((s) => planChain(s.chain, at, nodes, session));
       const end = Math.max(at, ...paths.map((p) => p.at));
       const gains = strandGains(slot);
-      slots.push({ slot, latency: end - at, key: null, at, wait: 0, strands: slot.strands.map((s, i) => ({ id: s.id, slots: paths[i].slots, gainL: gains[i][0], gainR: gains[i][1], delay: end - paths[i].at })) });
+      slots.push({
+        slot,
+        latency: end - at,
+        key: null,
+        at,
+        wait: 0,
+        strands: slot.strands.map((s, i) => ({
+          id: s.id,
+          slots: paths[i].slots,
+          gainL: gains[i][0],
+          gainR: gains[i][1],
+          delay: end - paths[i].at,
+        })),
+      });
       at = end;
       continue;
     }
@@ -141,7 +210,15 @@ function planChain(chain: Slot[], at: number, nodes: Map<Id, NodePlan>, session:
       wait = Math.max(0, src.latency - at);
       at += wait;
       const [gainL, gainR] = keyGains(slot.key.tap, src.track, session.panLaw);
-      key = { id: slot.id, from: src.track.id, tap: slot.key.tap, slot: slot.id, gainL, gainR, delay: at - src.latency };
+      key = {
+        id: slot.id,
+        from: src.track.id,
+        tap: slot.key.tap,
+        slot: slot.id,
+        gainL,
+        gainR,
+        delay: at - src.latency,
+      };
     }
     slots.push({ slot, latency, key, at, wait, strands: null });
     at += latency;
@@ -165,14 +242,30 @@ export function* homePlans(slots: SlotPlan[], home: Id): Generator<[SlotPlan, Id
   }
 }
 
-/** Gains of a rack's strands: level, balance, mute, solo, and the blend of the first two (equal power: cos and sin of a quarter turn; linear: what one loses the other gains). */
+/**
+ * Gains of a rack's strands: level, balance, mute, solo, and the blend of the first two (equal power: cos and
+ * sin of a quarter turn; linear: what one loses the other gains).
+ */
 export function strandGains(r: Rack): [number, number][] {
   const soloed = r.strands.some((s) => s.solo);
   const p = r.blend.position / 100;
   return r.strands.map((s, i) => {
     if (s.mute || (soloed && !s.solo)) return [0, 0];
     let g = dbToGain(s.level);
-    if (r.blend.mode !== 'off' && r.strands.length > 1 && i < 2) g *= p === i ? 1 : p === 1 - i ? 0 : r.blend.mode === 'linear' ? (i === 0 ? 1 - p : p) : i === 0 ? Math.cos((p * Math.PI) / 2) : Math.sin((p * Math.PI) / 2);
+    if (r.blend.mode !== 'off' && r.strands.length > 1 && i < 2) {
+      g *=
+        p === i
+          ? 1
+          : p === 1 - i
+            ? 0
+            : r.blend.mode === 'linear'
+              ? i === 0
+                ? 1 - p
+                : p
+              : i === 0
+                ? Math.cos((p * Math.PI) / 2)
+                : Math.sin((p * Math.PI) / 2);
+    }
     const [l, rr] = panGains(s.pan, 2, -3);
     return [g * l, g * rr];
   });
@@ -187,14 +280,38 @@ function* livingDevices(chain: Slot[]): Generator<Device> {
   }
 }
 
-interface Link { from: Id; to: Id; kind: 'output' | 'send' | 'input' | 'key'; id: string; tap?: Edge['tap']; /** of a half or a sum */ gain?: number }
+interface Link {
+  from: Id;
+  to: Id;
+  kind: 'output' | 'send' | 'input' | 'key';
+  id: string;
+  tap?: Edge['tap'];
+  /** of a half or a sum */ gain?: number;
+}
 
-/** A track's input from an instrument: one connection, two for the sum of both sides; none when the instrument or the output is gone or sleeps. */
-function outputLinks(t: Track, input: Extract<Track['input'], { kind: 'deviceOutput' }>, from: Track): Link[] {
+/**
+ * A track's input from an instrument: one connection, two for the sum of both sides; none when the instrument
+ * or the output is gone or sleeps.
+ */
+function outputLinks(
+  t: Track,
+  input: Extract<Track['input'], { kind: 'deviceOutput' }>,
+  from: Track,
+): Link[] {
   const d = [...livingDevices(from.chain)].find((x) => x.id === input.slot);
   if (!d || input.output < 1 || input.output > (DEVICE_TYPES[d.type].instrument?.outputs ?? 0)) return [];
-  const sides = input.take === 'sum' ? (['left', 'right'] as const) : [input.take === 'stereo' ? ('both' as const) : input.take];
-  return sides.map((side) => ({ from: from.id, to: t.id, kind: 'input', id: `${t.id}>in:${input.slot}:${input.output}:${side}`, tap: { slot: input.slot, output: input.output, side }, gain: input.take === 'sum' ? 0.5 : 1 }));
+  const sides =
+    input.take === 'sum'
+      ? (['left', 'right'] as const)
+      : [input.take === 'stereo' ? ('both' as const) : input.take];
+  return sides.map((side) => ({
+    from: from.id,
+    to: t.id,
+    kind: 'input',
+    id: `${t.id}>in:${input.slot}:${input.output}:${side}`,
+    tap: { slot: input.slot, output: input.output, side },
+    gain: input.take === 'sum' ? 0.5 : 1,
+  }));
 }
 
 /** The plan of a slot wherever it stands in a chain. */
@@ -204,10 +321,12 @@ function planOf(slots: SlotPlan[], id: Id): SlotPlan | undefined {
 }
 
 type Keyed = Device & { key: { kind: 'track'; track: Id; tap: Tap } };
-const usesKey = (d: Device): d is Keyed => d.key.kind === 'track' && d.state !== 'inactive' && DEVICE_TYPES[d.type].hasKey;
+const usesKey = (d: Device): d is Keyed =>
+  d.key.kind === 'track' && d.state !== 'inactive' && DEVICE_TYPES[d.type].hasKey;
 
 /**
- * Pan gains for −100…100. Mono: constant power with the session's law at the centre (−3.01 dB; −4.5 dB is the geometric mean with linear panning; 0 dB lifts the
+ * Pan gains for −100…100. Mono: constant power with the session's law at the centre (−3.01 dB; −4.5 dB is the
+ * geometric mean with linear panning; 0 dB lifts the
  * constant-power curve). Stereo: balance, the side that is turned away from goes down.
  */
 export function panGains(pan: number, channels: 1 | 2, law: Session['panLaw']): [number, number] {
@@ -230,7 +349,8 @@ export function faderGains(t: Track, law: Law): [number, number] {
 }
 
 /** What a track gives to a device that listens to it. */
-export const keyGains = (tap: Tap, t: Track, law: Law): [number, number] => (t.mute ? [0, 0] : tap === 'pre' ? [1, 1] : faderGains(t, law));
+export const keyGains = (tap: Tap, t: Track, law: Law): [number, number] =>
+  t.mute ? [0, 0] : tap === 'pre' ? [1, 1] : faderGains(t, law);
 
 /** What a track gives to its output, one of its sends or a track that takes it as its input. */
 export function edgeGains(e: Pick<Edge, 'kind' | 'id'>, t: Track, law: Law): [number, number] {
@@ -263,9 +383,15 @@ function sort(tracks: Track[], links: Link[]): Track[] {
     }
   }
   if (out.length === tracks.length) return out;
-  const path = loopIn(tracks.filter((t) => waits.get(t.id)! > 0).map((t) => t.id), next);
+  const path = loopIn(
+    tracks.filter((t) => waits.get(t.id)! > 0).map((t) => t.id),
+    next,
+  );
   const names = path.map((id) => `“${byId.get(id)!.name}”`);
-  throw new CompileError(`These tracks feed each other in a loop: ${names.join(' → ')} → ${names[0]}. Change an output, a send or a key along it.`, path);
+  throw new CompileError(
+    `These tracks feed each other in a loop: ${names.join(' → ')} → ${names[0]}. Change an output, a send or a key along it.`,
+    path,
+  );
 }
 
 function loopIn(left: Id[], next: Map<Id, Id[]>): Id[] {
@@ -275,15 +401,24 @@ function loopIn(left: Id[], next: Map<Id, Id[]>): Id[] {
   for (const a of left) for (const b of next.get(a) ?? []) if (inLoop.has(b)) before.set(b, a);
   const path: Id[] = [];
   let at = left[0];
-  while (!path.includes(at)) { path.push(at); at = before.get(at)!; }
+  while (!path.includes(at)) {
+    path.push(at);
+    at = before.get(at)!;
+  }
   return path.slice(path.indexOf(at)).reverse();
 }
 
-interface Audible { (l: Link): boolean; soloed: boolean; heard(id: Id): boolean }
+interface Audible {
+  (l: Link): boolean;
+  soloed: boolean;
+  heard(id: Id): boolean;
+}
 
 /**
- * Solo in place. What feeds a soloed track and what it feeds stay audible: a connection is open when its start is soloed or lies downstream of a soloed track (or is
- * solo safe), or when its end is soloed or lies upstream of one. Keys are never cut, so that ducking sounds the same under solo.
+ * Solo in place. What feeds a soloed track and what it feeds stay audible: a connection is open when its
+ * start is soloed or lies downstream of a soloed track (or is
+ * solo safe), or when its end is soloed or lies upstream of one. Keys are never cut, so that ducking sounds
+ * the same under solo.
  */
 function audible(tracks: Track[], links: Link[]): Audible {
   // a MIDI line has no sound: soloing it would silence everything
@@ -294,14 +429,20 @@ function audible(tracks: Track[], links: Link[]): Audible {
     const todo = [...seen];
     while (todo.length) {
       const at = todo.pop()!;
-      for (const l of sound) if (l[from] === at && !seen.has(l[to])) { seen.add(l[to]); todo.push(l[to]); }
+      for (const l of sound) {
+        if (l[from] === at && !seen.has(l[to])) {
+          seen.add(l[to]);
+          todo.push(l[to]);
+        }
+      }
     }
     return seen;
   };
   const down = walk('from', 'to');
   const up = walk('to', 'from');
   const safe = new Set(tracks.filter((t) => t.soloSafe || t.role === 'master').map((t) => t.id));
-  const open = ((l: Link) => soloed.length === 0 || down.has(l.from) || safe.has(l.from) || up.has(l.to)) as Audible;
+  const open = ((l: Link) =>
+    soloed.length === 0 || down.has(l.from) || safe.has(l.from) || up.has(l.to)) as Audible;
   open.soloed = soloed.length > 0;
   open.heard = (id) => down.has(id) || up.has(id) || safe.has(id);
   return open;

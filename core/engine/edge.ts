@@ -14,7 +14,11 @@ export class EdgeRun {
   private readonly glide: number;
 
   /** `start` 0 fades a new connection in, 1 has it whole from the first sample. */
-  constructor(sampleRate: number, private readonly maxBlock: number, private start: number) {
+  constructor(
+    sampleRate: number,
+    private readonly maxBlock: number,
+    private start: number,
+  ) {
     this.gl = new Ramp(0);
     this.gr = new Ramp(0);
     this.delay = new StereoDelay(sampleRate, maxBlock);
@@ -33,15 +37,20 @@ export class EdgeRun {
     }
   }
 
-  reset(): void { this.delay.reset(); }
+  reset(): void {
+    this.delay.reset();
+  }
 
   /** Whether it is a plain gain now: nothing glides, nothing is delayed. */
-  get steady(): boolean { return this.delay.idle && this.gl.left === 0 && this.gr.left === 0; }
+  get steady(): boolean {
+    return this.delay.idle && this.gl.left === 0 && this.gr.left === 0;
+  }
 
   /** Adds n frames of the source to the destination. */
   add(sl: Float64Array, sr: Float64Array, dl: Float64Array, dr: Float64Array, n: number): void {
     if (!this.delay.idle) {
-      const cl = this.sl!, cr = this.sr!;
+      const cl = this.sl!;
+      const cr = this.sr!;
       copy(cl, 0, sl, 0, n);
       copy(cr, 0, sr, 0, n);
       this.delay.process(cl, cr, n);
@@ -49,7 +58,8 @@ export class EdgeRun {
       sr = cr;
     }
     if (this.gl.left === 0 && this.gr.left === 0) {
-      const a = this.gl.value, b = this.gr.value;
+      const a = this.gl.value;
+      const b = this.gr.value;
       if (a === 0 && b === 0) return;
       list.push(sl, sr, a, b);
       mix(dl, dr, n, list);
@@ -66,7 +76,10 @@ export function mixRamped(src: Float64Array, dst: Float64Array, n: number, g: Ra
   const moving = Math.min(g.left, n);
   let v = g.value;
   const dv = g.step;
-  for (let i = 0; i < moving; i++) { v += dv; dst[i] += v * src[i]; }
+  for (let i = 0; i < moving; i++) {
+    v += dv;
+    dst[i] += v * src[i];
+  }
   g.advance(n);
   v = g.value;
   for (let i = moving; i < n; i++) dst[i] += v * src[i];
@@ -77,7 +90,10 @@ export function scaleRamped(buf: Float64Array, n: number, g: Ramp): void {
   const moving = Math.min(g.left, n);
   let v = g.value;
   const dv = g.step;
-  for (let i = 0; i < moving; i++) { v += dv; buf[i] *= v; }
+  for (let i = 0; i < moving; i++) {
+    v += dv;
+    buf[i] *= v;
+  }
   g.advance(n);
   v = g.value;
   if (v !== 1) for (let i = moving; i < n; i++) buf[i] *= v;

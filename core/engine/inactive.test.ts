@@ -1,4 +1,12 @@
-import { Renderer, compile, createRack, createStrand, renderNow, type Session, type SlotState } from '../index.ts';
+import {
+  Renderer,
+  compile,
+  createRack,
+  createStrand,
+  renderNow,
+  type Session,
+  type SlotState,
+} from '../index.ts';
 import { both, clipOf, device, difference, noise, peak, sessionWith } from '../../tests/support/build.ts';
 
 const sounds = new Map([['x', both(noise(1, 0.3, 2))]]);
@@ -12,10 +20,21 @@ function states(state: SlotState): Session {
         device('trim', { gain: -3 }, { id: 'first' }),
         device('reverb', { mix: 40 }, { id: 'verb', state }),
         createRack('R', [device('pitchcorrect', {}, { id: 'inside' })], { id: 'whole', state }),
-        createRack('S', [], { id: 'part', strands: [createStrand('One', [device('limiter', {}, { id: 'late', state })], { id: 's1' }), createStrand('Two', [], { id: 's2' })] }),
+        createRack('S', [], {
+          id: 'part',
+          strands: [
+            createStrand('One', [device('limiter', {}, { id: 'late', state })], { id: 's1' }),
+            createStrand('Two', [], { id: 's2' }),
+          ],
+        }),
       ],
     },
-    { id: 'b', state: state === 'inactive' ? 'inactive' : 'on', clips: [clipOf('x')], chain: [device('saturator', {}, { id: 'gone' })] },
+    {
+      id: 'b',
+      state: state === 'inactive' ? 'inactive' : 'on',
+      clips: [clipOf('x')],
+      chain: [device('saturator', {}, { id: 'gone' })],
+    },
   ]);
 }
 const planned = (s: Session) => compile(s).nodes.flatMap((n) => n.slots.map((x) => x.slot.id));
@@ -44,10 +63,16 @@ describe('inactive costs nothing', () => {
     const s = states('inactive');
     const without: Session = {
       ...s,
-      tracks: s.tracks.filter((t) => t.id !== 'b').map((t) => ({
-        ...t,
-        chain: t.chain.filter((x) => x.state !== 'inactive').map((x) => (x.kind === 'rack' ? { ...x, strands: x.strands.map((y) => ({ ...y, chain: [] })) } : x)),
-      })),
+      tracks: s.tracks
+        .filter((t) => t.id !== 'b')
+        .map((t) => ({
+          ...t,
+          chain: t.chain
+            .filter((x) => x.state !== 'inactive')
+            .map((x) =>
+              x.kind === 'rack' ? { ...x, strands: x.strands.map((y) => ({ ...y, chain: [] })) } : x,
+            ),
+        })),
     };
     const sound = (x: Session) => renderNow(x, { sounds, to: 0.5 }).master[0];
     expect(difference(sound(s), sound(without))).toBe(0);
@@ -58,7 +83,9 @@ describe('inactive costs nothing', () => {
     r.update(states('inactive'), true);
     r.startAt(0);
     const [l, right] = [new Float32Array(128), new Float32Array(128)];
-    const play = (blocks: number) => { for (let k = 0; k < blocks; k++) r.process(l, right, 128); };
+    const play = (blocks: number) => {
+      for (let k = 0; k < blocks; k++) r.process(l, right, 128);
+    };
     play(50);
     r.update(states('on'));
     play(50);

@@ -7,7 +7,10 @@ import { MixList, doubles, mix } from '../devices/kernels/index.ts';
 import type { SlotRun } from './slot.ts';
 
 /** Sound at the engine's rate; mono sound has the same array twice. */
-export interface Sound { l: Float32Array; r: Float32Array }
+export interface Sound {
+  l: Float32Array;
+  r: Float32Array;
+}
 
 export interface Meter {
   /** linear peaks since the last read: before the chain, and after the fader left and right */
@@ -20,14 +23,28 @@ export interface Meter {
 }
 
 /** The sound before and after one device, as rings of the mono sum, for a spectrum. */
-export interface Scope { slot: Id; before: Float32Array; after: Float32Array; at: number }
+export interface Scope {
+  slot: Id;
+  before: Float32Array;
+  after: Float32Array;
+  at: number;
+}
 
 /** what flows into the node at hand; used within one call */
 const list = new MixList();
 
-interface ClipRun { sound: Sound; start: number; offset: number; length: number; gain: number }
+interface ClipRun {
+  sound: Sound;
+  start: number;
+  offset: number;
+  length: number;
+  gain: number;
+}
 
-/** A track while it runs. `l` and `r` hold the chain's output of this block: fader, pan and sends are gains on the edges that leave. */
+/**
+ * A track while it runs. `l` and `r` hold the chain's output of this block: fader, pan and sends are gains on
+ * the edges that leave.
+ */
 export class NodeRun {
   readonly id: Id;
   readonly l: Float64Array;
@@ -51,7 +68,11 @@ export class NodeRun {
   offline = false;
   private readonly glide: number;
 
-  constructor(plan: NodePlan, readonly sampleRate: number, maxBlock: number) {
+  constructor(
+    plan: NodePlan,
+    readonly sampleRate: number,
+    maxBlock: number,
+  ) {
     this.id = plan.track.id;
     this.l = doubles(maxBlock);
     this.r = doubles(maxBlock);
@@ -74,21 +95,40 @@ export class NodeRun {
       if (!sound) return [];
       const offset = Math.round(c.offset * this.sampleRate);
       const length = Math.min(Math.round(c.length * this.sampleRate), sound.l.length - offset);
-      return length > 0 ? [{ sound, start: Math.round(c.start * this.sampleRate) + inputLatency, offset, length, gain: dbToGain(c.gain) }] : [];
+      return length > 0
+        ? [
+            {
+              sound,
+              start: Math.round(c.start * this.sampleRate) + inputLatency,
+              offset,
+              length,
+              gain: dbToGain(c.gain),
+            },
+          ]
+        : [];
     });
   }
 
   /** Clears the block, then adds clips from a position in frames and whatever the edges bring. */
   gather(position: number, n: number, skip: number, g0: number, g1: number): void {
-    const l = this.l, r = this.r;
+    const l = this.l;
+    const r = this.r;
     const whole = this.offline && this.clips.length === 1 && g0 === 1 && g1 === 1 ? this.clips[0] : null;
     const into = whole ? position - whole.start : -1;
     if (whole && skip === 0 && into >= 0 && into + n <= whole.length) {
-      // a clip that fills the block is copied by the machine's own means, three times as fast; the views are made offline only, since playing makes no garbage
-      const at = whole.offset + into, s = whole.sound;
+      // a clip that fills the block is copied by the machine's own means, three times as fast; the views are
+      // made offline only, since playing makes no garbage
+      const at = whole.offset + into;
+      const s = whole.sound;
       l.set(s.l.subarray(at, at + n));
-      if (s.r === s.l) r.set(l); else r.set(s.r.subarray(at, at + n));
-      if (whole.gain !== 1) for (let i = 0; i < n; i++) { l[i] *= whole.gain; r[i] *= whole.gain; }
+      if (s.r === s.l) r.set(l);
+      else r.set(s.r.subarray(at, at + n));
+      if (whole.gain !== 1) {
+        for (let i = 0; i < n; i++) {
+          l[i] *= whole.gain;
+          r[i] *= whole.gain;
+        }
+      }
     } else {
       l.fill(0, 0, n);
       r.fill(0, 0, n);
@@ -99,7 +139,20 @@ export class NodeRun {
           // whole numbers for the machine, too: an index that might be a fraction is checked on every sample
           const from = Math.max(skip, c.start - position) | 0;
           const to = Math.min(n, c.start + c.length - position) | 0;
-          if (from < to) addClip(c.sound.l, c.sound.r, (c.offset + position - c.start) | 0, l, r, from, to, c.gain, g0, step);
+          if (from < to) {
+            addClip(
+              c.sound.l,
+              c.sound.r,
+              (c.offset + position - c.start) | 0,
+              l,
+              r,
+              from,
+              to,
+              c.gain,
+              g0,
+              step,
+            );
+          }
         }
       }
     }
@@ -107,12 +160,17 @@ export class NodeRun {
     for (let k = 0; k < this.edges.length; k++) {
       const e = this.edges[k];
       if (!e.run.steady) e.run.add(e.l, e.r, l, r, n);
-      else if (e.run.gl.value !== 0 || e.run.gr.value !== 0) list.push(e.l, e.r, e.run.gl.value, e.run.gr.value);
+      else if (e.run.gl.value !== 0 || e.run.gr.value !== 0) {
+        list.push(e.l, e.r, e.run.gl.value, e.run.gr.value);
+      }
     }
     mix(l, r, n, list);
     const f = this.feed;
     if (f) {
-      for (let i = 0; i < n; i++) { l[i] += f.l[f.at + i]; r[i] += f.r[f.at + i]; }
+      for (let i = 0; i < n; i++) {
+        l[i] += f.l[f.at + i];
+        r[i] += f.r[f.at + i];
+      }
       f.at += n;
     }
     if (this.collecting) return;
@@ -120,36 +178,54 @@ export class NodeRun {
   }
 
   process(n: number, metering: boolean): void {
-    const l = this.l, r = this.r;
+    const l = this.l;
+    const r = this.r;
     if (metering) {
       let p = this.meter.before;
       for (let i = 0; i < n; i++) {
-        const a = l[i] < 0 ? -l[i] : l[i], b = r[i] < 0 ? -r[i] : r[i];
+        const a = l[i] < 0 ? -l[i] : l[i];
+        const b = r[i] < 0 ? -r[i] : r[i];
         if (a > p) p = a;
         if (b > p) p = b;
       }
       this.meter.before = p;
     }
-    if (this.arriving) for (let i = 0; i < n; i++) { this.arriving.l[i] = l[i]; this.arriving.r[i] = r[i]; }
+    if (this.arriving) {
+      for (let i = 0; i < n; i++) {
+        this.arriving.l[i] = l[i];
+        this.arriving.r[i] = r[i];
+      }
+    }
     for (let k = 0; k < this.slots.length; k++) this.slots[k].process(l, r, n);
     if (this.after.left > 0 || this.after.value !== 1) {
-      const v = this.after.value, left = this.after.left;
+      const v = this.after.value;
+      const left = this.after.left;
       scaleRamped(l, n, this.after);
       this.after.value = v;
       this.after.left = left;
       scaleRamped(r, n, this.after);
     }
     if (metering) this.measure(n);
-    else { this.gl.advance(n); this.gr.advance(n); }
+    else {
+      this.gl.advance(n);
+      this.gr.advance(n);
+    }
   }
 
   private measure(n: number): void {
-    const l = this.l, r = this.r, m = this.meter;
-    const a = this.gl.value, b = this.gr.value;
-    let pl = 0, pr = 0, sum = 0;
+    const l = this.l;
+    const r = this.r;
+    const m = this.meter;
+    const a = this.gl.value;
+    const b = this.gr.value;
+    let pl = 0;
+    let pr = 0;
+    let sum = 0;
     for (let i = 0; i < n; i++) {
-      const x = a * l[i], y = b * r[i];
-      const ax = x < 0 ? -x : x, ay = y < 0 ? -y : y;
+      const x = a * l[i];
+      const y = b * r[i];
+      const ax = x < 0 ? -x : x;
+      const ay = y < 0 ? -y : y;
       if (ax > pl) pl = ax;
       if (ay > pr) pr = ay;
       sum += x * x + y * y;
@@ -163,10 +239,24 @@ export class NodeRun {
   }
 }
 
-function addClip(sl: Float32Array, sr: Float32Array, at: number, l: Float64Array, r: Float64Array, from: number, to: number, gain: number, g0: number, step: number): void {
+function addClip(
+  sl: Float32Array,
+  sr: Float32Array,
+  at: number,
+  l: Float64Array,
+  r: Float64Array,
+  from: number,
+  to: number,
+  gain: number,
+  g0: number,
+  step: number,
+): void {
   if (step === 0) {
     const g = gain * g0;
-    for (let i = from; i < to; i++) { l[i] += g * sl[at + i]; r[i] += g * sr[at + i]; }
+    for (let i = from; i < to; i++) {
+      l[i] += g * sl[at + i];
+      r[i] += g * sr[at + i];
+    }
     return;
   }
   for (let i = from; i < to; i++) {

@@ -2,7 +2,18 @@ import { StereoDelay } from '../devices/align.ts';
 import { Ramp, poleFor } from '../devices/math.ts';
 import { Cascade, cookbook } from '../devices/biquad.ts';
 import { EdgeRun } from './edge.ts';
-import { both, clipOf, dev, device, difference, noise, peak, send, sessionWith, sine } from '../../tests/support/build.ts';
+import {
+  both,
+  clipOf,
+  dev,
+  device,
+  difference,
+  noise,
+  peak,
+  send,
+  sessionWith,
+  sine,
+} from '../../tests/support/build.ts';
 import { DEVICE_TYPES, Renderer, compile, renderNow, sessionLength, type Params } from '../index.ts';
 
 const f64 = (x: Float32Array) => Float64Array.from(x);
@@ -35,7 +46,15 @@ describe('a ramp', () => {
 });
 
 describe('the delay that lines paths up', () => {
-  const run = (d: StereoDelay, x: Float64Array, block: number) => { for (let at = 0; at < x.length; at += block) { const n = Math.min(block, x.length - at); const l = x.subarray(at, at + n), r = l.slice(); d.process(l, r, n); } return x; };
+  const run = (d: StereoDelay, x: Float64Array, block: number) => {
+    for (let at = 0; at < x.length; at += block) {
+      const n = Math.min(block, x.length - at);
+      const l = x.subarray(at, at + n);
+      const r = l.slice();
+      d.process(l, r, n);
+    }
+    return x;
+  };
   test.each([1, 7, 128, 129, 1000, 5000])('%i samples, whatever the block', (samples) => {
     const x = noise(0.2);
     const d = new StereoDelay(48000, 128);
@@ -65,7 +84,14 @@ describe('the delay that lines paths up', () => {
 
 test('a connection that is new fades in over 10 ms, one that was there from the start is whole at once', () => {
   const one = new Float64Array(1024).fill(1);
-  const go = (start: number) => { const e = new EdgeRun(48000, 1024, start), l = new Float64Array(1024), r = new Float64Array(1024); e.set(0.5, 0.25, 0, start === 1); e.add(one, one, l, r, 1024); return [l, r]; };
+  const go = (start: number) => {
+    const e = new EdgeRun(48000, 1024, start);
+    const l = new Float64Array(1024);
+    const r = new Float64Array(1024);
+    e.set(0.5, 0.25, 0, start === 1);
+    e.add(one, one, l, r, 1024);
+    return [l, r];
+  };
   expect(go(1)[0].every((v) => v === 0.5)).toBe(true);
   const [l, r] = go(0);
   expect(l[0]).toBeLessThan(0.002);
@@ -74,10 +100,12 @@ test('a connection that is new fades in over 10 ms, one that was there from the 
 });
 
 test('a filter cascade glides between settings without a step and ends exactly there', () => {
-  const tone = f64(sine(500, 0.5, 0.4)), other = tone.slice();
+  const tone = f64(sine(500, 0.5, 0.4));
+  const other = tone.slice();
   const c = new Cascade(4, 48000);
   c.set([cookbook('bell', 500, 0, 1, 48000)], true);
-  const block = (from: number, to: number) => c.process(tone.subarray(from, to), other.subarray(from, to), to - from);
+  const block = (from: number, to: number) =>
+    c.process(tone.subarray(from, to), other.subarray(from, to), to - from);
   block(0, 9600);
   c.set([cookbook('bell', 500, -18, 1, 48000), cookbook('highShelf', 4000, 6, 0.7, 48000)], false);
   expect(c.moving).toBe(true);
@@ -91,26 +119,61 @@ test('a filter cascade glides between settings without a step and ends exactly t
 });
 
 describe('live changes of every value of every device', () => {
-  // a steady tone; each value is thrown from one end to the other while it plays. Delay times and reverb types are crossfades, and gain reduction is a move of level: what counts is the step
-  const cases = Object.values(DEVICE_TYPES).flatMap((d) => d.params.filter((p) => p.kind === 'number').map((p) => [d.type, p.id] as const)).filter(([type, id]) => type !== 'eq' || /^(in|out|b3)/.test(id));
+  // a steady tone; each value is thrown from one end to the other while it plays. Delay times and reverb
+  // types are crossfades, and gain reduction is a move of level: what counts is the step
+  const cases = Object.values(DEVICE_TYPES)
+    .flatMap((d) => d.params.filter((p) => p.kind === 'number').map((p) => [d.type, p.id] as const))
+    .filter(([type, id]) => type !== 'eq' || /^(in|out|b3)/.test(id));
   test.each(cases)('%s %s: no click', (type, id) => {
     const p = DEVICE_TYPES[type].byId[id];
-    const base: Params = type === 'eq' ? { 'b3.on': true, 'b3.gain': 6 } : type === 'compressor' ? { threshold: -20 } : type === 'delay' ? { mode: 'ms', time: 100, mix: 50 } : type === 'reverb' ? { mix: 30, decay: 0.5 } : {};
-    // detector, timing and key values shape a waveform by themselves; jumps over 30 dB would be heard as the level that they are
-    const [from, to] = p.unit === 'dB' ? [Math.max(p.min!, -12), Math.min(p.max!, 12)] : p.unit === '%' ? [10, 90] : [p.min! * (p.taper === 'log' ? 4 : 1), p.taper === 'log' ? p.max! / 4 : p.max!];
-    const s = sessionWith([{ id: 'a', clips: [clipOf('t')], chain: [device(type, { ...base, [id]: from })] }]);
+    const base: Params =
+      type === 'eq'
+        ? { 'b3.on': true, 'b3.gain': 6 }
+        : type === 'compressor'
+          ? { threshold: -20 }
+          : type === 'delay'
+            ? { mode: 'ms', time: 100, mix: 50 }
+            : type === 'reverb'
+              ? { mix: 30, decay: 0.5 }
+              : {};
+    // detector, timing and key values shape a waveform by themselves; jumps over 30 dB would be heard as the
+    // level that they are
+    const [from, to] =
+      p.unit === 'dB'
+        ? [Math.max(p.min!, -12), Math.min(p.max!, 12)]
+        : p.unit === '%'
+          ? [10, 90]
+          : [p.min! * (p.taper === 'log' ? 4 : 1), p.taper === 'log' ? p.max! / 4 : p.max!];
+    const s = sessionWith([
+      { id: 'a', clips: [clipOf('t')], chain: [device(type, { ...base, [id]: from })] },
+    ]);
     const r = new Renderer(48000, 128, new Map([['t', both(sine(400, 0.25, 2))]]));
     r.update(s, true);
     r.startAt(0);
-    const out = new Float64Array(128), right = new Float64Array(128), all: number[] = [];
+    const out = new Float64Array(128);
+    const right = new Float64Array(128);
+    const all: number[] = [];
     for (let k = 0; k < 375; k++) {
-      if (k === 150) r.update({ ...s, tracks: s.tracks.map((t) => (t.id === 'a' ? { ...t, chain: [{ ...t.chain[0], params: { ...dev(t.chain[0]).params, [id]: to } }] } : t)) });
+      if (k === 150) {
+        r.update({
+          ...s,
+          tracks: s.tracks.map((t) =>
+            t.id === 'a'
+              ? { ...t, chain: [{ ...t.chain[0], params: { ...dev(t.chain[0]).params, [id]: to } }] }
+              : t,
+          ),
+        });
+      }
       r.process(out, right, 128);
       if (k > 100) all.push(...out);
     }
     // the largest bend between three samples: a click is a corner, a level move is not
-    let bend = 0, top = 0;
-    for (let i = 2; i < all.length; i++) { bend = Math.max(bend, Math.abs(all[i] - 2 * all[i - 1] + all[i - 2])); top = Math.max(top, Math.abs(all[i])); }
+    let bend = 0;
+    let top = 0;
+    for (let i = 2; i < all.length; i++) {
+      bend = Math.max(bend, Math.abs(all[i] - 2 * all[i - 1] + all[i - 2]));
+      top = Math.max(top, Math.abs(all[i]));
+    }
     const own = top * (2 * Math.sin((Math.PI * 400) / 48000)) ** 2;
     expect(bend / own).toBeLessThan(type === 'compressor' ? 40 : type === 'multiband' ? 12 : 8);
   });
@@ -119,14 +182,25 @@ describe('live changes of every value of every device', () => {
 describe('schedule', () => {
   test('the length of a session is the end of its last clip', () => {
     expect(sessionLength(sessionWith([]))).toBe(0);
-    expect(sessionLength(sessionWith([{ clips: [{ ...clipOf('x', 3), start: 2 }] }, { clips: [clipOf('y', 4)] }]))).toBe(5);
+    expect(
+      sessionLength(sessionWith([{ clips: [{ ...clipOf('x', 3), start: 2 }] }, { clips: [clipOf('y', 4)] }])),
+    ).toBe(5);
   });
   test('latency adds up along the longest way and is reported for the master', () => {
     const late = (ms: number) => device('compressor', { lookahead: ms });
-    const s = sessionWith([{ id: 'a', chain: [late(5)], output: { kind: 'track', track: 'b' } }, { id: 'b', role: 'bus', chain: [late(10)] }, { id: 'c', chain: [late(2)] }]);
+    const s = sessionWith([
+      { id: 'a', chain: [late(5)], output: { kind: 'track', track: 'b' } },
+      { id: 'b', role: 'bus', chain: [late(10)] },
+      { id: 'c', chain: [late(2)] },
+    ]);
     const plan = compile(s);
     expect(plan.latency).toBe(720);
-    expect(plan.nodes.find((n) => n.track.role === 'master')!.inputs.map((e) => e.delay).sort((a, b) => a - b)).toEqual([0, 624]);
+    expect(
+      plan.nodes
+        .find((n) => n.track.role === 'master')!
+        .inputs.map((e) => e.delay)
+        .sort((a, b) => a - b),
+    ).toEqual([0, 624]);
   });
   test('clips start on their sample and play their part of the sound', () => {
     const x = noise(1);
@@ -137,9 +211,13 @@ describe('schedule', () => {
     expect(peak(l.slice(16800))).toBe(0);
   });
   test('a render from the middle is the middle of the whole, where nothing rings on', () => {
-    const s = sessionWith([{ id: 'a', clips: [clipOf('x')], sends: [send('r', -6)] }, { id: 'r', role: 'return', chain: [device('trim', { gain: -3 })] }]);
+    const s = sessionWith([
+      { id: 'a', clips: [clipOf('x')], sends: [send('r', -6)] },
+      { id: 'r', role: 'return', chain: [device('trim', { gain: -3 })] },
+    ]);
     const sounds = new Map([['x', both(noise(1))]]);
-    const whole = renderNow(s, { sounds, to: 1 }).master[0], part = renderNow(s, { sounds, from: 0.4, to: 0.6 }).master[0];
+    const whole = renderNow(s, { sounds, to: 1 }).master[0];
+    const part = renderNow(s, { sounds, from: 0.4, to: 0.6 }).master[0];
     expect(difference(part, whole.slice(19200, 28800))).toBe(0);
   });
   test('silence before the sound arrives, and a sound that comes late', () => {

@@ -15,7 +15,10 @@ export class StrandRun {
   readonly r: Float64Array;
   slots: SlotRun[] = [];
   private readonly glide: number;
-  constructor(readonly id: string, ctx: DeviceContext) {
+  constructor(
+    readonly id: string,
+    ctx: DeviceContext,
+  ) {
     this.delay = new StereoDelay(ctx.sampleRate, ctx.maxBlock);
     this.l = doubles(ctx.maxBlock);
     this.r = doubles(ctx.maxBlock);
@@ -26,16 +29,24 @@ export class StrandRun {
     this.gr.to(plan.gainR, immediate ? 0 : this.glide);
     this.delay.set(plan.delay, immediate);
   }
-  silence(): void { this.gl.to(0, this.glide); this.gr.to(0, this.glide); }
+  silence(): void {
+    this.gl.to(0, this.glide);
+    this.gr.to(0, this.glide);
+  }
 }
 
-/** The inside of a rack: the sound goes through every strand, each is lined up with the longest, then they are added. */
+/**
+ * The inside of a rack: the sound goes through every strand, each is lined up with the longest, then they are
+ * added.
+ */
 export class RackProcessor implements Processor {
   reduction = 0;
   level = -160;
   strands: StrandRun[] = [];
   constructor(private readonly ctx: DeviceContext) {}
-  set(): void { /* everything comes by adopt */ }
+  set(): void {
+    /* everything comes by adopt */
+  }
 
   /** Puts the strands of a plan in; running ones go on by id, new ones are faded in. */
   adopt(plans: StrandPlan[], slotOf: (id: string) => SlotRun, immediate: boolean): void {
@@ -52,7 +63,10 @@ export class RackProcessor implements Processor {
     this.reduction = 0;
     for (let k = 0; k < strands.length; k++) {
       const s = strands[k];
-      for (let i = 0; i < n; i++) { s.l[i] = l[i]; s.r[i] = r[i]; }
+      for (let i = 0; i < n; i++) {
+        s.l[i] = l[i];
+        s.r[i] = r[i];
+      }
       for (let j = 0; j < s.slots.length; j++) {
         s.slots[j].process(s.l, s.r, n);
         if (s.slots[j].proc.reduction < this.reduction) this.reduction = s.slots[j].proc.reduction;
@@ -60,10 +74,16 @@ export class RackProcessor implements Processor {
       s.delay.process(s.l, s.r, n);
     }
     for (let i = 0; i < n; i++) l[i] = r[i] = 0;
-    for (let k = 0; k < strands.length; k++) { mixRamped(strands[k].l, l, n, strands[k].gl); mixRamped(strands[k].r, r, n, strands[k].gr); }
+    for (let k = 0; k < strands.length; k++) {
+      mixRamped(strands[k].l, l, n, strands[k].gl);
+      mixRamped(strands[k].r, r, n, strands[k].gr);
+    }
   }
 
   reset(): void {
-    for (const s of this.strands) { s.delay.reset(); for (const x of s.slots) x.proc.reset(); }
+    for (const s of this.strands) {
+      s.delay.reset();
+      for (const x of s.slots) x.proc.reset();
+    }
   }
 }

@@ -11,7 +11,10 @@ export interface RenderOptions {
   /** seconds; from 0 to the end of the last clip when left out */
   from?: number;
   to?: number;
-  /** "master", a track's id (after its fader), "id:pre" (after its chain, before the fader) or "id:in" (what comes in, before its chain); the master alone when left out */
+  /**
+   * "master", a track's id (after its fader), "id:pre" (after its chain, before the fader) or "id:in" (what
+   * comes in, before its chain); the master alone when left out
+   */
   taps?: string[];
   /** frames; the sound does not depend on it */
   blockSize?: number;
@@ -26,33 +29,58 @@ export type Rendered = Record<string, [Float32Array, Float32Array]>;
 
 /** Thrown when a render was called off. */
 export class RenderCancelled extends Error {
-  constructor() { super('The render was called off.'); this.name = 'RenderCancelled'; }
+  constructor() {
+    super('The render was called off.');
+    this.name = 'RenderCancelled';
+  }
 }
 
 /** End of the last clip or written note in seconds; when there is none but a pattern plays, eight bars. */
 export function sessionLength(s: Session): number {
-  const end = Math.max(0, (scoreLength(s) * 60) / s.tempo, ...s.tracks.flatMap((t) => t.clips.map((c) => c.start + c.length)));
-  return end > 0 ? end : s.tracks.some((t) => sentBy(t).length) ? (8 * s.meter[0] * (4 / s.meter[1]) * 60) / s.tempo : 0;
+  const end = Math.max(
+    0,
+    (scoreLength(s) * 60) / s.tempo,
+    ...s.tracks.flatMap((t) => t.clips.map((c) => c.start + c.length)),
+  );
+  return end > 0
+    ? end
+    : s.tracks.some((t) => sentBy(t).length)
+      ? (8 * s.meter[0] * (4 / s.meter[1]) * 60) / s.tempo
+      : 0;
 }
 
 /**
- * Renders a session offline to named stereo buffers at the session's rate. Every tap is aligned: its own latency is taken off, so frame 0 is `from`.
+ * Renders a session offline to named stereo buffers at the session's rate. Every tap is aligned: its own
+ * latency is taken off, so frame 0 is `from`.
  * Gives way to the event loop about ten times a second, so that progress is seen and a signal can stop it.
  */
-export const render = (session: Session, options: RenderOptions): Promise<Rendered> => drive(steps(session, options), options);
+export const render = (session: Session, options: RenderOptions): Promise<Rendered> =>
+  drive(steps(session, options), options);
 
-/** Lets the event loop run once. A message, since browsers let a timer that a timer has set wait for at least four milliseconds. */
+/**
+ * Lets the event loop run once. A message, since browsers let a timer that a timer has set wait for at least
+ * four milliseconds.
+ */
 export function giveWay(): Promise<void> {
   const { port1, port2 } = new MessageChannel();
   return new Promise<void>((resolve) => {
-    port1.addEventListener('message', () => { port1.close(); resolve(); });
+    port1.addEventListener('message', () => {
+      port1.close();
+      resolve();
+    });
     port1.start();
     port2.postMessage(null);
   });
 }
 
-/** Runs a long job that tells how far it is; gives way to the event loop about ten times a second, so that progress is seen and a signal can stop it. */
-export async function drive<T>(job: Generator<number, T>, options: Pick<RenderOptions, 'onProgress' | 'signal'>): Promise<T> {
+/**
+ * Runs a long job that tells how far it is; gives way to the event loop about ten times a second, so that
+ * progress is seen and a signal can stop it.
+ */
+export async function drive<T>(
+  job: Generator<number, T>,
+  options: Pick<RenderOptions, 'onProgress' | 'signal'>,
+): Promise<T> {
   let last = performance.now();
   for (;;) {
     const r = job.next();
@@ -84,16 +112,30 @@ function* steps(session: Session, o: RenderOptions): Generator<number, Rendered>
       yield at / run.total;
     }
     return run.rendered();
-  } finally { run.end(); }
+  } finally {
+    run.end();
+  }
 }
 
-/** One render: an engine from a standing start and the taps that are kept. Ask for the frames in order, then `end` it. */
+/**
+ * One render: an engine from a standing start and the taps that are kept. Ask for the frames in order, then
+ * `end` it.
+ */
 export class OfflineRun {
   readonly block: number;
   readonly total: number;
   readonly engine: Renderer;
   private readonly arena = new Arena();
-  private readonly taps: { name: string; from: { l: Float64Array; r: Float64Array }; fader: NodeRun | null; gl: number; gr: number; latency: number; l: Float32Array; r: Float32Array }[];
+  private readonly taps: {
+    name: string;
+    from: { l: Float64Array; r: Float64Array };
+    fader: NodeRun | null;
+    gl: number;
+    gr: number;
+    latency: number;
+    l: Float32Array;
+    r: Float32Array;
+  }[];
   private readonly outL: Float64Array;
   private readonly outR: Float64Array;
 
@@ -102,7 +144,9 @@ export class OfflineRun {
     const from = Math.round((o.from ?? 0) * fs);
     const frames = Math.max(0, Math.round((o.to ?? sessionLength(session)) * fs) - from);
     // lanes are followed in steps of their own, so that the sound does not depend on the block
-    this.block = session.tracks.some((t) => t.automation?.some((l) => l.on)) ? Math.min(o.blockSize ?? 512, LANE_GRID) : (o.blockSize ?? 512);
+    this.block = session.tracks.some((t) => t.automation?.some((l) => l.on))
+      ? Math.min(o.blockSize ?? 512, LANE_GRID)
+      : (o.blockSize ?? 512);
     this.outL = new Float64Array(this.block);
     this.outR = new Float64Array(this.block);
     this.engine = new Renderer(fs, this.block, o.sounds, this.arena);
@@ -111,13 +155,27 @@ export class OfflineRun {
     engine.update(session, true);
     engine.startAt(from);
     this.taps = (o.taps ?? ['master']).map((name) => {
-      const [own, where] = name.endsWith(':pre') || name.endsWith(':in') ? [name.slice(0, name.lastIndexOf(':')), name.slice(name.lastIndexOf(':') + 1)] : [name, ''];
+      const [own, where] =
+        name.endsWith(':pre') || name.endsWith(':in')
+          ? [name.slice(0, name.lastIndexOf(':')), name.slice(name.lastIndexOf(':') + 1)]
+          : [name, ''];
       const id: Id = own === 'master' ? engine.schedule!.master : own;
       const plan = engine.schedule!.nodes.find((n) => n.track.id === id);
       if (!plan) throw new Error(`There is no playing track “${id}” to tap.`);
       const node = engine.node(id)!;
-      if (where === 'in') node.arriving ??= { l: new Float64Array(this.block), r: new Float64Array(this.block) };
-      return { name, from: where === 'in' ? node.arriving! : node, fader: where ? null : node, gl: 1, gr: 1, latency: where === 'in' ? plan.inputLatency : plan.latency, l: new Float32Array(frames), r: new Float32Array(frames) };
+      if (where === 'in') {
+        node.arriving ??= { l: new Float64Array(this.block), r: new Float64Array(this.block) };
+      }
+      return {
+        name,
+        from: where === 'in' ? node.arriving! : node,
+        fader: where ? null : node,
+        gl: 1,
+        gr: 1,
+        latency: where === 'in' ? plan.inputLatency : plan.latency,
+        l: new Float32Array(frames),
+        r: new Float32Array(frames),
+      };
     });
     this.total = frames + Math.max(0, ...this.taps.map((t) => t.latency));
     if (part) engine.take(part);
@@ -125,10 +183,16 @@ export class OfflineRun {
 
   /** Frames from `at`, n of them, at most one block. */
   process(at: number, n: number): void {
-    for (const t of this.taps) if (t.fader && at === 0) { t.gl = t.fader.gl.value; t.gr = t.fader.gr.value; }
+    for (const t of this.taps) {
+      if (t.fader && at === 0) {
+        t.gl = t.fader.gl.value;
+        t.gr = t.fader.gr.value;
+      }
+    }
     this.engine.process(this.outL, this.outR, n);
     for (const t of this.taps) {
-      const gl = t.fader?.gl.value ?? 1, gr = t.fader?.gr.value ?? 1;
+      const gl = t.fader?.gl.value ?? 1;
+      const gr = t.fader?.gr.value ?? 1;
       copyTap(t.from.l, t.l, at - t.latency, n, t.gl, gl);
       copyTap(t.from.r, t.r, at - t.latency, n, t.gr, gr);
       t.gl = gl;
@@ -136,13 +200,19 @@ export class OfflineRun {
     }
   }
 
-  rendered(): Rendered { return Object.fromEntries(this.taps.map((t) => [t.name, [t.l, t.r] as [Float32Array, Float32Array]])); }
-  end(): void { this.arena.release(); }
+  rendered(): Rendered {
+    return Object.fromEntries(this.taps.map((t) => [t.name, [t.l, t.r] as [Float32Array, Float32Array]]));
+  }
+  end(): void {
+    this.arena.release();
+  }
 }
 
 /** Copies a block, its gain going straight from where the block began to where it ends. */
 function copyTap(from: Float64Array, to: Float32Array, at: number, n: number, g0: number, g1: number): void {
-  const start = Math.max(0, -at), end = Math.min(n, to.length - at), step = (g1 - g0) / n;
+  const start = Math.max(0, -at);
+  const end = Math.min(n, to.length - at);
+  const step = (g1 - g0) / n;
   if (step === 0) for (let i = start; i < end; i++) to[at + i] = from[i] * g0;
   else for (let i = start; i < end; i++) to[at + i] = from[i] * (g0 + step * (i + 1));
 }

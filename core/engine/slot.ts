@@ -10,7 +10,10 @@ import { EdgeRun } from './edge.ts';
 import type { NodeRun, Scope } from './node.ts';
 import { RackProcessor } from './rack.ts';
 
-/** One device or rack at its place in a chain: processes, bypasses (keeping its latency) or fades between the two. */
+/**
+ * One device or rack at its place in a chain: processes, bypasses (keeping its latency) or fades between the
+ * two.
+ */
 export class SlotRun {
   readonly id: string;
   readonly type: string;
@@ -40,7 +43,11 @@ export class SlotRun {
   /** bypassed for a comparison: keeps running, so that switching back is instant */
   auditioned = false;
 
-  constructor(plan: SlotPlan, readonly ctx: DeviceContext, wet: number) {
+  constructor(
+    plan: SlotPlan,
+    readonly ctx: DeviceContext,
+    wet: number,
+  ) {
     this.id = plan.slot.id;
     this.type = typeOf(plan);
     this.tempo = ctx.tempo;
@@ -63,7 +70,10 @@ export class SlotRun {
 
   /** Values and delays from a new plan; unchanged values (the same object) cost nothing. */
   adopt(plan: SlotPlan, tempo: number, immediate: boolean): void {
-    if (plan.slot.kind === 'device' && (plan.slot.params !== this.params || tempo !== this.tempo || this.moved)) {
+    if (
+      plan.slot.kind === 'device' &&
+      (plan.slot.params !== this.params || tempo !== this.tempo || this.moved)
+    ) {
       this.moved = false;
       this.params = plan.slot.params;
       this.ctx.tempo = tempo;
@@ -95,7 +105,10 @@ export class SlotRun {
 
   setKey(edge: KeyEdge | null, source: NodeRun | null, immediate: boolean): void {
     this.keySource = source;
-    if (!edge || !source) { this.key = null; return; }
+    if (!edge || !source) {
+      this.key = null;
+      return;
+    }
     if (!this.key) this.key = new EdgeRun(this.ctx.sampleRate, this.ctx.maxBlock, immediate ? 1 : 0);
     this.key.set(edge.gainL, edge.gainR, edge.delay, immediate);
   }
@@ -108,7 +121,10 @@ export class SlotRun {
 
   process(l: Float64Array, r: Float64Array, n: number): void {
     const probe = this.probe;
-    if (!probe) { this.run(l, r, n); return; }
+    if (!probe) {
+      this.run(l, r, n);
+      return;
+    }
     copyMono(l, r, probe.before, probe.at, n);
     this.run(l, r, n);
     copyMono(l, r, probe.after, probe.at, n);
@@ -117,23 +133,34 @@ export class SlotRun {
 
   private run(l: Float64Array, r: Float64Array, n: number): void {
     this.wait.process(l, r, n);
-    if (this.instrument) { this.play(this.instrument, l, r, n); return; }
+    if (this.instrument) {
+      this.play(this.instrument, l, r, n);
+      return;
+    }
     const still = this.wet.left === 0;
-    let kl = l, kr = r;
+    let kl = l;
+    let kr = r;
     if (this.key && this.keySource) {
       kl = this.kl;
       kr = this.kr;
       for (let i = 0; i < n; i++) kl[i] = kr[i] = 0;
       this.key.add(this.keySource.l, this.keySource.r, kl, kr, n);
     }
-    if (still && this.wet.value === 1 && this.latency === 0) { this.proc.process(l, r, n, kl, kr); return; }
+    if (still && this.wet.value === 1 && this.latency === 0) {
+      this.proc.process(l, r, n, kl, kr);
+      return;
+    }
     if (still && this.wet.value === 0 && !this.auditioned) {
       this.proc.reduction = 0;
       this.dry.process(l, r, n);
       return;
     }
-    const sl = this.sl, sr = this.sr;
-    for (let i = 0; i < n; i++) { sl[i] = l[i]; sr[i] = r[i]; }
+    const sl = this.sl;
+    const sr = this.sr;
+    for (let i = 0; i < n; i++) {
+      sl[i] = l[i];
+      sr[i] = r[i];
+    }
     this.proc.process(sl, sr, n, kl === l ? sl : kl, kr === r ? sr : kr);
     this.dry.process(l, r, n);
     const moving = Math.min(this.wet.left, n);
@@ -146,8 +173,17 @@ export class SlotRun {
     }
     this.wet.advance(n);
     w = this.wet.value;
-    if (w === 1) for (let i = moving; i < n; i++) { l[i] = sl[i]; r[i] = sr[i]; }
-    else if (w !== 0) for (let i = moving; i < n; i++) { l[i] += w * (sl[i] - l[i]); r[i] += w * (sr[i] - r[i]); }
+    if (w === 1) {
+      for (let i = moving; i < n; i++) {
+        l[i] = sl[i];
+        r[i] = sr[i];
+      }
+    } else if (w !== 0) {
+      for (let i = moving; i < n; i++) {
+        l[i] += w * (sl[i] - l[i]);
+        r[i] += w * (sr[i] - r[i]);
+      }
+    }
   }
 
   /** An instrument adds to what passes; on its way in or out all its outputs fade. */
@@ -155,14 +191,36 @@ export class SlotRun {
     const w0 = this.wet.value;
     this.wet.advance(n);
     const w1 = this.wet.value;
-    if (w0 === 1 && w1 === 1) { p.process(l, r, n, l, r); return; }
-    if (w0 === 0 && w1 === 0 && !this.auditioned) { for (let k = 0; k < p.outputs.length; k++) { p.outputs[k].l.fill(0, 0, n); p.outputs[k].r.fill(0, 0, n); } return; }
-    const sl = this.sl, sr = this.sr, dw = (w1 - w0) / n;
+    if (w0 === 1 && w1 === 1) {
+      p.process(l, r, n, l, r);
+      return;
+    }
+    if (w0 === 0 && w1 === 0 && !this.auditioned) {
+      for (let k = 0; k < p.outputs.length; k++) {
+        p.outputs[k].l.fill(0, 0, n);
+        p.outputs[k].r.fill(0, 0, n);
+      }
+      return;
+    }
+    const sl = this.sl;
+    const sr = this.sr;
+    const dw = (w1 - w0) / n;
     sl.fill(0, 0, n);
     sr.fill(0, 0, n);
     p.process(sl, sr, n, sl, sr);
-    for (let i = 0; i < n; i++) { const w = w0 + dw * (i + 1); l[i] += w * sl[i]; r[i] += w * sr[i]; }
-    for (let k = 0; k < p.outputs.length; k++) { const o = p.outputs[k]; for (let i = 0; i < n; i++) { const w = w0 + dw * (i + 1); o.l[i] *= w; o.r[i] *= w; } }
+    for (let i = 0; i < n; i++) {
+      const w = w0 + dw * (i + 1);
+      l[i] += w * sl[i];
+      r[i] += w * sr[i];
+    }
+    for (let k = 0; k < p.outputs.length; k++) {
+      const o = p.outputs[k];
+      for (let i = 0; i < n; i++) {
+        const w = w0 + dw * (i + 1);
+        o.l[i] *= w;
+        o.r[i] *= w;
+      }
+    }
   }
 }
 

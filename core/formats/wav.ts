@@ -13,47 +13,99 @@ export interface WavData {
 }
 
 const MAX_FRAMES = 96000 * 3600;
-const PCM = 1, FLOAT = 3, EXTENSIBLE = 0xfffe;
+const PCM = 1;
+const FLOAT = 3;
+const EXTENSIBLE = 0xfffe;
 
 /**
- * Reads a RIFF WAVE file: 16/24/32-bit integer, 8-bit, 32- and 64-bit float, plain or WAVE_FORMAT_EXTENSIBLE, one or more channels, any rate. A data chunk that is shorter than its header
+ * Reads a RIFF WAVE file: 16/24/32-bit integer, 8-bit, 32- and 64-bit float, plain or WAVE_FORMAT_EXTENSIBLE,
+ * one or more channels, any rate. A data chunk that is shorter than its header
  * says is an error with the offset, as is anything else that does not fit; nothing is guessed.
  */
 export function readWav(bytes: Uint8Array, name = 'WAV file'): WavData {
   const v = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const tag = (at: number) => String.fromCharCode(...bytes.subarray(at, at + 4));
-  if (bytes.length < 12 || tag(0) !== 'RIFF' || tag(8) !== 'WAVE') throw new FormatError(name, 'offset 0', 'this is not a WAV file (no RIFF/WAVE header). Export it as WAV and try again.');
+  if (bytes.length < 12 || tag(0) !== 'RIFF' || tag(8) !== 'WAVE') {
+    throw new FormatError(
+      name,
+      'offset 0',
+      'this is not a WAV file (no RIFF/WAVE header). Export it as WAV and try again.',
+    );
+  }
   let fmt: { code: number; channels: number; rate: number; bits: number; align: number } | null = null;
   for (let at = 12; at + 8 <= bytes.length;) {
-    const id = tag(at), size = v.getUint32(at + 4, true), body = at + 8;
+    const id = tag(at);
+    const size = v.getUint32(at + 4, true);
+    const body = at + 8;
     if (id === 'fmt ') {
-      if (size < 16 || body + size > bytes.length) throw new FormatError(name, `offset ${at}`, 'the format chunk is cut short.');
+      if (size < 16 || body + size > bytes.length) {
+        throw new FormatError(name, `offset ${at}`, 'the format chunk is cut short.');
+      }
       let code = v.getUint16(body, true);
       if (code === EXTENSIBLE) {
-        if (size < 40) throw new FormatError(name, `offset ${at}`, 'the extensible format chunk is cut short.');
+        if (size < 40) {
+          throw new FormatError(name, `offset ${at}`, 'the extensible format chunk is cut short.');
+        }
         code = v.getUint16(body + 24, true);
       }
-      fmt = { code, channels: v.getUint16(body + 2, true), rate: v.getUint32(body + 4, true), align: v.getUint16(body + 12, true), bits: v.getUint16(body + 14, true) };
+      fmt = {
+        code,
+        channels: v.getUint16(body + 2, true),
+        rate: v.getUint32(body + 4, true),
+        align: v.getUint16(body + 12, true),
+        bits: v.getUint16(body + 14, true),
+      };
       check(fmt, name, at);
     } else if (id === 'data') {
       if (!fmt) throw new FormatError(name, `offset ${at}`, 'the sound comes before its format.');
-      if (body + size > bytes.length) throw new FormatError(name, `offset ${at}`, `the sound is cut short: ${size} bytes are announced and ${bytes.length - body} are there. Copy the file again.`);
-      return { sampleRate: fmt.rate, bits: fmt.bits, float: fmt.code === FLOAT, channels: decode(v, body, size, fmt, name) };
+      if (body + size > bytes.length) {
+        throw new FormatError(
+          name,
+          `offset ${at}`,
+          `the sound is cut short: ${size} bytes are announced and ${bytes.length - body} are there. Copy the file again.`,
+        );
+      }
+      return {
+        sampleRate: fmt.rate,
+        bits: fmt.bits,
+        float: fmt.code === FLOAT,
+        channels: decode(v, body, size, fmt, name),
+      };
     }
     at = body + size + (size & 1);
   }
-  throw new FormatError(name, '', fmt ? 'there is no sound in it (no data chunk).' : 'there is no format in it (no fmt chunk).');
+  throw new FormatError(
+    name,
+    '',
+    fmt ? 'there is no sound in it (no data chunk).' : 'there is no format in it (no fmt chunk).',
+  );
 }
 
 type Fmt = { code: number; channels: number; rate: number; bits: number; align: number };
 
 function check(f: Fmt, name: string, at: number): void {
   const place = `offset ${at}`;
-  if (f.code !== PCM && f.code !== FLOAT) throw new FormatError(name, place, `the coding ${f.code} is not supported. Export it as PCM or 32-bit float.`);
-  if (f.channels < 1 || f.channels > 64) throw new FormatError(name, place, `${f.channels} channels are not possible.`);
-  if (f.rate < 1000 || f.rate > 768000) throw new FormatError(name, place, `a sample rate of ${f.rate} Hz is not possible.`);
+  if (f.code !== PCM && f.code !== FLOAT) {
+    throw new FormatError(
+      name,
+      place,
+      `the coding ${f.code} is not supported. Export it as PCM or 32-bit float.`,
+    );
+  }
+  if (f.channels < 1 || f.channels > 64) {
+    throw new FormatError(name, place, `${f.channels} channels are not possible.`);
+  }
+  if (f.rate < 1000 || f.rate > 768000) {
+    throw new FormatError(name, place, `a sample rate of ${f.rate} Hz is not possible.`);
+  }
   const ok = f.code === PCM ? [8, 16, 24, 32] : [32, 64];
-  if (!ok.includes(f.bits) || f.align !== (f.channels * f.bits) / 8) throw new FormatError(name, place, `${f.bits} bits in ${f.align} bytes a frame are not supported. Export it with 16, 24 or 32 bits.`);
+  if (!ok.includes(f.bits) || f.align !== (f.channels * f.bits) / 8) {
+    throw new FormatError(
+      name,
+      place,
+      `${f.bits} bits in ${f.align} bytes a frame are not supported. Export it with 16, 24 or 32 bits.`,
+    );
+  }
 }
 
 function decode(v: DataView, body: number, size: number, f: Fmt, name: string): Float32Array[] {
@@ -62,21 +114,37 @@ function decode(v: DataView, body: number, size: number, f: Fmt, name: string): 
   const width = f.bits / 8;
   const out = Array.from({ length: f.channels }, () => new Float32Array(frames));
   const bytes = new Uint8Array(v.buffer, v.byteOffset, v.byteLength);
-  if (width === 3 && f.code === PCM && f.channels === 2) { unpackPairs(v, body, out[0], out[1]); return out; }
+  if (width === 3 && f.code === PCM && f.channels === 2) {
+    unpackPairs(v, body, out[0], out[1]);
+    return out;
+  }
   for (let c = 0; c < f.channels; c++) {
-    const o = out[c], first = body + c * width;
+    const o = out[c];
+    const first = body + c * width;
     if (f.code === FLOAT) {
       for (let i = 0, at = first; i < frames; i++, at += f.align) {
         o[i] = width === 4 ? v.getFloat32(at, true) : v.getFloat64(at, true);
         if (!Number.isFinite(o[i])) throw new FormatError(name, `frame ${i}`, 'a sample is not a number.');
       }
     } else if (width === 3) unpack24(bytes, first, f.align, o);
-    else for (let i = 0, at = first; i < frames; i++, at += f.align) o[i] = width === 2 ? v.getInt16(at, true) / 32768 : width === 4 ? v.getInt32(at, true) / 2147483648 : (v.getUint8(at) - 128) / 128;
+    else {
+      for (let i = 0, at = first; i < frames; i++, at += f.align) {
+        o[i] =
+          width === 2
+            ? v.getInt16(at, true) / 32768
+            : width === 4
+              ? v.getInt32(at, true) / 2147483648
+              : (v.getUint8(at) - 128) / 128;
+      }
+    }
   }
   return out;
 }
 
-/** The usual case on its own: two sides of three bytes, least first; read as the upper three bytes of four, of which the lowest is the sample before (a header always lies in front). */
+/**
+ * The usual case on its own: two sides of three bytes, least first; read as the upper three bytes of four, of
+ * which the lowest is the sample before (a header always lies in front).
+ */
 function unpackPairs(v: DataView, first: number, l: Float32Array, r: Float32Array): void {
   for (let i = 0, at = first - 1; i < l.length; i++, at += 6) {
     l[i] = (v.getInt32(at, true) >> 8) * ONE;
@@ -88,34 +156,61 @@ const ONE = 1 / 8388608;
 
 /** Three bytes a sample, any number of channels. */
 function unpack24(b: Uint8Array, first: number, align: number, o: Float32Array): void {
-  for (let i = 0, at = first; i < o.length; i++, at += align) o[i] = (((b[at + 2] << 24) | (b[at + 1] << 16) | (b[at] << 8)) >> 8) * ONE;
+  for (let i = 0, at = first; i < o.length; i++, at += align) {
+    o[i] = (((b[at + 2] << 24) | (b[at + 1] << 16) | (b[at] << 8)) >> 8) * ONE;
+  }
 }
 
 /**
- * Writes a WAV file of 16-, 24- or 32-bit integers or 32-bit float. Integers are rounded to nearest without dither and held at full scale.
+ * Writes a WAV file of 16-, 24- or 32-bit integers or 32-bit float. Integers are rounded to nearest without
+ * dither and held at full scale.
  * @param channels one array a channel, all of one length
  */
-export function writeWav(channels: Float32Array[], sampleRate: number, format: 16 | 24 | 32 | 'float' = 24): Uint8Array {
+export function writeWav(
+  channels: Float32Array[],
+  sampleRate: number,
+  format: 16 | 24 | 32 | 'float' = 24,
+): Uint8Array {
   const float = format === 'float';
   const width = float ? 4 : format / 8;
-  const frames = channels[0].length, align = width * channels.length, size = frames * align;
+  const frames = channels[0].length;
+  const align = width * channels.length;
+  const size = frames * align;
   const bytes = new Uint8Array(44 + size + (size & 1));
   const v = new DataView(bytes.buffer);
-  const put = (at: number, s: string) => { for (let i = 0; i < 4; i++) bytes[at + i] = s.charCodeAt(i); };
-  put(0, 'RIFF'); v.setUint32(4, bytes.length - 8, true); put(8, 'WAVE'); put(12, 'fmt ');
-  v.setUint32(16, 16, true); v.setUint16(20, float ? FLOAT : PCM, true); v.setUint16(22, channels.length, true); v.setUint32(24, sampleRate, true);
-  v.setUint32(28, sampleRate * align, true); v.setUint16(32, align, true); v.setUint16(34, width * 8, true);
-  put(36, 'data'); v.setUint32(40, size, true);
+  const put = (at: number, s: string) => {
+    for (let i = 0; i < 4; i++) bytes[at + i] = s.charCodeAt(i);
+  };
+  put(0, 'RIFF');
+  v.setUint32(4, bytes.length - 8, true);
+  put(8, 'WAVE');
+  put(12, 'fmt ');
+  v.setUint32(16, 16, true);
+  v.setUint16(20, float ? FLOAT : PCM, true);
+  v.setUint16(22, channels.length, true);
+  v.setUint32(24, sampleRate, true);
+  v.setUint32(28, sampleRate * align, true);
+  v.setUint16(32, align, true);
+  v.setUint16(34, width * 8, true);
+  put(36, 'data');
+  v.setUint32(40, size, true);
   const scale = 2 ** (width * 8 - 1);
   for (let c = 0; c < channels.length; c++) {
     const x = channels[c];
     let at = 44 + c * width;
     for (let i = 0; i < frames; i++, at += align) {
-      if (float) { v.setFloat32(at, x[i], true); continue; }
+      if (float) {
+        v.setFloat32(at, x[i], true);
+        continue;
+      }
       const n = max(-scale, min(scale - 1, round(x[i] * scale)));
       if (width === 2) v.setInt16(at, n, true);
       else if (width === 4) v.setInt32(at, n, true);
-      else { v.setUint8(at, n & 255); v.setUint8(at + 1, (n >> 8) & 255); v.setInt8(at + 2, n >> 16); }
+      else {
+        v.setUint8(at, n & 255);
+        v.setUint8(at + 1, (n >> 8) & 255);
+        v.setInt8(at + 2, n >> 16);
+      }
     }
   }
   return bytes;

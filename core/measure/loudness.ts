@@ -16,7 +16,8 @@ export interface Loudness {
 }
 
 /**
- * Loudness after ITU-R BS.1770-5 (K-weighting, 400 ms blocks with 75 % overlap, gates at −70 LUFS and −10 LU) and EBU Tech 3342 (range: 3 s blocks each 100 ms, gates at −70 LUFS
+ * Loudness after ITU-R BS.1770-5 (K-weighting, 400 ms blocks with 75 % overlap, gates at −70 LUFS and −10 LU)
+ * and EBU Tech 3342 (range: 3 s blocks each 100 ms, gates at −70 LUFS
  * and −20 LU, 10th to 95th percentile), with the true peak of 4 times oversampling.
  * @param channels one or two channels of samples, full scale 1
  */
@@ -34,7 +35,8 @@ export function measureLoudness(channels: Float32Array[], sampleRate: number): L
 }
 
 /** Integrated loudness alone, for matching levels: LUFS. */
-export const integratedLoudness = (channels: Float32Array[], sampleRate: number): number => gated(windows(hundredths(channels, sampleRate), 4), -10).loudness;
+export const integratedLoudness = (channels: Float32Array[], sampleRate: number): number =>
+  gated(windows(hundredths(channels, sampleRate), 4), -10).loudness;
 
 const lufs = (power: number) => (power > 0 ? -0.691 + 10 * Math.log10(power) : -Infinity);
 
@@ -50,19 +52,36 @@ function hundredths(channels: Float32Array[], fs: number): Float64Array {
   return out;
 }
 
-function weigh(l: Float32Array, r: Float32Array | null, out: Float64Array, step: number, [[b0, b1, b2, a1, a2], [, , , e1, e2]]: [number, number, number, number, number][]): void {
-  let s1 = 0, s2 = 0, p1 = 0, p2 = 0, t1 = 0, t2 = 0, q1 = 0, q2 = 0;
+function weigh(
+  l: Float32Array,
+  r: Float32Array | null,
+  out: Float64Array,
+  step: number,
+  [[b0, b1, b2, a1, a2], [, , , e1, e2]]: [number, number, number, number, number][],
+): void {
+  let s1 = 0;
+  let s2 = 0;
+  let p1 = 0;
+  let p2 = 0;
+  let t1 = 0;
+  let t2 = 0;
+  let q1 = 0;
+  let q2 = 0;
   const other = r ?? l;
   for (let k = 0; k < out.length; k++) {
-    let sum = 0, more = 0;
+    let sum = 0;
+    let more = 0;
     for (let i = k * step, end = i + step; i < end; i++) {
-      const v = l[i], u = other[i];
-      const y = b0 * v + s1, x = b0 * u + t1;
+      const v = l[i];
+      const u = other[i];
+      const y = b0 * v + s1;
+      const x = b0 * u + t1;
       s1 = b1 * v - a1 * y + s2;
       t1 = b1 * u - a1 * x + t2;
       s2 = b2 * v - a2 * y;
       t2 = b2 * u - a2 * x;
-      const z = y + p1, w = x + q1;
+      const z = y + p1;
+      const w = x + q1;
       p1 = -2 * y - e1 * z + p2;
       q1 = -2 * x - e1 * w + q2;
       p2 = y - e2 * z;
@@ -70,7 +89,14 @@ function weigh(l: Float32Array, r: Float32Array | null, out: Float64Array, step:
       sum += z * z;
       more += w * w;
     }
-    s1 = settled(s1); s2 = settled(s2); p1 = settled(p1); p2 = settled(p2); t1 = settled(t1); t2 = settled(t2); q1 = settled(q1); q2 = settled(q2);
+    s1 = settled(s1);
+    s2 = settled(s2);
+    p1 = settled(p1);
+    p2 = settled(p2);
+    t1 = settled(t1);
+    t2 = settled(t2);
+    q1 = settled(q1);
+    q2 = settled(q2);
     out[k] += r ? sum + more : sum;
   }
 }
@@ -97,7 +123,9 @@ function gated(blocks: number[], relative: number): { loudness: number; kept: nu
 const mean = (v: number[]) => v.reduce((a, b) => a + b, 0) / v.length;
 
 function loudnessRange(shortTerm: number[]): number {
-  const levels = gated(shortTerm, -20).kept.map(lufs).sort((a, b) => a - b);
+  const levels = gated(shortTerm, -20)
+    .kept.map(lufs)
+    .sort((a, b) => a - b);
   if (levels.length < 2) return 0;
   const at = (share: number) => levels[Math.round((levels.length - 1) * share)];
   return at(0.95) - at(0.1);

@@ -8,13 +8,16 @@ const HALF = 64;
 const BETA = 11;
 
 /**
- * Sample-rate conversion by a windowed sinc (Kaiser, β 11; 64 zero crossings a side; stop band under −110 dB), anti-aliased when going down. Rates in Hz; the output has
- * round(length × to / from) frames. Rational ratios use an exact table of phases; the result is aligned with the input (no delay).
+ * Sample-rate conversion by a windowed sinc (Kaiser, β 11; 64 zero crossings a side; stop band under −110
+ * dB), anti-aliased when going down. Rates in Hz; the output has
+ * round(length × to / from) frames. Rational ratios use an exact table of phases; the result is aligned with
+ * the input (no delay).
  */
 export function resample(x: Float32Array, from: number, to: number): Float32Array {
   if (from === to) return x;
   const g = gcd(round(from), round(to));
-  const up = round(to) / g, down = round(from) / g;
+  const up = round(to) / g;
+  const down = round(from) / g;
   const cut = min(1, to / from) * 0.965;
   const reach = ceil(HALF / cut);
   const phases = min(up, 4096);
@@ -25,7 +28,8 @@ export function resample(x: Float32Array, from: number, to: number): Float32Arra
     const phase = round((((i * down) % up) / up) * phases);
     const [at, p] = phase === phases ? [whole + 1, 0] : [whole, phase];
     const h = (table[p] ??= taps(p / phases, cut, reach));
-    const lo = max(0, reach - 1 - at), hi = min(h.length, x.length - at + reach - 1);
+    const lo = max(0, reach - 1 - at);
+    const hi = min(h.length, x.length - at + reach - 1);
     let y = 0;
     for (let k = lo; k < hi; k++) y += h[k] * x[at + k - reach + 1];
     out[i] = y;

@@ -4,10 +4,15 @@ import { strandGains } from '../engine/compile.ts';
 import type { Slot } from '../model/types.ts';
 
 /**
- * Magnitude in dB of a chain's linear devices at the given frequencies (Hz), computed from their own transfer functions. Devices without one (dynamics, delay,
+ * Magnitude in dB of a chain's linear devices at the given frequencies (Hz), computed from their own transfer
+ * functions. Devices without one (dynamics, delay,
  * reverb) count as passing; bypassed and inactive ones too. Strands of a rack add up.
  */
-export function responseCurve(chain: Slot[], frequencies: ArrayLike<number>, sampleRate: number): Float64Array {
+export function responseCurve(
+  chain: Slot[],
+  frequencies: ArrayLike<number>,
+  sampleRate: number,
+): Float64Array {
   const out = new Float64Array(frequencies.length);
   for (let i = 0; i < out.length; i++) {
     const h = chainAt(chain, frequencies[i], sampleRate);
@@ -37,4 +42,5 @@ function chainAt(chain: Slot[], f: number, fs: number): [number, number] {
 }
 
 /** n frequencies from `low` to `high` Hz, evenly spaced in octaves. */
-export const logFrequencies = (n: number, low = 20, high = 20000): Float64Array => Float64Array.from({ length: n }, (_, i) => low * Math.pow(high / low, i / (n - 1)));
+export const logFrequencies = (n: number, low = 20, high = 20000): Float64Array =>
+  Float64Array.from({ length: n }, (_, i) => low * Math.pow(high / low, i / (n - 1)));

@@ -1,6 +1,9 @@
 import FFT from 'fft.js';
 
-/** Power spectrum of the last `size` samples of a ring (Hann window), in dB per bin, 0 dB for a full-scale sine. `at` is where the next sample would be written. */
+/**
+ * Power spectrum of the last `size` samples of a ring (Hann window), in dB per bin, 0 dB for a full-scale
+ * sine. `at` is where the next sample would be written.
+ */
 export class Spectrum {
   private readonly fft: FFT;
   private readonly input: Float64Array;

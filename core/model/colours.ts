@@ -1,5 +1,6 @@
 /**
- * Twelve track colours of our own. `day` and `night` are the swatches; both reach 3:1 against their theme's line background (WCAG 2.2, 1.4.11),
+ * Twelve track colours of our own. `day` and `night` are the swatches; both reach 3:1 against their theme's
+ * line background (WCAG 2.2, 1.4.11),
  * which tests/reference/colours.test.ts computes. A colour is always shown beside a name, never alone.
  */
 export const COLOURS = [

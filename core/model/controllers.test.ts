@@ -1,18 +1,47 @@
 import {
-  CONTROLLER_NAMES, bend, controllerName, controllersIn, createRack, createStrand, freeController, handleConflicts, moveController, racksIn, tieTargets, tieValue, toPosition, validateSession,
-  type Handle, type Rack, type Session,
+  CONTROLLER_NAMES,
+  bend,
+  controllerName,
+  controllersIn,
+  createRack,
+  createStrand,
+  freeController,
+  handleConflicts,
+  moveController,
+  racksIn,
+  tieTargets,
+  tieValue,
+  toPosition,
+  validateSession,
+  type Handle,
+  type Rack,
+  type Session,
 } from '../index.ts';
 import fc from 'fast-check';
 import { anySession } from '../../tests/support/generate.ts';
 import { dev, device, sessionWith } from '../../tests/support/build.ts';
 
-const handle = (id: string, cc: number | null, ties: Handle['ties']): Handle => ({ id, name: id, colour: 'kelp', value: 0, cc, ties });
+const handle = (id: string, cc: number | null, ties: Handle['ties']): Handle => ({
+  id,
+  name: id,
+  colour: 'kelp',
+  value: 0,
+  cc,
+  ties,
+});
 const rackOf = (n: number, cc: number | null): Rack => {
   const d = device('saturator', {}, { id: `d${n}` });
-  return { ...createRack(`R${n}`, [], { id: `r${n}`, strands: [createStrand('S', [d], { id: `s${n}` })] }), handles: [handle(`h${n}`, cc, [{ id: `t${n}`, slot: `d${n}`, param: 'drive', from: 0, to: 36, curve: 0 }])] };
+  return {
+    ...createRack(`R${n}`, [], { id: `r${n}`, strands: [createStrand('S', [d], { id: `s${n}` })] }),
+    handles: [
+      handle(`h${n}`, cc, [{ id: `t${n}`, slot: `d${n}`, param: 'drive', from: 0, to: 36, curve: 0 }]),
+    ],
+  };
 };
-const session = (...numbers: (number | null)[]): Session => sessionWith(numbers.map((cc, i) => ({ id: `a${i}`, name: `Line ${i}`, chain: [rackOf(i, cc)] })));
-const drives = (s: Session) => s.tracks.slice(0, -1).map((t) => dev((t.chain[0] as Rack).strands[0].chain[0]).params.drive);
+const session = (...numbers: (number | null)[]): Session =>
+  sessionWith(numbers.map((cc, i) => ({ id: `a${i}`, name: `Line ${i}`, chain: [rackOf(i, cc)] })));
+const drives = (s: Session) =>
+  s.tracks.slice(0, -1).map((t) => dev((t.chain[0] as Rack).strands[0].chain[0]).params.drive);
 
 describe('controllers', () => {
   test('0 and 127 are the two ends exactly; everything that listens to the number moves, nothing else', () => {
@@ -37,7 +66,11 @@ describe('controllers', () => {
     for (const cc of [1, 7, 10, 11, 64]) expect(CONTROLLER_NAMES[cc]).toBeDefined();
     const all = Array.from({ length: 128 }, (_, i) => i);
     expect(freeController(all)).toBeNull();
-    for (let used: number[] = [], n = freeController(used); n !== null; used = [...used, n], n = freeController(used)) {
+    for (
+      let used: number[] = [], n = freeController(used);
+      n !== null;
+      used = [...used, n], n = freeController(used)
+    ) {
       expect(CONTROLLER_NAMES[n]).toBeUndefined();
       expect(n).toBeLessThan(120);
     }
@@ -54,15 +87,22 @@ describe('controllers', () => {
   });
 
   test('any controller at any value leaves any session sound, and moves each value to where its curve says', () => {
-    fc.assert(fc.property(anySession(), fc.nat(127), (s, value) => {
-      for (const cc of new Set(controllersIn(s.tracks.map((t) => t.chain)))) {
-        const after = moveController(s, cc, value);
-        expect(validateSession(after)).toEqual([]);
-        for (const t of after.tracks) for (const r of racksIn(t.chain)) for (const h of r.handles) {
-          if (h.cc === cc) expect(h.value).toBeCloseTo((value / 127) * 100, 9);
+    fc.assert(
+      fc.property(anySession(), fc.nat(127), (s, value) => {
+        for (const cc of new Set(controllersIn(s.tracks.map((t) => t.chain)))) {
+          const after = moveController(s, cc, value);
+          expect(validateSession(after)).toEqual([]);
+          for (const t of after.tracks) {
+            for (const r of racksIn(t.chain)) {
+              for (const h of r.handles) {
+                if (h.cc === cc) expect(h.value).toBeCloseTo((value / 127) * 100, 9);
+              }
+            }
+          }
         }
-      }
-    }), { numRuns: 80 });
+      }),
+      { numRuns: 80 },
+    );
   });
 
   test('a curve bends between fixed ends and never turns back', () => {

@@ -4,16 +4,42 @@ import { device, send, sessionWith } from '../../tests/support/build.ts';
 import { anySession } from '../../tests/support/generate.ts';
 
 const to = (track: string) => ({ kind: 'track' as const, track });
-const crew = (): Session => sessionWith([
-  { id: 'kick', name: 'Kick', output: { kind: 'none' }, input: { kind: 'hardware', port: 'In 1' } }, { id: 'box', name: 'Box', output: to('bed'), sends: [send('room', -12, { tap: 'pre' })] },
-  { id: 'bed', name: 'Bed', role: 'bus', chain: [device('compressor', {}, { id: 'duck', key: { kind: 'track', track: 'kick', tap: 'post' } })] }, { id: 'room', name: 'Room', role: 'return' },
-]);
+const crew = (): Session =>
+  sessionWith([
+    { id: 'kick', name: 'Kick', output: { kind: 'none' }, input: { kind: 'hardware', port: 'In 1' } },
+    { id: 'box', name: 'Box', output: to('bed'), sends: [send('room', -12, { tap: 'pre' })] },
+    {
+      id: 'bed',
+      name: 'Bed',
+      role: 'bus',
+      chain: [device('compressor', {}, { id: 'duck', key: { kind: 'track', track: 'kick', tap: 'post' } })],
+    },
+    { id: 'room', name: 'Room', role: 'return' },
+  ]);
 const flow = (s: Session, id: string) => signalGraph(s).flows.find((f) => f.id === id)!;
 
 test('tracks, hardware and speakers are nodes; outputs, sends, keys and inputs lead between them', () => {
-  const s = crew(), g = signalGraph(s), master = s.tracks.at(-1)!.id;
-  expect(g.nodes.map((n) => [n.kind, n.label])).toEqual([['track', 'Kick'], ['track', 'Box'], ['track', 'Bed'], ['track', 'Room'], ['track', 'Master'], ['hardware', 'In 1'], ['speakers', 'Speakers']]);
-  expect(g.flows.map((f) => [f.kind, f.from, f.to])).toEqual([['input', 'in:In 1', 'kick'], ['output', 'box', 'bed'], ['send', 'box', 'room'], ['output', 'bed', master], ['key', 'kick', 'bed'], ['output', 'room', master], ['output', master, 'speakers']]);
+  const s = crew();
+  const g = signalGraph(s);
+  const master = s.tracks.at(-1)!.id;
+  expect(g.nodes.map((n) => [n.kind, n.label])).toEqual([
+    ['track', 'Kick'],
+    ['track', 'Box'],
+    ['track', 'Bed'],
+    ['track', 'Room'],
+    ['track', 'Master'],
+    ['hardware', 'In 1'],
+    ['speakers', 'Speakers'],
+  ]);
+  expect(g.flows.map((f) => [f.kind, f.from, f.to])).toEqual([
+    ['input', 'in:In 1', 'kick'],
+    ['output', 'box', 'bed'],
+    ['send', 'box', 'room'],
+    ['output', 'bed', master],
+    ['key', 'kick', 'bed'],
+    ['output', 'room', master],
+    ['output', master, 'speakers'],
+  ]);
 });
 test('what is muted, off, closed or inactive carries nothing', () => {
   const s = crew();
@@ -29,8 +55,11 @@ test('what is muted, off, closed or inactive carries nothing', () => {
   expect(flow(s, 'duck/key').live).toBe(false);
 });
 test('a path is everything that feeds a line and that it feeds', () => {
-  const s = crew(), p = pathThrough(signalGraph(s), 'bed');
-  expect([...p.nodes].sort()).toEqual(['bed', 'box', 'in:In 1', 'kick', 'speakers', s.tracks.at(-1)!.id].sort());
+  const s = crew();
+  const p = pathThrough(signalGraph(s), 'bed');
+  expect([...p.nodes].sort()).toEqual(
+    ['bed', 'box', 'in:In 1', 'kick', 'speakers', s.tracks.at(-1)!.id].sort(),
+  );
   expect(p.flows.has('duck/key') && p.flows.has('box/output')).toBe(true);
   expect([...p.nodes]).not.toContain('room');
 });
@@ -51,13 +80,31 @@ test('a line that reaches a bus by its output and by a send sounds twice; a wet 
   expect(signalGraph(s).doubles.size).toBe(0);
 });
 test('no generated session has a circle, every flow has its ends, and circles are those of a brute-force search', () => {
-  fc.assert(fc.property(anySession(), fc.array(fc.tuple(fc.nat(9), fc.nat(9)), { maxLength: 4 }), (s, more) => {
-    expect(signalGraph(s).loops.size).toBe(0);
-    const lines = s.tracks;
-    for (const [a, b] of more) { const t = lines[a % lines.length]; t.sends = [...t.sends, send(lines[b % lines.length].id, -3)]; }
-    const g = signalGraph(s), ids = new Set(g.nodes.map((n) => n.id));
-    for (const f of g.flows) expect(ids.has(f.from) && ids.has(f.to)).toBe(true);
-    const reaches = (from: string, goal: string) => { const seen = new Set<string>(), todo = [from]; while (todo.length) { const x = todo.pop()!; if (x === goal) return true; if (seen.has(x)) continue; seen.add(x); for (const f of g.flows) if (f.from === x) todo.push(f.to); } return false; };
-    for (const f of g.flows) expect(g.loops.has(f.id)).toBe(reaches(f.to, f.from));
-  }), { numRuns: 100 });
+  fc.assert(
+    fc.property(anySession(), fc.array(fc.tuple(fc.nat(9), fc.nat(9)), { maxLength: 4 }), (s, more) => {
+      expect(signalGraph(s).loops.size).toBe(0);
+      const lines = s.tracks;
+      for (const [a, b] of more) {
+        const t = lines[a % lines.length];
+        t.sends = [...t.sends, send(lines[b % lines.length].id, -3)];
+      }
+      const g = signalGraph(s);
+      const ids = new Set(g.nodes.map((n) => n.id));
+      for (const f of g.flows) expect(ids.has(f.from) && ids.has(f.to)).toBe(true);
+      const reaches = (from: string, goal: string) => {
+        const seen = new Set<string>();
+        const todo = [from];
+        while (todo.length) {
+          const x = todo.pop()!;
+          if (x === goal) return true;
+          if (seen.has(x)) continue;
+          seen.add(x);
+          for (const f of g.flows) if (f.from === x) todo.push(f.to);
+        }
+        return false;
+      };
+      for (const f of g.flows) expect(g.loops.has(f.id)).toBe(reaches(f.to, f.from));
+    }),
+    { numRuns: 100 },
+  );
 });

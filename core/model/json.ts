@@ -1,17 +1,25 @@
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
 
-/** Canonical JSON: object keys sorted by code unit, no white space, undefined left out (RFC 8785's ordering for the values that we store). */
+/**
+ * Canonical JSON: object keys sorted by code unit, no white space, undefined left out (RFC 8785's ordering
+ * for the values that we store).
+ */
 export function canonicalJson(value: unknown): string {
   if (value === null || typeof value !== 'object') return JSON.stringify(value) ?? 'null';
-  if (Array.isArray(value)) return '[' + value.map((v) => canonicalJson(v === undefined ? null : v)).join(',') + ']';
+  if (Array.isArray(value)) {
+    return '[' + value.map((v) => canonicalJson(v === undefined ? null : v)).join(',') + ']';
+  }
   const o = value as Record<string, unknown>;
-  const keys = Object.keys(o).filter((k) => o[k] !== undefined).sort();
+  const keys = Object.keys(o)
+    .filter((k) => o[k] !== undefined)
+    .sort();
   return '{' + keys.map((k) => JSON.stringify(k) + ':' + canonicalJson(o[k])).join(',') + '}';
 }
 
 /** sha-256 of bytes or of a text's UTF-8, as lower-case hex. */
-export const sha256Hex = (data: Uint8Array | string): string => bytesToHex(sha256(typeof data === 'string' ? utf8ToBytes(data) : data));
+export const sha256Hex = (data: Uint8Array | string): string =>
+  bytesToHex(sha256(typeof data === 'string' ? utf8ToBytes(data) : data));
 
 /** Content hash of any JSON value. */
 export const hashOf = (value: unknown): string => sha256Hex(canonicalJson(value));
@@ -29,14 +37,22 @@ export interface Conflict {
 
 export type Obj = Record<string, unknown>;
 export const isObj = (v: unknown): v is Obj => typeof v === 'object' && v !== null && !Array.isArray(v);
-const isKeyed = (v: unknown): v is (Obj & { id: string })[] => Array.isArray(v) && v.length > 0 && v.every((x) => isObj(x) && typeof x.id === 'string');
+const isKeyed = (v: unknown): v is (Obj & { id: string })[] =>
+  Array.isArray(v) && v.length > 0 && v.every((x) => isObj(x) && typeof x.id === 'string');
 
 /**
- * Three-way merge of JSON documents. Arrays whose members carry an `id` are merged member by member; other arrays are values. What only one side
+ * Three-way merge of JSON documents. Arrays whose members carry an `id` are merged member by member; other
+ * arrays are values. What only one side
  * changed is taken; where both changed the same value differently, `prefer` wins and the place is listed.
- * @returns the merged document (structure shared with the inputs) and the conflicts, with JSON pointers in which array members are named by id
+ * @returns the merged document (structure shared with the inputs) and the conflicts, with JSON pointers in
+ * which array members are named by id
  */
-export function merge3<T>(base: T, mine: T, theirs: T, prefer: 'mine' | 'theirs' = 'mine'): { value: T; conflicts: Conflict[] } {
+export function merge3<T>(
+  base: T,
+  mine: T,
+  theirs: T,
+  prefer: 'mine' | 'theirs' = 'mine',
+): { value: T; conflicts: Conflict[] } {
   const conflicts: Conflict[] = [];
   const value = walk(base, mine, theirs, '') as T;
   return { value, conflicts };
@@ -57,7 +73,11 @@ export function merge3<T>(base: T, mine: T, theirs: T, prefer: 'mine' | 'theirs'
       return out;
     }
     const lists = [b, m, t];
-    if (lists.every((l) => Array.isArray(l)) && lists.some(isKeyed) && lists.every((l) => (l as unknown[]).length === 0 || isKeyed(l))) {
+    if (
+      lists.every((l) => Array.isArray(l)) &&
+      lists.some(isKeyed) &&
+      lists.every((l) => (l as unknown[]).length === 0 || isKeyed(l))
+    ) {
       return walkKeyed(b as Keyed, m as Keyed, t as Keyed, path);
     }
     conflicts.push({ path, base: b, mine: m, theirs: t });
@@ -76,9 +96,19 @@ export function merge3<T>(base: T, mine: T, theirs: T, prefer: 'mine' | 'theirs'
         conflicts.push({ path: path + '/' + id, base: ob, mine: om, theirs: ot });
         const kept = prefer === 'mine' ? om : ot;
         if (kept) members.set(id, kept);
-      } else members.set(id, ob && om && ot ? walk(ob, om, ot, path + '/' + id) : (om && ot ? walk({}, om, ot, path + '/' + id) : (om ?? ot)));
+      } else {
+        members.set(
+          id,
+          ob && om && ot
+            ? walk(ob, om, ot, path + '/' + id)
+            : om && ot
+              ? walk({}, om, ot, path + '/' + id)
+              : (om ?? ot),
+        );
+      }
     }
-    // order: the side that reordered leads; members only the other side has are put after the neighbour they followed there
+    // order: the side that reordered leads; members only the other side has are put after the neighbour they
+    // followed there
     const ids = (l: Keyed) => l.map((x) => x.id);
     const shared = (l: Keyed, k: Keyed) => ids(l).filter((id) => ids(k).includes(id));
     const mineMoved = !same(shared(m, b), shared(b, m));
@@ -86,7 +116,10 @@ export function merge3<T>(base: T, mine: T, theirs: T, prefer: 'mine' | 'theirs'
     const order = ids(lead).filter((id) => members.has(id));
     other.forEach((x, i) => {
       if (!members.has(x.id) || order.includes(x.id)) return;
-      const before = other.slice(0, i).reverse().find((y) => order.includes(y.id));
+      const before = other
+        .slice(0, i)
+        .reverse()
+        .find((y) => order.includes(y.id));
       order.splice(before ? order.indexOf(before.id) + 1 : 0, 0, x.id);
     });
     return order.map((id) => members.get(id));

@@ -3,26 +3,148 @@ import { dev, device, send, sessionWith } from '../../tests/support/build.ts';
 
 /** Two windows on one session, case by case: what each did, what must come out. */
 const base = (): Session => {
-  const s = sessionWith([{ id: 'a', name: 'A', chain: [device('trim', {}, { id: 'd1' }), device('eq', {}, { id: 'd2' })] }, { id: 'b', name: 'B' }, { id: 'r', name: 'R', role: 'return' }]);
+  const s = sessionWith([
+    { id: 'a', name: 'A', chain: [device('trim', {}, { id: 'd1' }), device('eq', {}, { id: 'd2' })] },
+    { id: 'b', name: 'B' },
+    { id: 'r', name: 'R', role: 'return' },
+  ]);
   s.tracks[0].sends = [send('r', -6, { id: 's1' })];
   return s;
 };
-const change = (f: (s: Session) => void): Session => { const s = clone(base0); f(s); return s; };
+const change = (f: (s: Session) => void): Session => {
+  const s = clone(base0);
+  f(s);
+  return s;
+};
 const base0 = base();
 const track = (s: Session, id: string) => s.tracks.find((t) => t.id === id)!;
 
 test.each<[string, (s: Session) => void, (s: Session) => void, (s: Session) => unknown, unknown]>([
-  ['different values of one device', (s) => { dev(track(s, 'a').chain[0]).params.gain = 3; }, (s) => { dev(track(s, 'a').chain[0]).params.mono = true; }, (s) => [dev(track(s, 'a').chain[0]).params.gain, dev(track(s, 'a').chain[0]).params.mono], [3, true]],
-  ['a device added here, a value changed there', (s) => { track(s, 'a').chain.push(device('delay', {}, { id: 'd3' })); }, (s) => { dev(track(s, 'a').chain[1]).params.in = 2; }, (s) => track(s, 'a').chain.map((d) => [d.id, dev(d).params.in ?? null]), [['d1', null], ['d2', 2], ['d3', null]]],
-  ['devices added on both sides', (s) => { track(s, 'a').chain.push(device('delay', {}, { id: 'mine' })); }, (s) => { track(s, 'a').chain.unshift(device('reverb', {}, { id: 'theirs' })); }, (s) => track(s, 'a').chain.map((d) => d.id), ['theirs', 'd1', 'd2', 'mine']],
-  ['devices reordered here, one removed there', (s) => { track(s, 'a').chain.reverse(); }, (s) => { track(s, 'a').chain.shift(); }, (s) => track(s, 'a').chain.map((d) => d.id), ['d2']],
-  ['a line removed here, another renamed there', (s) => { s.tracks = s.tracks.filter((t) => t.id !== 'b'); }, (s) => { track(s, 'a').name = 'Lead'; }, (s) => s.tracks.map((t) => t.name), ['Lead', 'R', 'Master']],
-  ['lines added on both sides', (s) => { s.tracks.unshift({ ...clone(track(s, 'b')), id: 'm', name: 'M' }); }, (s) => { s.tracks.splice(2, 0, { ...clone(track(s, 'b')), id: 't', name: 'T' }); }, (s) => s.tracks.map((t) => t.id).slice(0, 5), ['m', 'a', 'b', 't', 'r']],
-  ['a send removed here, its level changed there: removed, as a conflict (mine first)', (s) => { track(s, 'a').sends = []; }, (s) => { track(s, 'a').sends[0].level = -9; }, (s) => track(s, 'a').sends.length, 0],
-  ['tempo here, name there', (s) => { s.tempo = 99; }, (s) => { s.name = 'Other'; }, (s) => [s.tempo, s.name], [99, 'Other']],
-  ['a note given here, a tie remembered there', (s) => { s.note = 'n'; }, (s) => { s.lastTies = { x: 'r' }; }, (s) => [s.note, s.lastTies], ['n', { x: 'r' }]],
-  ['the same on both sides', (s) => { track(s, 'a').level = -5; }, (s) => { track(s, 'a').level = -5; }, (s) => track(s, 'a').level, -5],
-  ['ties remembered for different ends', (s) => { s.lastTies = { p: 'a' }; }, (s) => { s.lastTies = { q: 'b' }; }, (s) => s.lastTies, { p: 'a', q: 'b' }],
+  [
+    'different values of one device',
+    (s) => {
+      dev(track(s, 'a').chain[0]).params.gain = 3;
+    },
+    (s) => {
+      dev(track(s, 'a').chain[0]).params.mono = true;
+    },
+    (s) => [dev(track(s, 'a').chain[0]).params.gain, dev(track(s, 'a').chain[0]).params.mono],
+    [3, true],
+  ],
+  [
+    'a device added here, a value changed there',
+    (s) => {
+      track(s, 'a').chain.push(device('delay', {}, { id: 'd3' }));
+    },
+    (s) => {
+      dev(track(s, 'a').chain[1]).params.in = 2;
+    },
+    (s) => track(s, 'a').chain.map((d) => [d.id, dev(d).params.in ?? null]),
+    [
+      ['d1', null],
+      ['d2', 2],
+      ['d3', null],
+    ],
+  ],
+  [
+    'devices added on both sides',
+    (s) => {
+      track(s, 'a').chain.push(device('delay', {}, { id: 'mine' }));
+    },
+    (s) => {
+      track(s, 'a').chain.unshift(device('reverb', {}, { id: 'theirs' }));
+    },
+    (s) => track(s, 'a').chain.map((d) => d.id),
+    ['theirs', 'd1', 'd2', 'mine'],
+  ],
+  [
+    'devices reordered here, one removed there',
+    (s) => {
+      track(s, 'a').chain.reverse();
+    },
+    (s) => {
+      track(s, 'a').chain.shift();
+    },
+    (s) => track(s, 'a').chain.map((d) => d.id),
+    ['d2'],
+  ],
+  [
+    'a line removed here, another renamed there',
+    (s) => {
+      s.tracks = s.tracks.filter((t) => t.id !== 'b');
+    },
+    (s) => {
+      track(s, 'a').name = 'Lead';
+    },
+    (s) => s.tracks.map((t) => t.name),
+    ['Lead', 'R', 'Master'],
+  ],
+  [
+    'lines added on both sides',
+    (s) => {
+      s.tracks.unshift({ ...clone(track(s, 'b')), id: 'm', name: 'M' });
+    },
+    (s) => {
+      s.tracks.splice(2, 0, { ...clone(track(s, 'b')), id: 't', name: 'T' });
+    },
+    (s) => s.tracks.map((t) => t.id).slice(0, 5),
+    ['m', 'a', 'b', 't', 'r'],
+  ],
+  [
+    'a send removed here, its level changed there: removed, as a conflict (mine first)',
+    (s) => {
+      track(s, 'a').sends = [];
+    },
+    (s) => {
+      track(s, 'a').sends[0].level = -9;
+    },
+    (s) => track(s, 'a').sends.length,
+    0,
+  ],
+  [
+    'tempo here, name there',
+    (s) => {
+      s.tempo = 99;
+    },
+    (s) => {
+      s.name = 'Other';
+    },
+    (s) => [s.tempo, s.name],
+    [99, 'Other'],
+  ],
+  [
+    'a note given here, a tie remembered there',
+    (s) => {
+      s.note = 'n';
+    },
+    (s) => {
+      s.lastTies = { x: 'r' };
+    },
+    (s) => [s.note, s.lastTies],
+    ['n', { x: 'r' }],
+  ],
+  [
+    'the same on both sides',
+    (s) => {
+      track(s, 'a').level = -5;
+    },
+    (s) => {
+      track(s, 'a').level = -5;
+    },
+    (s) => track(s, 'a').level,
+    -5,
+  ],
+  [
+    'ties remembered for different ends',
+    (s) => {
+      s.lastTies = { p: 'a' };
+    },
+    (s) => {
+      s.lastTies = { q: 'b' };
+    },
+    (s) => s.lastTies,
+    { p: 'a', q: 'b' },
+  ],
 ])('%s', (_, mine, theirs, look, want) => {
   const [m, t] = [change(mine), change(theirs)];
   const { value } = merge3(base0, m, t);
@@ -30,7 +152,14 @@ test.each<[string, (s: Session) => void, (s: Session) => void, (s: Session) => u
 });
 
 test('the same value differently: mine stays, theirs is shown, and the other preference takes theirs', () => {
-  const [m, t] = [change((s) => { dev(track(s, 'a').chain[1]).params.out = 1; }), change((s) => { dev(track(s, 'a').chain[1]).params.out = 2; })];
+  const [m, t] = [
+    change((s) => {
+      dev(track(s, 'a').chain[1]).params.out = 1;
+    }),
+    change((s) => {
+      dev(track(s, 'a').chain[1]).params.out = 2;
+    }),
+  ];
   const r = merge3(base0, m, t);
   expect(r.conflicts).toEqual([{ path: '/tracks/a/chain/d2/params/out', base: 0, mine: 1, theirs: 2 }]);
   expect(dev(track(r.value, 'a').chain[1]).params.out).toBe(1);
@@ -38,7 +167,14 @@ test('the same value differently: mine stays, theirs is shown, and the other pre
 });
 
 test('a line removed here and changed there is a conflict that names it', () => {
-  const [m, t] = [change((s) => { s.tracks = s.tracks.filter((x) => x.id !== 'b'); }), change((s) => { track(s, 'b').pan = 40; })];
+  const [m, t] = [
+    change((s) => {
+      s.tracks = s.tracks.filter((x) => x.id !== 'b');
+    }),
+    change((s) => {
+      track(s, 'b').pan = 40;
+    }),
+  ];
   const r = merge3(base0, m, t);
   expect(r.conflicts.map((c) => c.path)).toEqual(['/tracks/b']);
   expect(r.value.tracks.map((x) => x.id)).not.toContain('b');
@@ -46,14 +182,19 @@ test('a line removed here and changed there is a conflict that names it', () => 
 });
 
 test('undo by merge: a step is taken back although another window went on; redo brings it again', () => {
-  const before = base0, after = change((s) => { track(s, 'a').level = -12; s.tracks.splice(1, 0, { ...clone(track(s, 'b')), id: 'new', name: 'New' }); });
+  const before = base0;
+  const after = change((s) => {
+    track(s, 'a').level = -12;
+    s.tracks.splice(1, 0, { ...clone(track(s, 'b')), id: 'new', name: 'New' });
+  });
   const now = clone(after);
   track(now, 'r').name = 'Plate';
   track(now, 'new').note = 'from the other window';
   const undone = merge3(after, before, now);
   expect(track(undone.value, 'a').level).toBe(0);
   expect(track(undone.value, 'r').name).toBe('Plate');
-  // the line that was added and then changed elsewhere: taking it back is a conflict that is settled for the undo
+  // the line that was added and then changed elsewhere: taking it back is a conflict that is settled for the
+  // undo
   expect(undone.conflicts.map((c) => c.path)).toEqual(['/tracks/new']);
   const redone = merge3(before, after, undone.value);
   expect(track(redone.value, 'a').level).toBe(-12);

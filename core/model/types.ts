@@ -1,6 +1,8 @@
 /**
- * The plain data that everything else works on. Amounts are in the user's unit (dB, Hz, ms, %, seconds, bpm), never in samples;
- * everything is JSON-safe. A level of MIN_LEVEL dB or lower stands for silence (−∞ cannot be written in JSON).
+ * The plain data that everything else works on. Amounts are in the user's unit (dB, Hz, ms, %, seconds, bpm),
+ * never in samples;
+ * everything is JSON-safe. A level of MIN_LEVEL dB or lower stands for silence (−∞ cannot be written in
+ * JSON).
  */
 export type Id = string;
 export type Role = 'audio' | 'instrument' | 'midi' | 'bus' | 'return' | 'folder' | 'master';
@@ -16,7 +18,10 @@ export type Input =
   | { kind: 'none' }
   | { kind: 'hardware'; port: string }
   | { kind: 'track'; track: Id; tap: Tap }
-  /** a separate output of an instrument on another track: pairs are numbered from 1; `slot` may be gone when the instrument was changed */
+  /**
+   * a separate output of an instrument on another track: pairs are numbered from 1; `slot` may be gone when
+   * the instrument was changed
+   */
   | { kind: 'deviceOutput'; track: Id; slot: Id; output: number; take: Take }
   /** notes and controllers from a port; channel 0 takes all sixteen */
   | { kind: 'midi'; port: MidiPort; channel: number; filter?: MidiFilter };
@@ -26,13 +31,27 @@ export type Take = 'stereo' | 'left' | 'right' | 'sum';
 
 /** Sixteen channels each. */
 export type MidiPort = 'A' | 'B' | 'C' | 'D';
-export interface MidiAddress { port: MidiPort; channel: number }
+export interface MidiAddress {
+  port: MidiPort;
+  channel: number;
+}
 
-/** What of the events that arrive an instrument hears: keys from–to (0–127), and whether controllers come along. */
-export interface MidiFilter { low: number; high: number; controllers: boolean }
+/**
+ * What of the events that arrive an instrument hears: keys from–to (0–127), and whether controllers come
+ * along.
+ */
+export interface MidiFilter {
+  low: number;
+  high: number;
+  controllers: boolean;
+}
 
 /** Of a MIDI track: where its notes go. Channel 0 leaves each event on its own channel. */
-export type Output = { kind: 'none' } | { kind: 'track'; track: Id } | { kind: 'hardware'; port: string } | { kind: 'midi'; port: MidiPort; channel: number };
+export type Output =
+  | { kind: 'none' }
+  | { kind: 'track'; track: Id }
+  | { kind: 'hardware'; port: string }
+  | { kind: 'midi'; port: MidiPort; channel: number };
 
 export interface Send {
   id: Id;
@@ -92,7 +111,10 @@ export interface Blend {
   position: number;
 }
 
-/** One parameter that a handle moves: from `from` at 0 % to `to` at 100 %, in the parameter's own unit and taper; `from` may exceed `to`. */
+/**
+ * One parameter that a handle moves: from `from` at 0 % to `to` at 100 %, in the parameter's own unit and
+ * taper; `from` may exceed `to`.
+ */
 export interface Tie {
   id: Id;
   /** a device, rack or strand inside the rack */
@@ -155,18 +177,42 @@ export interface NoteClip {
   controllers: MidiController[];
 }
 /** channel 1–16, key 0–127, velocity 1–127 */
-export interface MidiNote { at: number; length: number; channel: number; key: number; velocity: number }
-export interface MidiController { at: number; channel: number; number: number; value: number }
+export interface MidiNote {
+  at: number;
+  length: number;
+  channel: number;
+  key: number;
+  velocity: number;
+}
+export interface MidiController {
+  at: number;
+  channel: number;
+  number: number;
+  value: number;
+}
 
-/** A value at a time in seconds from the session's start. With `hold` it stays until the next point, otherwise it goes there in a straight line along the value's own taper. */
-export interface LanePoint { at: number; value: number; hold?: true }
+/**
+ * A value at a time in seconds from the session's start. With `hold` it stays until the next point, otherwise
+ * it goes there in a straight line along the value's own taper.
+ */
+export interface LanePoint {
+  at: number;
+  value: number;
+  hold?: true;
+}
 
-/** A value of a track that changes along the song; before the first point and behind the last one it stands still. */
+/**
+ * A value of a track that changes along the song; before the first point and behind the last one it stands
+ * still.
+ */
 export interface Lane {
   id: Id;
   /** the track, one of its sends, or a device, rack, strand or handle of its chain; it may be gone */
   of: Id;
-  /** “level”, “pan” or “mute” of the track; “level” of a send; a device's number or switch; “blend” of a rack; “level” or “pan” of a strand; “value” of a handle */
+  /**
+   * “level”, “pan” or “mute” of the track; “level” of a send; a device's number or switch; “blend” of a rack;
+   * “level” or “pan” of a strand; “value” of a handle
+   */
   param: string;
   on: boolean;
   /** in the order of time; a switch is on from 0.5 */
@@ -174,9 +220,16 @@ export interface Lane {
 }
 
 /** What a printed line goes back to: the input that it had, and the sound that the print put on it. */
-export interface Printed { input: Input; clip: Id; instrument: { track: Id; slot: Id } }
+export interface Printed {
+  input: Input;
+  clip: Id;
+  instrument: { track: Id; slot: Id };
+}
 
-/** Which preset a line or device was dropped from. The uppermost object of a drop also keeps what telling its changes apart from the shelf's needs. */
+/**
+ * Which preset a line or device was dropped from. The uppermost object of a drop also keeps what telling its
+ * changes apart from the shelf's needs.
+ */
 export interface Origin {
   preset: string;
   version: number;
@@ -189,7 +242,10 @@ export interface Origin {
   parts?: Parts;
   /** id here → id inside the preset, for everything that came in with it */
   ids?: Record<Id, Id>;
-  /** what the drop made different on purpose: path inside the track, such as "dev4/time", "hdl1/cc" or "name" → the value that it got */
+  /**
+   * what the drop made different on purpose: path inside the track, such as "dev4/time", "hdl1/cc" or "name"
+   * → the value that it got
+   */
   adapted?: Record<string, ParamValue>;
 }
 
@@ -233,7 +289,11 @@ export interface MediaRef {
 }
 
 /** One studio's hardware. */
-export interface Setup { name: string; inputs: string[]; outputs: string[] }
+export interface Setup {
+  name: string;
+  inputs: string[];
+  outputs: string[];
+}
 
 export interface Session {
   format: 'rope-shelf/session';
@@ -260,7 +320,20 @@ export interface Session {
   silenced?: { key: string; reason: string }[];
 }
 
-export type PartId = 'chain' | 'sends' | 'level' | 'pan' | 'output' | 'input' | 'keys' | 'folder' | 'name' | 'colour' | 'note' | 'clips' | 'automation';
+export type PartId =
+  | 'chain'
+  | 'sends'
+  | 'level'
+  | 'pan'
+  | 'output'
+  | 'input'
+  | 'keys'
+  | 'folder'
+  | 'name'
+  | 'colour'
+  | 'note'
+  | 'clips'
+  | 'automation';
 export type Parts = PartId[];
 
 export type PresetKind = 'device' | 'rack' | 'strip' | 'rig' | 'patch' | 'starter';
@@ -295,7 +368,10 @@ export interface PresetContent {
 }
 
 /** What a starter keeps of the session around its tracks. */
-export type StarterSettings = Pick<Session, 'sampleRate' | 'bitDepth' | 'tempo' | 'meter' | 'panLaw' | 'setupId' | 'note'> & { setup?: Setup };
+export type StarterSettings = Pick<
+  Session,
+  'sampleRate' | 'bitDepth' | 'tempo' | 'meter' | 'panLaw' | 'setupId' | 'note'
+> & { setup?: Setup };
 
 export interface Requirements {
   devices: string[];

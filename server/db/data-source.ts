@@ -5,26 +5,63 @@ import * as migrations from './migrations/index.ts';
 
 /** Logs failed queries only, and cuts their parameters short: sound would fill the log. */
 class ShortLogger implements Logger {
-  logQuery(): void { /* quiet */ }
-  logQueryError(error: string | Error, query: string, parameters?: unknown[]): void {
-    const shown = (parameters ?? []).slice(0, 8).map((p) => String(Buffer.isBuffer(p) ? `<${p.length} bytes>` : p).slice(0, 60));
-    console.error(`query failed: ${error instanceof Error ? error.message.slice(0, 300) : error}\n  ${query.slice(0, 200)}\n  ${shown.join(' | ')}`);
+  logQuery(): void {
+    /* quiet */
   }
-  logQuerySlow(): void { /* quiet */ }
-  logSchemaBuild(): void { /* quiet */ }
-  logMigration(message: string): void { console.log(message); }
-  log(): void { /* quiet */ }
+  logQueryError(error: string | Error, query: string, parameters?: unknown[]): void {
+    const shown = (parameters ?? [])
+      .slice(0, 8)
+      .map((p) => String(Buffer.isBuffer(p) ? `<${p.length} bytes>` : p).slice(0, 60));
+    console.error(
+      `query failed: ${error instanceof Error ? error.message.slice(0, 300) : error}\n  ${query.slice(0, 200)}\n  ${shown.join(' | ')}`,
+    );
+  }
+  logQuerySlow(): void {
+    /* quiet */
+  }
+  logSchemaBuild(): void {
+    /* quiet */
+  }
+  logMigration(message: string): void {
+    console.log(message);
+  }
+  log(): void {
+    /* quiet */
+  }
 }
 
-export interface DbOptions { port: number; database: string; password?: string }
+export interface DbOptions {
+  port: number;
+  database: string;
+  password?: string;
+}
 
-export const dbFromEnv = (): DbOptions => ({ port: Number(process.env.DB_PORT ?? 33306), database: process.env.DB_NAME ?? 'ropeshelf' });
+export const dbFromEnv = (): DbOptions => ({
+  port: Number(process.env.DB_PORT ?? 33306),
+  database: process.env.DB_NAME ?? 'ropeshelf',
+});
 
 /** MariaDB on 127.0.0.1 through TypeORM; the schema comes from migrations only. */
-export const makeDataSource = (o: DbOptions): DataSource => new DataSource({
-  type: 'mariadb', host: '127.0.0.1', port: o.port, username: 'ropeshelf', password: o.password ?? 'ropeshelf', database: o.database, charset: 'utf8mb4', timezone: 'Z',
-  supportBigNumbers: true, bigNumberStrings: true, synchronize: false, entities: ENTITIES, migrations: Object.values(migrations), migrationsTransactionMode: 'each', poolSize: 10,
-  connectTimeout: 5000, logger: new ShortLogger(), extra: { enableKeepAlive: true },
-});
+export const makeDataSource = (o: DbOptions): DataSource =>
+  new DataSource({
+    type: 'mariadb',
+    host: '127.0.0.1',
+    port: o.port,
+    username: 'ropeshelf',
+    password: o.password ?? 'ropeshelf',
+    database: o.database,
+    charset: 'utf8mb4',
+    timezone: 'Z',
+    supportBigNumbers: true,
+    bigNumberStrings: true,
+    synchronize: false,
+    entities: ENTITIES,
+    migrations: Object.values(migrations),
+    migrationsTransactionMode: 'each',
+    poolSize: 10,
+    connectTimeout: 5000,
+    logger: new ShortLogger(),
+    extra: { enableKeepAlive: true },
+  });
 
 export default makeDataSource(dbFromEnv());

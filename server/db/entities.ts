@@ -1,4 +1,12 @@
-import { Column, CreateDateColumn, Entity, Index, PrimaryColumn, UpdateDateColumn, VersionColumn } from 'typeorm';
+import {
+  Column,
+  CreateDateColumn,
+  Entity,
+  Index,
+  PrimaryColumn,
+  UpdateDateColumn,
+  VersionColumn,
+} from 'typeorm';
 
 const NOW = { precision: 3, default: () => 'CURRENT_TIMESTAMP(3)' };
 
@@ -53,10 +61,12 @@ export class PresetRow {
   @Column('int') currentVersion: number;
   /** the preset that this one is a variant of */
   @Index('preset_parent')
-  @Column('varchar', { length: 64, nullable: true }) parent: string | null;
+  @Column('varchar', { length: 64, nullable: true })
+  parent: string | null;
   @Column('json') summary: object;
   @Index('preset_search', { fulltext: true })
-  @Column('text') search: string;
+  @Column('text')
+  search: string;
   @Column('datetime', { precision: 3, nullable: true }) lastUsedAt: Date | null;
   @CreateDateColumn(NOW) createdAt: Date;
   @UpdateDateColumn({ ...NOW, onUpdate: 'CURRENT_TIMESTAMP(3)' }) updatedAt: Date;
@@ -117,7 +127,10 @@ export class DropRecordRow {
   @CreateDateColumn(NOW) createdAt: Date;
 }
 
-/** Which presets a session holds lines or pieces of, kept beside its document so that "who uses this" needs no reading of documents. */
+/**
+ * Which presets a session holds lines or pieces of, kept beside its document so that "who uses this" needs no
+ * reading of documents.
+ */
 @Entity('session_use')
 @Index(['owner', 'preset', 'version'])
 export class SessionUseRow {
@@ -129,7 +142,10 @@ export class SessionUseRow {
   @Column('int') places: number;
 }
 
-/** What new devices of a type and new lines of a role begin with: “device:compressor” → its values, “track:audio” → a preset. */
+/**
+ * What new devices of a type and new lines of a role begin with: “device:compressor” → its values,
+ * “track:audio” → a preset.
+ */
 @Entity('default_setting')
 export class DefaultRow {
   @PrimaryColumn('varchar', { length: 64 }) owner: string;
@@ -138,4 +154,16 @@ export class DefaultRow {
   @CreateDateColumn(NOW) createdAt: Date;
 }
 
-export const ENTITIES = [UserRow, SessionRow, SessionRevisionRow, PresetRow, PresetVersionRow, TagRow, MediaRow, MediaChunkRow, DropRecordRow, SessionUseRow, DefaultRow];
+export const ENTITIES = [
+  UserRow,
+  SessionRow,
+  SessionRevisionRow,
+  PresetRow,
+  PresetVersionRow,
+  TagRow,
+  MediaRow,
+  MediaChunkRow,
+  DropRecordRow,
+  SessionUseRow,
+  DefaultRow,
+];

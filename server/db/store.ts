@@ -1,23 +1,63 @@
 import { createHash } from 'node:crypto';
 import type { DataSource, EntityManager } from 'typeorm';
-import { devicesIn, readWav, rootsOf, walkSlots, type MediaRef, type Preset, type Session } from '../../core/index.ts';
+import {
+  devicesIn,
+  readWav,
+  rootsOf,
+  walkSlots,
+  type MediaRef,
+  type Preset,
+  type Session,
+} from '../../core/index.ts';
 import { IsNull } from 'typeorm';
-import { MediaChunkRow, MediaRow, OWNER, PresetRow, PresetVersionRow, SessionRevisionRow, SessionRow, SessionUseRow, TagRow } from './entities.ts';
+import {
+  MediaChunkRow,
+  MediaRow,
+  OWNER,
+  PresetRow,
+  PresetVersionRow,
+  SessionRevisionRow,
+  SessionRow,
+  SessionUseRow,
+  TagRow,
+} from './entities.ts';
 
 const CHUNK = 1024 * 1024;
 
-/** Stores bytes once, by their sha-256, in pieces of 1 MiB. WAV files are read first, so that a broken one never gets in. */
-export async function putMedia(db: DataSource | EntityManager, bytes: Buffer, name: string, kind: 'wav' | 'dawproject' | 'state'): Promise<MediaRef> {
+/**
+ * Stores bytes once, by their sha-256, in pieces of 1 MiB. WAV files are read first, so that a broken one
+ * never gets in.
+ */
+export async function putMedia(
+  db: DataSource | EntityManager,
+  bytes: Buffer,
+  name: string,
+  kind: 'wav' | 'dawproject' | 'state',
+): Promise<MediaRef> {
   const id = createHash('sha256').update(bytes).digest('hex');
   const wav = kind === 'wav' ? readWav(bytes, name) : null;
-  const ref: MediaRef = { id, name, sampleRate: wav?.sampleRate ?? 0, channels: wav && wav.channels.length === 1 ? 1 : 2, frames: wav?.channels[0].length ?? 0 };
+  const ref: MediaRef = {
+    id,
+    name,
+    sampleRate: wav?.sampleRate ?? 0,
+    channels: wav && wav.channels.length === 1 ? 1 : 2,
+    frames: wav?.channels[0].length ?? 0,
+  };
   const manager = 'manager' in db ? db.manager : db;
   await manager.transaction(async (m) => {
     if (await m.existsBy(MediaRow, { id })) return;
     for (let part = 0; part * CHUNK < bytes.length || part === 0; part++) {
-      await m.query('REPLACE INTO media_chunk (media, part, owner, data) VALUES (?, ?, ?, ?)', [id, part, OWNER, bytes.subarray(part * CHUNK, (part + 1) * CHUNK)]);
+      await m.query('REPLACE INTO media_chunk (media, part, owner, data) VALUES (?, ?, ?, ?)', [
+        id,
+        part,
+        OWNER,
+        bytes.subarray(part * CHUNK, (part + 1) * CHUNK),
+      ]);
     }
-    await m.query('INSERT IGNORE INTO media (id, owner, kind, name, size, sampleRate, channels, frames) VALUES (?, ?, ?, ?, ?, ?, ?, ?)', [id, OWNER, kind, name.slice(0, 255), bytes.length, ref.sampleRate, ref.channels, ref.frames]);
+    await m.query(
+      'INSERT IGNORE INTO media (id, owner, kind, name, size, sampleRate, channels, frames) VALUES (?, ?, ?, ?, ?, ?, ?, ?)',
+      [id, OWNER, kind, name.slice(0, 255), bytes.length, ref.sampleRate, ref.channels, ref.frames],
+    );
   });
   return ref;
 }
@@ -47,18 +87,51 @@ export async function putSession(m: EntityManager, id: string, s: Session): Prom
  * The next revision of a session: the document, the change that led to it and what it uses.
  * @returns false when another change was first; nothing is written then
  */
-export async function putRevision(m: EntityManager, id: string, based: number, next: Session, patch: unknown[], client: string): Promise<boolean> {
-  const r = await m.update(SessionRow, { id, revision: based, deletedAt: IsNull() }, { document: next, revision: based + 1, ...columnsOf(next) });
+export async function putRevision(
+  m: EntityManager,
+  id: string,
+  based: number,
+  next: Session,
+  patch: unknown[],
+  client: string,
+): Promise<boolean> {
+  const r = await m.update(
+    SessionRow,
+    { id, revision: based, deletedAt: IsNull() },
+    { document: next, revision: based + 1, ...columnsOf(next) },
+  );
   if (r.affected !== 1) return false;
-  await m.insert(SessionRevisionRow, { session: id, revision: based + 1, owner: OWNER, client, patch: JSON.stringify(patch) });
+  await m.insert(SessionRevisionRow, {
+    session: id,
+    revision: based + 1,
+    owner: OWNER,
+    client,
+    patch: JSON.stringify(patch),
+  });
   // most changes turn a knob: only those that touch an origin can change what is used
-  if (patch.length > 50 || JSON.stringify(patch).includes('origin') || (patch as { path?: string }[]).some((o) => /^\/tracks(\/[^/]+)?$|chain(\/[^/]+)?$/.test(o.path ?? ''))) await putUses(m, id, next);
+  if (
+    patch.length > 50 ||
+    JSON.stringify(patch).includes('origin') ||
+    (patch as { path?: string }[]).some((o) => /^\/tracks(\/[^/]+)?$|chain(\/[^/]+)?$/.test(o.path ?? ''))
+  ) {
+    await putUses(m, id, next);
+  }
   return true;
 }
 
 async function putUses(m: EntityManager, id: string, s: Session): Promise<void> {
   const uses = new Map<string, Partial<SessionUseRow>>();
-  for (const { origin: o } of rootsOf(s)) { const key = `${o.preset}/${o.version}`, u = uses.get(key); uses.set(key, { session: id, preset: o.preset, version: o.version, owner: OWNER, places: (u?.places ?? 0) + 1 }); }
+  for (const { origin: o } of rootsOf(s)) {
+    const key = `${o.preset}/${o.version}`;
+    const u = uses.get(key);
+    uses.set(key, {
+      session: id,
+      preset: o.preset,
+      version: o.version,
+      owner: OWNER,
+      places: (u?.places ?? 0) + 1,
+    });
+  }
   await m.delete(SessionUseRow, { session: id });
   if (uses.size) await m.insert(SessionUseRow, [...uses.values()]);
 }
@@ -66,37 +139,84 @@ async function putUses(m: EntityManager, id: string, s: Session): Promise<void> 
 /** For databases from before uses were kept: reads every session once. */
 export async function fillUses(db: DataSource): Promise<void> {
   if ((await db.getRepository(SessionUseRow).count()) > 0) return;
-  for (const { id } of await db.getRepository(SessionRow).find({ where: { deletedAt: IsNull() }, select: { id: true } })) {
-    const row = await db.getRepository(SessionRow).findOne({ where: { id }, select: { id: true, document: true } });
+  for (const { id } of await db
+    .getRepository(SessionRow)
+    .find({ where: { deletedAt: IsNull() }, select: { id: true } })) {
+    const row = await db
+      .getRepository(SessionRow)
+      .findOne({ where: { id }, select: { id: true, document: true } });
     if (row) await db.transaction((m) => putUses(m, id, row.document as Session));
   }
 }
 
 /** What the list shows, kept beside the document. */
-export const columnsOf = (s: Session) => ({ name: s.name, tempo: s.tempo, sampleRate: s.sampleRate, trackCount: s.tracks.length });
+export const columnsOf = (s: Session) => ({
+  name: s.name,
+  tempo: s.tempo,
+  sampleRate: s.sampleRate,
+  trackCount: s.tracks.length,
+});
 
 /** A version as stored and as found by search. */
 export function presetRow(p: Preset): PresetRow {
   const devices = p.content.tracks.flatMap((t) => devicesIn(t.chain));
   const row = new PresetRow();
   return Object.assign(row, {
-    id: p.id, owner: OWNER, kind: p.kind, name: p.name, category: p.category, colour: p.colour, pinned: 0, currentVersion: p.version, parent: p.parent && p.parent.preset !== p.id ? p.parent.preset : null, deletedAt: null,
-    summary: { note: p.note, tags: p.tags, tracks: p.content.tracks.length, spares: p.content.spares.map((s) => s.name), devices: devices.map((d) => ({ type: d.type, name: d.name, state: d.state })) },
+    id: p.id,
+    owner: OWNER,
+    kind: p.kind,
+    name: p.name,
+    category: p.category,
+    colour: p.colour,
+    pinned: 0,
+    currentVersion: p.version,
+    parent: p.parent && p.parent.preset !== p.id ? p.parent.preset : null,
+    deletedAt: null,
+    summary: {
+      note: p.note,
+      tags: p.tags,
+      tracks: p.content.tracks.length,
+      spares: p.content.spares.map((s) => s.name),
+      devices: devices.map((d) => ({ type: d.type, name: d.name, state: d.state })),
+    },
     search: searchText(p),
   });
 }
 
 export const searchText = (p: Preset): string =>
-  [p.name, p.category, ...p.tags, p.kind, p.note, ...p.content.tracks.flatMap((t) => [t.name, ...[...walkSlots(t.chain)].map((d) => `${d.name} ${d.kind === 'device' ? d.type : 'rack'}`)])].join(' ').slice(0, 20000);
+  [
+    p.name,
+    p.category,
+    ...p.tags,
+    p.kind,
+    p.note,
+    ...p.content.tracks.flatMap((t) => [
+      t.name,
+      ...[...walkSlots(t.chain)].map((d) => `${d.name} ${d.kind === 'device' ? d.type : 'rack'}`),
+    ]),
+  ]
+    .join(' ')
+    .slice(0, 20000);
 
 export async function putPreset(m: EntityManager, p: Preset): Promise<void> {
   await m.insert(PresetRow, presetRow(p));
-  await m.insert(PresetVersionRow, { preset: p.id, version: p.version, owner: OWNER, hash: p.hash, document: p });
+  await m.insert(PresetVersionRow, {
+    preset: p.id,
+    version: p.version,
+    owner: OWNER,
+    hash: p.hash,
+    document: p,
+  });
   await putTags(m, p.id, p.tags);
 }
 
 export async function putTags(m: EntityManager, preset: string, tags: string[]): Promise<void> {
   await m.delete(TagRow, { preset });
   const unique = [...new Map(tags.map((t) => [t.trim().toLowerCase(), t.trim()])).values()].filter(Boolean);
-  if (unique.length) await m.insert(TagRow, unique.map((name) => ({ preset, name, owner: OWNER })));
+  if (unique.length) {
+    await m.insert(
+      TagRow,
+      unique.map((name) => ({ preset, name, owner: OWNER })),
+    );
+  }
 }

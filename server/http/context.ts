@@ -4,7 +4,10 @@ import type { EventHub } from '../events.ts';
 import { HttpProblem } from './problem.ts';
 import { ID } from './dto.ts';
 
-export interface Context { db: DataSource; events: EventHub }
+export interface Context {
+  db: DataSource;
+  events: EventHub;
+}
 
 /** A path's id, checked. */
 export function idOf(req: Request, name = 'id'): string {
@@ -16,7 +19,13 @@ export function idOf(req: Request, name = 'id'): string {
 /** The revision that a change is based on: If-Match with one entity tag (RFC 9110). */
 export function ifMatch(req: Request): number {
   const h = req.header('if-match');
-  if (!h) throw new HttpProblem(428, 'If-Match is missing', 'A change must say which revision it is based on, in If-Match.');
+  if (!h) {
+    throw new HttpProblem(
+      428,
+      'If-Match is missing',
+      'A change must say which revision it is based on, in If-Match.',
+    );
+  }
   const m = /^"?(\d+)"?$/.exec(h.trim());
   if (!m) throw new HttpProblem(400, 'Not valid', `“${h}” is not a revision.`);
   return Number(m[1]);

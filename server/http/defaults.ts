@@ -1,6 +1,14 @@
 import { Router } from 'express';
 import { IsNull } from 'typeorm';
-import { DEVICE_TYPES, createDevice, createSession, createTrack, masterOf, validateSession, type Params } from '../../core/index.ts';
+import {
+  DEVICE_TYPES,
+  createDevice,
+  createSession,
+  createTrack,
+  masterOf,
+  validateSession,
+  type Params,
+} from '../../core/index.ts';
 import { DefaultRow, OWNER, PresetRow } from '../db/entities.ts';
 import { DefaultDto, check } from './dto.ts';
 import type { Context } from './context.ts';
@@ -22,14 +30,39 @@ export function defaultRoutes({ db }: Context): Router {
     const [, kind, what] = NAME.exec(req.params.name) ?? [];
     const dto = check(DefaultDto, req.body);
     if (kind === 'device') {
-      if (!DEVICE_TYPES[what] || what === 'opaque' || !dto.params) throw new HttpProblem(400, 'Not valid', `“${req.params.name.slice(0, 60)}” needs the values of a device that is built in.`);
+      if (!DEVICE_TYPES[what] || what === 'opaque' || !dto.params) {
+        throw new HttpProblem(
+          400,
+          'Not valid',
+          `“${req.params.name.slice(0, 60)}” needs the values of a device that is built in.`,
+        );
+      }
       const bad = problemsOf(what, dto.params as Params);
       if (bad.length) throw invalid(`The default of ${DEVICE_TYPES[what].label}`, bad);
     } else if ((kind === 'track' && ROLES.includes(what)) || (kind === 'session' && what === 'new')) {
-      if (!dto.preset) throw new HttpProblem(400, 'Not valid', 'A default for lines or sessions is a preset of the shelf.');
-      if (!(await db.getRepository(PresetRow).existsBy({ id: dto.preset, owner: OWNER, deletedAt: IsNull() }))) throw notFound('This preset');
-    } else throw new HttpProblem(400, 'Not valid', `“${req.params.name.slice(0, 60)}” is neither a device type nor a kind of line.`);
-    await repo.upsert({ owner: OWNER, name: req.params.name, value: kind === 'device' ? { params: dto.params } : { preset: dto.preset } }, ['owner', 'name']);
+      if (!dto.preset) {
+        throw new HttpProblem(400, 'Not valid', 'A default for lines or sessions is a preset of the shelf.');
+      }
+      if (
+        !(await db.getRepository(PresetRow).existsBy({ id: dto.preset, owner: OWNER, deletedAt: IsNull() }))
+      ) {
+        throw notFound('This preset');
+      }
+    } else {
+      throw new HttpProblem(
+        400,
+        'Not valid',
+        `“${req.params.name.slice(0, 60)}” is neither a device type nor a kind of line.`,
+      );
+    }
+    await repo.upsert(
+      {
+        owner: OWNER,
+        name: req.params.name,
+        value: kind === 'device' ? { params: dto.params } : { preset: dto.preset },
+      },
+      ['owner', 'name'],
+    );
     res.status(204).end();
   });
 
@@ -44,5 +77,14 @@ export function defaultRoutes({ db }: Context): Router {
 /** What would be wrong with a device of these values. */
 function problemsOf(type: string, params: Params) {
   const s = createSession();
-  return validateSession({ ...s, tracks: [createTrack('audio', { chain: [createDevice(type, params)], output: { kind: 'track', track: masterOf(s).id } }), ...s.tracks] });
+  return validateSession({
+    ...s,
+    tracks: [
+      createTrack('audio', {
+        chain: [createDevice(type, params)],
+        output: { kind: 'track', track: masterOf(s).id },
+      }),
+      ...s.tracks,
+    ],
+  });
 }

@@ -11,15 +11,29 @@ export function dropRoutes({ db }: Context): Router {
 
   router.post('/', async (req, res) => {
     const dto = check(DropDto, req.body);
-    if (!(await db.getRepository(SessionRow).existsBy({ id: dto.session, owner: OWNER }))) throw notFound('The session of this drop');
+    if (!(await db.getRepository(SessionRow).existsBy({ id: dto.session, owner: OWNER }))) {
+      throw notFound('The session of this drop');
+    }
     await repo.upsert({ ...dto, owner: OWNER }, ['id']);
     await db.getRepository(PresetRow).update({ id: dto.preset, owner: OWNER }, { lastUsedAt: new Date() });
     res.status(201).json({ id: dto.id });
   });
 
   router.get('/of/:id', async (req, res) => {
-    const list = await repo.find({ where: { session: idOf(req), owner: OWNER }, order: { createdAt: 'DESC' }, take: 200 });
-    res.json(list.map((d) => ({ id: d.id, preset: d.preset, version: d.version, record: d.record, at: d.createdAt })));
+    const list = await repo.find({
+      where: { session: idOf(req), owner: OWNER },
+      order: { createdAt: 'DESC' },
+      take: 200,
+    });
+    res.json(
+      list.map((d) => ({
+        id: d.id,
+        preset: d.preset,
+        version: d.version,
+        record: d.record,
+        at: d.createdAt,
+      })),
+    );
   });
 
   return router;

@@ -1,20 +1,48 @@
 import 'reflect-metadata';
 import { plainToInstance, Type, type ClassConstructor } from 'class-transformer';
-import { ArrayMaxSize, IsArray, IsBoolean, IsIn, IsInt, IsNumber, IsObject, IsOptional, IsString, Length, Matches, Max, MaxLength, Min, ValidateNested, validateSync, type ValidationError } from 'class-validator';
+import {
+  ArrayMaxSize,
+  IsArray,
+  IsBoolean,
+  IsIn,
+  IsInt,
+  IsNumber,
+  IsObject,
+  IsOptional,
+  IsString,
+  Length,
+  Matches,
+  Max,
+  MaxLength,
+  Min,
+  ValidateNested,
+  validateSync,
+  type ValidationError,
+} from 'class-validator';
 import { HttpProblem } from './problem.ts';
 
 /** Checks a body or query at the door: unknown fields are refused, every message names its field. */
-export function check<T extends object>(cls: ClassConstructor<T>, raw: unknown, from: 'body' | 'query' = 'body'): T {
-  if (typeof raw !== 'object' || raw === null || Array.isArray(raw)) throw new HttpProblem(400, 'Not readable', 'A JSON object is expected.');
+export function check<T extends object>(
+  cls: ClassConstructor<T>,
+  raw: unknown,
+  from: 'body' | 'query' = 'body',
+): T {
+  if (typeof raw !== 'object' || raw === null || Array.isArray(raw)) {
+    throw new HttpProblem(400, 'Not readable', 'A JSON object is expected.');
+  }
   const value = plainToInstance(cls, raw, { enableImplicitConversion: from === 'query' });
-  const errors = flatten(validateSync(value, { whitelist: true, forbidNonWhitelisted: true, forbidUnknownValues: true }));
+  const errors = flatten(
+    validateSync(value, { whitelist: true, forbidNonWhitelisted: true, forbidUnknownValues: true }),
+  );
   if (errors.length) throw new HttpProblem(400, 'Not valid', errors[0].message, errors);
   return value;
 }
 
-const flatten = (list: ValidationError[], path = ''): { field: string; message: string }[] => list.flatMap((e) => [
-  ...Object.values(e.constraints ?? {}).map((message) => ({ field: `${path}/${e.property}`, message })), ...flatten(e.children ?? [], `${path}/${e.property}`),
-]);
+const flatten = (list: ValidationError[], path = ''): { field: string; message: string }[] =>
+  list.flatMap((e) => [
+    ...Object.values(e.constraints ?? {}).map((message) => ({ field: `${path}/${e.property}`, message })),
+    ...flatten(e.children ?? [], `${path}/${e.property}`),
+  ]);
 
 export const ID = /^[\w.-]{1,64}$/;
 
@@ -44,9 +72,17 @@ export class NewPresetDto {
 }
 
 export class PresetMetaDto {
-  @IsOptional() @IsString() @Length(1, 200, { message: 'A preset’s name has 1 to 200 characters.' }) name?: string;
+  @IsOptional()
+  @IsString()
+  @Length(1, 200, { message: 'A preset’s name has 1 to 200 characters.' })
+  name?: string;
   @IsOptional() @IsString() @MaxLength(200) category?: string;
-  @IsOptional() @IsArray() @ArrayMaxSize(30) @IsString({ each: true }) @Length(1, 60, { each: true, message: 'A tag has 1 to 60 characters.' }) tags?: string[];
+  @IsOptional()
+  @IsArray()
+  @ArrayMaxSize(30)
+  @IsString({ each: true })
+  @Length(1, 60, { each: true, message: 'A tag has 1 to 60 characters.' })
+  tags?: string[];
   @IsOptional() @IsBoolean() pinned?: boolean;
 }
 

@@ -11,14 +11,26 @@ export function mediaRoutes({ db }: Context): Router {
   router.post('/', raw({ type: () => true, limit: '300mb' }), async (req, res) => {
     const name = check(FileNameDto, req.query, 'query').name ?? 'sound.wav';
     const bytes = req.body as Buffer;
-    if (!Buffer.isBuffer(bytes) || bytes.length === 0) throw new HttpProblem(400, 'Empty', `“${name}” is empty. Choose a WAV file with sound in it.`);
+    if (!Buffer.isBuffer(bytes) || bytes.length === 0) {
+      throw new HttpProblem(400, 'Empty', `“${name}” is empty. Choose a WAV file with sound in it.`);
+    }
     res.status(201).json(await putMedia(db, bytes, name, 'wav'));
   });
 
   /** Sounds that a preset can be listened to on, newest first. */
   router.get('/', async (_req, res) => {
-    const rows = await db.getRepository(MediaRow).find({ where: { owner: OWNER, kind: 'wav' }, order: { createdAt: 'DESC', name: 'ASC' }, take: 200 });
-    res.json(rows.map((m) => ({ id: m.id, name: m.name, sampleRate: m.sampleRate, channels: m.channels, frames: m.frames })));
+    const rows = await db
+      .getRepository(MediaRow)
+      .find({ where: { owner: OWNER, kind: 'wav' }, order: { createdAt: 'DESC', name: 'ASC' }, take: 200 });
+    res.json(
+      rows.map((m) => ({
+        id: m.id,
+        name: m.name,
+        sampleRate: m.sampleRate,
+        channels: m.channels,
+        frames: m.frames,
+      })),
+    );
   });
 
   router.get('/:id', async (req, res) => {

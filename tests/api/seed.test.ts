@@ -6,7 +6,9 @@ import { OWNER, UserRow } from '../../server/db/entities.ts';
 import { seedDemo } from '../../server/seed.ts';
 import { startApi } from '../support/server.ts';
 
-let app: Express, db: DataSource, stop: () => Promise<void>;
+let app: Express;
+let db: DataSource;
+let stop: () => Promise<void>;
 beforeAll(async () => {
   ({ app, db, stop } = await startApi('ropeshelf_bench'));
   // as on the first start: nobody there yet
@@ -17,10 +19,21 @@ afterAll(() => stop());
 test('the demo goes in once, whole, and not again', async () => {
   expect(await seedDemo(db)).toBe(true);
   expect(await seedDemo(db)).toBe(false);
-  const sessions = (await request(app).get('/api/sessions').expect(200)).body as { id: string; name: string; trackCount: number }[];
-  expect(sessions.map((s) => s.name).sort()).toEqual(['Kelp and Copper', 'Lantern Room', 'Lantern Room, first try', 'Ninth Wave Out']);
+  const sessions = (await request(app).get('/api/sessions').expect(200)).body as {
+    id: string;
+    name: string;
+    trackCount: number;
+  }[];
+  expect(sessions.map((s) => s.name).sort()).toEqual([
+    'Kelp and Copper',
+    'Lantern Room',
+    'Lantern Room, first try',
+    'Ninth Wave Out',
+  ]);
   for (const s of sessions) {
-    const { document } = (await request(app).get(`/api/sessions/${s.id}`).expect(200)).body as { document: Session };
+    const { document } = (await request(app).get(`/api/sessions/${s.id}`).expect(200)).body as {
+      document: Session;
+    };
     expect(validateSession(document)).toEqual([]);
     expect(document.tracks).toHaveLength(s.trackCount);
     for (const m of document.media) {
@@ -31,7 +44,10 @@ test('the demo goes in once, whole, and not again', async () => {
 });
 
 test('its strips are found by what a person would type, and their facets add up', async () => {
-  const find = async (query: Record<string, string>) => ((await request(app).get('/api/presets').query(query).expect(200)).body.items as { name: string }[]).map((p) => p.name);
+  const find = async (query: Record<string, string>) =>
+    ((await request(app).get('/api/presets').query(query).expect(200)).body.items as { name: string }[]).map(
+      (p) => p.name,
+    );
   expect(await find({ q: 'lead warm folk' })).toContain('Lead, close and warm');
   expect(await find({ q: 'shanty wide' })).toEqual(['Shanty choir, wide and behind']);
   // by a device's name, by the note, by the kind of device
@@ -39,21 +55,58 @@ test('its strips are found by what a person would type, and their facets add up'
   expect(await find({ q: 'sibilance' })).toContain('Quiet whisper, forward');
   expect(await find({ q: 'grit', kind: 'rack' })).toEqual(['Dirt and clean']);
   expect(await find({ q: 'reverb' })).toContain('Quiet whisper, forward');
-  expect(await find({ category: 'Instruments' })).toEqual(['Bass, clean and driven outputs', 'Concertina, reeds tamed', 'Deck drums with their crush', 'Deck drums, crushed beside', 'Deck kit on twelve outputs', 'Hall organ that plays along', 'Shanty parts, four voices', 'Upright bass, steady']);
+  expect(await find({ category: 'Instruments' })).toEqual([
+    'Bass, clean and driven outputs',
+    'Concertina, reeds tamed',
+    'Deck drums with their crush',
+    'Deck drums, crushed beside',
+    'Deck kit on twelve outputs',
+    'Hall organ that plays along',
+    'Shanty parts, four voices',
+    'Upright bass, steady',
+  ]);
   expect(await find({ kind: 'rig', q: 'trigger' })).toEqual(['Trigger ducks all but the drums']);
   expect(await find({ parent: 'demo-strip-1' })).toEqual(['Answer, an octave up', 'Double, tucked under']);
-  expect(await find({ kind: 'device', q: 'pitch' })).toEqual(['A fifth below, quiet', 'Nearest note in C, unhurried']);
-  const facets = (await request(app).get('/api/presets/facets').expect(200)).body as { categories: { n: number }[]; kinds: { name: string; n: number }[] };
+  expect(await find({ kind: 'device', q: 'pitch' })).toEqual([
+    'A fifth below, quiet',
+    'Nearest note in C, unhurried',
+  ]);
+  const facets = (await request(app).get('/api/presets/facets').expect(200)).body as {
+    categories: { n: number }[];
+    kinds: { name: string; n: number }[];
+  };
   expect(facets.categories.reduce((s, c) => s + c.n, 0)).toBe(34);
-  expect(facets.kinds).toEqual(expect.arrayContaining([{ name: 'strip', n: 11 }, { name: 'rack', n: 6 }, { name: 'device', n: 4 }, { name: 'rig', n: 10 }, { name: 'starter', n: 3 }]));
-  expect(((await request(app).get('/api/media').expect(200)).body as { name: string }[]).some((m) => m.name === 'lead voice.wav')).toBe(true);
+  expect(facets.kinds).toEqual(
+    expect.arrayContaining([
+      { name: 'strip', n: 11 },
+      { name: 'rack', n: 6 },
+      { name: 'device', n: 4 },
+      { name: 'rig', n: 10 },
+      { name: 'starter', n: 3 },
+    ]),
+  );
+  expect(
+    ((await request(app).get('/api/media').expect(200)).body as { name: string }[]).some(
+      (m) => m.name === 'lead voice.wav',
+    ),
+  ).toBe(true);
 });
 
 test('a preset comes out of the database as it went in', async () => {
-  const { preset, versions } = (await request(app).get('/api/presets/demo-strip-1').expect(200)).body as { preset: Preset; versions: unknown[] };
+  const { preset, versions } = (await request(app).get('/api/presets/demo-strip-1').expect(200)).body as {
+    preset: Preset;
+    versions: unknown[];
+  };
   expect(versions).toHaveLength(1);
-  // the server checks the hash against the content again: saving it under another id works, changing a value does not
-  await request(app).post('/api/presets').send({ preset: { ...preset, id: 'a-copy' } }).expect(201);
+  // the server checks the hash against the content again: saving it under another id works, changing a value
+  // does not
+  await request(app)
+    .post('/api/presets')
+    .send({ preset: { ...preset, id: 'a-copy' } })
+    .expect(201);
   (preset.content.tracks[0].chain[2] as Device).params.threshold = -1;
-  await request(app).post('/api/presets').send({ preset: { ...preset, id: 'a-lie' } }).expect(422);
+  await request(app)
+    .post('/api/presets')
+    .send({ preset: { ...preset, id: 'a-lie' } })
+    .expect(422);
 });

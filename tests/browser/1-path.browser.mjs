@@ -1,4 +1,5 @@
-// One complete path: lay out, build, hear, save, drop, prove, hand over. Against a real server and database, in Debian's Chromium.
+// One complete path: lay out, build, hear, save, drop, prove, hand over. Against a real server and database,
+// in Debian's Chromium.
 import assert from 'node:assert/strict';
 import { readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -9,11 +10,16 @@ import { handFile } from '../../dist/node/tests/support/dawproject.js';
 import { sine } from '../../dist/node/tests/support/build.js';
 
 let p;
-before(async () => { p = await openBrowser(process.env.BASE); });
-after(async () => { await p?.quit(); });
+before(async () => {
+  p = await openBrowser(process.env.BASE);
+});
+after(async () => {
+  await p?.quit();
+});
 
 const undo = () => p.click('Undo');
-const peak = (name) => p.js('return document.querySelector(`[data-testid="peak-${arguments[0]}"]`)?.innerText', name);
+const peak = (name) =>
+  p.js('return document.querySelector(`[data-testid="peak-${arguments[0]}"]`)?.innerText', name);
 const number = (t) => Number(t.replace('−', '-').replace(/[^\d.-]/g, ''));
 const tileOn = async (line, name) => p.find('button', name, await p.line(line));
 
@@ -21,10 +27,18 @@ test('the demo session plays: the clock runs, the meters of every line move', as
   await p.go('/sessions');
   await p.click('Kelp and Copper');
   await p.see('Deck drums');
-  assert.deepEqual(await p.lines().then((l) => l.slice(0, 5)), ['Lead voice', 'Choir', 'Concertina', 'Bass', 'Deck drums']);
+  assert.deepEqual(await p.lines().then((l) => l.slice(0, 5)), [
+    'Lead voice',
+    'Choir',
+    'Concertina',
+    'Bass',
+    'Deck drums',
+  ]);
   await p.click('Play');
   await p.until('the clock to run', async () => (await p.position()) > 1);
-  for (const line of ['Lead voice', 'Choir', 'Deck drums', 'Voice bus']) await p.until(`${line} to show a level`, async () => number(await peak(line)) > -60);
+  for (const line of ['Lead voice', 'Choir', 'Deck drums', 'Voice bus']) {
+    await p.until(`${line} to show a level`, async () => number(await peak(line)) > -60);
+  }
 });
 
 test('lines: added, renamed, coloured, moved, duplicated, deleted; everything undone and redone while it plays', async () => {
@@ -33,17 +47,26 @@ test('lines: added, renamed, coloured, moved, duplicated, deleted; everything un
   await p.click('Audio track');
   await p.see('Audio');
   const row = await p.line('Audio');
-  await p.driver.actions().doubleClick(await p.find('button', 'Line Audio', row)).perform();
+  await p.driver
+    .actions()
+    .doubleClick(await p.find('button', 'Line Audio', row))
+    .perform();
   await p.type('New name for Audio', 'Fiddle' + Key.ENTER);
   await p.line('Fiddle');
   await p.click('More for Fiddle');
   await p.click('Rosehip');
   await p.click('Line Fiddle', await p.line('Fiddle'));
-  await p.until('the colour', async () => (await p.js('return arguments[0].value', await p.find('field', 'Colour'))) === 'rosehip');
+  await p.until(
+    'the colour',
+    async () => (await p.js('return arguments[0].value', await p.find('field', 'Colour'))) === 'rosehip',
+  );
   await p.choose('Width', 'mono');
   // drag by the handle above the choir
   await p.drag(await p.find('[draggable="true"]', 'Move Fiddle'), await p.line('Choir'), 0.2, 0.2);
-  await p.until('the new order', async () => { const l = await p.lines(); return l.indexOf('Fiddle') === l.indexOf('Choir') - 1; });
+  await p.until('the new order', async () => {
+    const l = await p.lines();
+    return l.indexOf('Fiddle') === l.indexOf('Choir') - 1;
+  });
   await p.click('More for Fiddle');
   await p.click('Duplicate');
   await p.line('Fiddle 2');
@@ -57,7 +80,7 @@ test('lines: added, renamed, coloured, moved, duplicated, deleted; everything un
   await p.line('Fiddle');
   for (let i = 0; i < 7; i++) await undo();
   await p.saved();
-  assert.ok(await p.position() > 0);
+  assert.ok((await p.position()) > 0);
 });
 
 test('devices: by menu, by drag, by key; values by typing, keys and sliders; on, bypassed, inactive', async () => {
@@ -87,17 +110,38 @@ test('devices: by menu, by drag, by key; values by typing, keys and sliders; on,
   await p.click('inactive', await p.find('[role="radiogroup"]', 'State of Reverb'));
   await p.until('inactive', async () => (await p.tiles('Deck drums')).at(-1) === 'Reverb, inactive');
   // a device from the row of devices, dragged between two others
-  await p.drag(await p.find('span[draggable="true"]', 'Trim'), await tileOn('Deck drums', 'Bounce'), 0.1, 0.5);
+  await p.drag(
+    await p.find('span[draggable="true"]', 'Trim'),
+    await tileOn('Deck drums', 'Bounce'),
+    0.1,
+    0.5,
+  );
   await p.until('the trim between', async () => (await p.tiles('Deck drums'))[1]?.startsWith('Trim'));
   // a point of the EQ's curve, dragged
   await (await tileOn('Deck drums', 'Boards')).click();
   const point = await p.find('button', 'Band 4, 400 Hz');
-  await p.driver.actions({ async: true }).move({ origin: point }).press().move({ origin: point, x: 40, y: -30, duration: 100 }).release().perform();
-  await p.until('the band to follow', async () => { const t = await p.js('return arguments[0].getAttribute("aria-label")', point); const [, f, g] = /Band 4, (\d+) Hz, ([-\d.]+) dB/.exec(t); return Number(f) > 500 && Number(g) > -1; });
+  await p.driver
+    .actions({ async: true })
+    .move({ origin: point })
+    .press()
+    .move({ origin: point, x: 40, y: -30, duration: 100 })
+    .release()
+    .perform();
+  await p.until('the band to follow', async () => {
+    const t = await p.js('return arguments[0].getAttribute("aria-label")', point);
+    const [, f, g] = /Band 4, (\d+) Hz, ([-\d.]+) dB/.exec(t);
+    return Number(f) > 500 && Number(g) > -1;
+  });
   await (await p.find('button', 'Clean up', await p.line('Lead voice'))).click();
   await p.keys('b');
   await p.until('bypassed by key', async () => (await p.tiles('Lead voice'))[1] === 'Clean up, bypassed');
-  for (let i = 0; i < 10 && !(await p.js('return document.querySelector(\'[aria-label="Undo"]\').disabled')); i++) await undo();
+  for (
+    let i = 0;
+    i < 10 && !(await p.js('return document.querySelector(\'[aria-label="Undo"]\').disabled'));
+    i++
+  ) {
+    await undo();
+  }
   await p.saved();
 });
 
@@ -122,8 +166,13 @@ test('routing: a send, its level, pre and post, pan; output; mute and solo heard
   await p.click('Add a send');
   await p.click('Slap');
   await p.click('Line Slap', await p.line('Slap'));
-  assert.ok(!(await p.text(await p.find('section', 'Line Slap'))).includes('Voice bus'), 'what would loop is not offered');
-  for (let i = 0; i < 8; i++) if (!(await p.js('return document.querySelector(\'[aria-label="Undo"]\').disabled'))) await undo();
+  assert.ok(
+    !(await p.text(await p.find('section', 'Line Slap'))).includes('Voice bus'),
+    'what would loop is not offered',
+  );
+  for (let i = 0; i < 8; i++) {
+    if (!(await p.js('return document.querySelector(\'[aria-label="Undo"]\').disabled'))) await undo();
+  }
   await p.saved();
 });
 
@@ -136,14 +185,17 @@ test('with and without at equal loudness, measured, switched while it plays', as
   const [, a, b, gain] = /(−[\d.]+) ⇄ (−[\d.]+) LUFS, matched by ([+−][\d.]+) dB/.exec(text);
   assert.ok(Math.abs(number(a) - number(b) - number(gain)) < 0.11, text);
   await p.keys('w');
-  await p.until('With', async () => /\bWith\b(?! \/)/.test(await p.text(await p.find('section', 'Close and warm'))));
+  await p.until('With', async () =>
+    /\bWith\b(?! \/)/.test(await p.text(await p.find('section', 'Close and warm'))),
+  );
   await p.click('End the comparison', await p.find('section', 'Close and warm'));
   const t = await p.position();
   await p.until('the sound to go on', async () => (await p.position()) !== t);
 });
 
 test('a WAV of one’s own on a line, resampled and heard; a broken one is refused by name', async () => {
-  const good = join(p.downloads, 'gull.wav'), bad = join(p.downloads, 'torn.wav');
+  const good = join(p.downloads, 'gull.wav');
+  const bad = join(p.downloads, 'torn.wav');
   writeFileSync(good, writeWav([sine(500, 0.5, 4, 32000)], 32000, 16));
   writeFileSync(bad, writeWav([sine(500, 0.5, 1, 32000)], 32000, 16).slice(0, 5000));
   await p.click('Add a line');
@@ -152,8 +204,13 @@ test('a WAV of one’s own on a line, resampled and heard; a broken one is refus
   // the file dialog is the browser's own: the chosen file is dropped on the field, as by drag from a folder
   const give = async (path) => {
     const zone = await p.find('div', 'No sound yet').catch(() => p.find('div', 'Choose a WAV file'));
-    await p.js(`const bytes = Uint8Array.from(atob(arguments[1]), (c) => c.charCodeAt(0)); const d = new DataTransfer(); d.items.add(new File([bytes], arguments[2], { type: 'audio/wav' }));
-      const el = [...document.querySelectorAll('.border-dashed')].pop(); el.dispatchEvent(new DragEvent('drop', { bubbles: true, cancelable: true, dataTransfer: d }));`, zone, readFileSync(path).toString('base64'), path.split('/').pop());
+    await p.js(
+      `const bytes = Uint8Array.from(atob(arguments[1]), (c) => c.charCodeAt(0)); const d = new DataTransfer(); d.items.add(new File([bytes], arguments[2], { type: 'audio/wav' }));
+      const el = [...document.querySelectorAll('.border-dashed')].pop(); el.dispatchEvent(new DragEvent('drop', { bubbles: true, cancelable: true, dataTransfer: d }));`,
+      zone,
+      readFileSync(path).toString('base64'),
+      path.split('/').pop(),
+    );
   };
   await give(bad);
   await p.see('torn.wav: offset 36: the sound is cut short');
@@ -187,7 +244,11 @@ test('the line is saved to the shelf: parts, name, category, tags, note; found, 
   await p.see('“Gull, far out” is on the shelf');
   await p.go('/shelf');
   await p.type('Search the shelf', 'gull fa');
-  await p.until('one hit', async () => (await p.js('return document.querySelectorAll(\'ul[aria-label="Presets"] button\').length')) === 1);
+  await p.until(
+    'one hit',
+    async () =>
+      (await p.js('return document.querySelectorAll(\'ul[aria-label="Presets"] button\').length')) === 1,
+  );
   await p.click('Gull, far out');
   await p.see('The 2 kHz bell first.');
   await p.see('Band 5 gain +5.5 dB');
@@ -207,7 +268,17 @@ test('dropped into an unlike session by drag onto a gap, while it plays: the she
   await p.until('sound', async () => number(await peak('Crew choir')) > -60, 20000);
   await p.drag(await p.find('li', 'Lead, close and warm'), await p.line('Crew choir'), 0.3, 0.05);
   const d = await p.find('dialog', 'Drop “Lead, close and warm”');
-  for (const t of ['Tie to “Hall plate, dark”', 'similar name and the same role', 'Bring “Slap” along', '156 ms → 114 ms', 'it was a 1/16 note at 96 bpm', '“Lead voice” → “Lead voice 2”', 'Saved at 48 kHz, dropped at 44.1 kHz']) await p.see(t, 5000, d);
+  for (const t of [
+    'Tie to “Hall plate, dark”',
+    'similar name and the same role',
+    'Bring “Slap” along',
+    '156 ms → 114 ms',
+    'it was a 1/16 note at 96 bpm',
+    '“Lead voice” → “Lead voice 2”',
+    'Saved at 48 kHz, dropped at 44.1 kHz',
+  ]) {
+    await p.see(t, 5000, d);
+  }
   await p.choose('Output to Voice bus: tie to', 'Singers bus', d);
   await p.see('your choice', 5000, d);
   await p.click('Drop', d);
@@ -220,9 +291,19 @@ test('dropped into an unlike session by drag onto a gap, while it plays: the she
   await p.click('Done');
   const now = await p.lines();
   assert.equal(now.indexOf('Lead voice 2'), now.indexOf('Crew choir') - 1);
-  assert.deepEqual(await p.tiles('Lead voice 2'), ['Level in, on', 'Clean up, on', 'Close and warm, on', 'Presence, on', 'Catch peaks, bypassed', 'Line-end echo, inactive']);
+  assert.deepEqual(await p.tiles('Lead voice 2'), [
+    'Level in, on',
+    'Clean up, on',
+    'Close and warm, on',
+    'Presence, on',
+    'Catch peaks, bypassed',
+    'Line-end echo, inactive',
+  ]);
   await undo();
-  await p.until('everything as before', async () => JSON.stringify(await p.lines()) === JSON.stringify(begin));
+  await p.until(
+    'everything as before',
+    async () => JSON.stringify(await p.lines()) === JSON.stringify(begin),
+  );
   await p.saved();
 });
 
@@ -280,9 +361,17 @@ test('handed over as DAWproject; a file of another program comes in, gives and t
   await p.click('Export Kelp and Copper as DAWproject');
   await p.see('another program shows them as unknown devices');
   await p.click('Close', await p.find('dialog', '“Kelp and Copper”'));
-  const kelp = await p.until('the download', () => readdirSync(p.downloads).find((f) => f === 'Kelp and Copper.dawproject'));
+  const kelp = await p.until('the download', () =>
+    readdirSync(p.downloads).find((f) => f === 'Kelp and Copper.dawproject'),
+  );
   const read = readDawproject(readFileSync(join(p.downloads, kelp)));
-  assert.deepEqual(read.session.tracks.map((t) => t.name).slice(0, 5), ['Lead voice', 'Choir', 'Concertina', 'Bass', 'Deck drums']);
+  assert.deepEqual(read.session.tracks.map((t) => t.name).slice(0, 5), [
+    'Lead voice',
+    'Choir',
+    'Concertina',
+    'Bass',
+    'Deck drums',
+  ]);
   assert.equal(read.session.tracks[0].chain[2].params.threshold, -24);
   for (const wav of read.media.values()) assert.ok(readWav(wav).channels[0].length > 1000);
 
@@ -308,16 +397,30 @@ test('handed over as DAWproject; a file of another program comes in, gives and t
   await p.go('/sessions');
   await p.click('Export Lantern Room as DAWproject');
   await p.see('as DAWproject');
-  const name = await p.until('the download', () => readdirSync(p.downloads).find((f) => f === 'Lantern Room.dawproject'));
+  const name = await p.until('the download', () =>
+    readdirSync(p.downloads).find((f) => f === 'Lantern Room.dawproject'),
+  );
   const [was, is] = [readZip(handFile(), 'in'), readZip(readFileSync(join(p.downloads, name)), 'out')];
-  for (const k of Object.keys(was)) if (k !== 'project.xml') assert.deepEqual(Buffer.from(is[k]), Buffer.from(was[k]), k);
-  const ids = (bytes) => { const r = readDawproject(bytes); return new Map([...r.source.elements].map(([id, e]) => [id, canonicalXml(e)])); };
+  for (const k of Object.keys(was)) {
+    if (k !== 'project.xml') assert.deepEqual(Buffer.from(is[k]), Buffer.from(was[k]), k);
+  }
+  const ids = (bytes) => {
+    const r = readDawproject(bytes);
+    return new Map([...r.source.elements].map(([id, e]) => [id, canonicalXml(e)]));
+  };
   const [a, b] = [ids(handFile()), ids(readFileSync(join(p.downloads, name)))];
-  for (const id of ['lead', 'keys', 'plate', 'eq1', 'plug1', 'cmp1', 'lim1', 'folder1', 's1']) assert.equal(b.get(id), a.get(id), id);
-  assert.ok(readDawproject(readFileSync(join(p.downloads, name))).session.tracks.some((t) => t.name === 'Double'));
+  for (const id of ['lead', 'keys', 'plate', 'eq1', 'plug1', 'cmp1', 'lim1', 'folder1', 's1']) {
+    assert.equal(b.get(id), a.get(id), id);
+  }
+  assert.ok(
+    readDawproject(readFileSync(join(p.downloads, name))).session.tracks.some((t) => t.name === 'Double'),
+  );
 
   writeFileSync(file, handFile().slice(0, 4000));
   await (await p.find('input[type=file]', 'Import a DAWproject file')).sendKeys(file);
   await p.see('lantern.dawproject: ');
-  assert.deepEqual((await p.errors()).filter((e) => !/422|favicon/.test(e)), []);
+  assert.deepEqual(
+    (await p.errors()).filter((e) => !/422|favicon/.test(e)),
+    [],
+  );
 });

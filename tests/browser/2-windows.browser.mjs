@@ -1,15 +1,28 @@
-// Two windows on one session, a server that goes away, the keyboard alone, axe-core, and the browser's own filters as a reference.
+// Two windows on one session, a server that goes away, the keyboard alone, axe-core, and the browser's own
+// filters as a reference.
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
 import { Key, openBrowser } from './driver.mjs';
 import { cookbook, sectionAt } from '../../dist/node/core/devices/biquad.js';
 
-let a, b;
+let a;
+let b;
 const base = process.env.BASE;
-before(async () => { [a, b] = [await openBrowser(base), await openBrowser(base)]; });
-after(async () => { await Promise.all([a?.quit(), b?.quit()]); });
+before(async () => {
+  [a, b] = [await openBrowser(base), await openBrowser(base)];
+});
+after(async () => {
+  await Promise.all([a?.quit(), b?.quit()]);
+});
 
-const api = async (method, path, body, headers = {}) => { const r = await fetch(`${base}/api${path}`, { method, headers: { 'Content-Type': 'application/json', ...headers }, body: body && JSON.stringify(body) }); return r.status === 204 ? null : r.json(); };
+const api = async (method, path, body, headers = {}) => {
+  const r = await fetch(`${base}/api${path}`, {
+    method,
+    headers: { 'Content-Type': 'application/json', ...headers },
+    body: body && JSON.stringify(body),
+  });
+  return r.status === 204 ? null : r.json();
+};
 const fresh = async (name) => (await api('POST', '/sessions', { name, copyOf: 'kelp-and-copper' })).id;
 const level = async (p, line, text) => {
   const row = await p.line(line);
@@ -19,25 +32,50 @@ const level = async (p, line, text) => {
 
 test('a change in one window arrives in the other; different values from both are both kept', async () => {
   const id = await fresh('Two windows');
-  await Promise.all([a, b].map(async (p) => { await p.go(`/session/${id}`); await p.line('Choir'); }));
+  await Promise.all(
+    [a, b].map(async (p) => {
+      await p.go(`/session/${id}`);
+      await p.line('Choir');
+    }),
+  );
   await level(a, 'Choir', '-11');
   await b.until('the new level', async () => (await b.text(await b.line('Choir'))).includes('−11.0 dB'));
   await Promise.all([level(a, 'Bass', '-15'), level(b, 'Concertina', '-16')]);
   for (const p of [a, b]) {
-    await p.until('both changes', async () => (await p.text(await p.line('Bass'))).includes('−15.0 dB') && (await p.text(await p.line('Concertina'))).includes('−16.0 dB'));
+    await p.until(
+      'both changes',
+      async () =>
+        (await p.text(await p.line('Bass'))).includes('−15.0 dB') &&
+        (await p.text(await p.line('Concertina'))).includes('−16.0 dB'),
+    );
     await p.saved();
   }
 });
 
 test('the same value changed in both while one was offline: shown side by side, one is chosen, nothing is silently lost', async () => {
   const id = await fresh('Conflict');
-  await Promise.all([a, b].map(async (p) => { await p.go(`/session/${id}`); await p.line('Choir'); }));
-  await a.driver.setNetworkConditions({ offline: true, latency: 0, download_throughput: 0, upload_throughput: 0 });
+  await Promise.all(
+    [a, b].map(async (p) => {
+      await p.go(`/session/${id}`);
+      await p.line('Choir');
+    }),
+  );
+  await a.driver.setNetworkConditions({
+    offline: true,
+    latency: 0,
+    download_throughput: 0,
+    upload_throughput: 0,
+  });
   await level(a, 'Choir', '-20');
   await a.see('kept here until the server is back', 20000);
   await level(b, 'Choir', '-5');
   await b.saved();
-  await a.driver.setNetworkConditions({ offline: false, latency: 0, download_throughput: 1e8, upload_throughput: 1e8 });
+  await a.driver.setNetworkConditions({
+    offline: false,
+    latency: 0,
+    download_throughput: 1e8,
+    upload_throughput: 1e8,
+  });
   const d = await a.find('dialog', 'Changed in two windows', undefined, 30000);
   await a.see('−20', 5000, d);
   await a.see('−5', 5000, d);
@@ -46,18 +84,31 @@ test('the same value changed in both while one was offline: shown side by side, 
   await a.click('Undo');
   await a.until('mine again', async () => (await a.text(await a.line('Choir'))).includes('−20.0 dB'));
   await a.saved();
-  await b.until('it in the other window', async () => (await b.text(await b.line('Choir'))).includes('−20.0 dB'));
+  await b.until('it in the other window', async () =>
+    (await b.text(await b.line('Choir'))).includes('−20.0 dB'),
+  );
 });
 
 test('work that could not be sent survives closing the window', async () => {
   const id = await fresh('Closed too early');
   await a.go(`/session/${id}`);
   await a.line('Bass');
-  await a.driver.setNetworkConditions({ offline: true, latency: 0, download_throughput: 0, upload_throughput: 0 });
+  await a.driver.setNetworkConditions({
+    offline: true,
+    latency: 0,
+    download_throughput: 0,
+    upload_throughput: 0,
+  });
   await level(a, 'Bass', '-33');
   await a.see('kept here until the server is back', 20000);
-  await a.driver.setNetworkConditions({ offline: false, latency: 0, download_throughput: 1e8, upload_throughput: 1e8 });
-  await a.js('window.fetch = () => Promise.reject(new Error("gone"))'); // the page as it is never gets through again
+  await a.driver.setNetworkConditions({
+    offline: false,
+    latency: 0,
+    download_throughput: 1e8,
+    upload_throughput: 1e8,
+  });
+  // the page as it is never gets through again
+  await a.js('window.fetch = () => Promise.reject(new Error("gone"))');
   await a.go(`/session/${id}`);
   await a.see('kept in this browser and are in place again');
   await a.until('the level', async () => (await a.text(await a.line('Bass'))).includes('−33.0 dB'));
@@ -84,9 +135,21 @@ test('by keyboard alone: lines, devices, states, palette, comparison, undo', asy
   await a.keys(']', 'i');
   await a.until('inactive', async () => (await a.tiles('Concertina'))[1] === 'Bellows, inactive');
   await a.keys('m');
-  await a.until('muted', async () => (await a.js('return document.querySelector(\'[aria-label="Mute Concertina"]\').getAttribute("aria-pressed")')) === 'true');
+  await a.until(
+    'muted',
+    async () =>
+      (await a.js(
+        'return document.querySelector(\'[aria-label="Mute Concertina"]\').getAttribute("aria-pressed")',
+      )) === 'true',
+  );
   await a.chord(Key.CONTROL, 'z');
-  await a.until('unmuted', async () => (await a.js('return document.querySelector(\'[aria-label="Mute Concertina"]\').getAttribute("aria-pressed")')) === 'false');
+  await a.until(
+    'unmuted',
+    async () =>
+      (await a.js(
+        'return document.querySelector(\'[aria-label="Mute Concertina"]\').getAttribute("aria-pressed")',
+      )) === 'false',
+  );
   await a.keys(' ');
   await a.until('playing', async () => (await a.position()) > 0.3);
   await a.keys(' ');
@@ -115,14 +178,22 @@ for (const theme of ['day', 'night']) {
     await b.go('/sessions');
     await b.js('localStorage.setItem("rope-shelf-theme", arguments[0])', theme);
     const found = [];
-    const look = async (where) => { found.push(...(await b.axe()).map((v) => `${where}: ${v}`)); };
+    const look = async (where) => {
+      found.push(...(await b.axe()).map((v) => `${where}: ${v}`));
+    };
     await b.go('/sessions');
     await b.see('Kelp and Copper');
     await look('sessions');
     await b.go('/session/kelp-and-copper');
     await b.line('Lead voice');
     await look('session, line');
-    for (const name of ['Clean up', 'Close and warm', 'Line-end echo']) { await (await b.find('button', name, await b.line('Lead voice'))).click(); await b.find('section', name); await b.driver.actions().move({ x: 5, y: 5 }).perform(); await b.until('no hover', () => b.js('return !document.querySelector(".line.dim")')); await look('session, ' + name); }
+    for (const name of ['Clean up', 'Close and warm', 'Line-end echo']) {
+      await (await b.find('button', name, await b.line('Lead voice'))).click();
+      await b.find('section', name);
+      await b.driver.actions().move({ x: 5, y: 5 }).perform();
+      await b.until('no hover', () => b.js('return !document.querySelector(".line.dim")'));
+      await look('session, ' + name);
+    }
     await b.click('What to do with Lead, close and warm');
     await b.click('Look before dropping');
     await b.find('dialog', 'Drop “Lead');
@@ -140,15 +211,37 @@ for (const theme of ['day', 'night']) {
 }
 
 test('EQ bands against the browser’s own BiquadFilterNode.getFrequencyResponse (Web Audio API)', async () => {
-  // Web Audio's bells, shelves, notch and band-pass follow the same cookbook; its low- and high-pass take Q in dB, its shelves a slope of 1
-  const cases = [['peaking', 'bell', 1000, 6, 1.3], ['peaking', 'bell', 90, -11, 0.4], ['notch', 'notch', 500, 0, 4], ['bandpass', 'bandPass', 2500, 0, 2], ['lowshelf', 'lowShelf', 200, 7, Math.SQRT1_2], ['highshelf', 'highShelf', 6000, -9, Math.SQRT1_2], ['lowpass', 'lowPass', 3000, 0, Math.SQRT1_2], ['highpass', 'highPass', 120, 0, 1.5]];
+  // Web Audio's bells, shelves, notch and band-pass follow the same cookbook; its low- and high-pass take Q
+  // in dB, its shelves a slope of 1
+  const cases = [
+    ['peaking', 'bell', 1000, 6, 1.3],
+    ['peaking', 'bell', 90, -11, 0.4],
+    ['notch', 'notch', 500, 0, 4],
+    ['bandpass', 'bandPass', 2500, 0, 2],
+    ['lowshelf', 'lowShelf', 200, 7, Math.SQRT1_2],
+    ['highshelf', 'highShelf', 6000, -9, Math.SQRT1_2],
+    ['lowpass', 'lowPass', 3000, 0, Math.SQRT1_2],
+    ['highpass', 'highPass', 120, 0, 1.5],
+  ];
   const freqs = [30, 100, 250, 500, 1000, 2500, 6000, 12000, 19000];
   for (const [native, ours, f, gain, q] of cases) {
-    const theirs = await b.js(`const [type, f, gain, q, freqs] = arguments; const c = new OfflineAudioContext(1, 1, 48000); const n = new BiquadFilterNode(c, { type, frequency: f, gain, Q: type === 'lowpass' || type === 'highpass' ? 20 * Math.log10(q) : q });
-      const m = new Float32Array(freqs.length); n.getFrequencyResponse(Float32Array.from(freqs), m, new Float32Array(freqs.length)); return [...m];`, native, f, gain, q, freqs);
+    const theirs = await b.js(
+      `const [type, f, gain, q, freqs] = arguments; const c = new OfflineAudioContext(1, 1, 48000); const n = new BiquadFilterNode(c, { type, frequency: f, gain, Q: type === 'lowpass' || type === 'highpass' ? 20 * Math.log10(q) : q });
+      const m = new Float32Array(freqs.length); n.getFrequencyResponse(Float32Array.from(freqs), m, new Float32Array(freqs.length)); return [...m];`,
+      native,
+      f,
+      gain,
+      q,
+      freqs,
+    );
     freqs.forEach((x, i) => {
       const mine = Math.hypot(...sectionAt(cookbook(ours, f, gain, q, 48000), x, 48000));
-      if (theirs[i] > 1e-4) assert.ok(Math.abs(20 * Math.log10(mine / theirs[i])) < 0.02, `${native} at ${x} Hz: ${mine} against ${theirs[i]}`);
+      if (theirs[i] > 1e-4) {
+        assert.ok(
+          Math.abs(20 * Math.log10(mine / theirs[i])) < 0.02,
+          `${native} at ${x} Hz: ${mine} against ${theirs[i]}`,
+        );
+      }
     });
   }
 });

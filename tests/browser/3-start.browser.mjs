@@ -1,4 +1,5 @@
-// npm start as it is: first run, second run, a port in use, kill -9 of server and database, a damaged build, Ctrl-C. In its own data folder.
+// npm start as it is: first run, second run, a port in use, kill -9 of server and database, a damaged build,
+// Ctrl-C. In its own data folder.
 import assert from 'node:assert/strict';
 import { spawn } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
@@ -11,31 +12,85 @@ const root = join(import.meta.dirname, '../..');
 const data = mkdtempSync(join(tmpdir(), 'rope-shelf-start-'));
 const env = { ...process.env, ROPE_SHELF_DATA: data, DB_PORT: '33990', PORT: '4990' };
 const running = new Set();
-after(() => { for (const c of running) c.kill('SIGKILL'); try { process.kill(Number(readFileSync(join(data, 'mariadb.pid'), 'utf8'))); } catch { /* stopped */ } rmSync(data, { recursive: true, force: true, maxRetries: 10, retryDelay: 300 }); });
+after(() => {
+  for (const c of running) c.kill('SIGKILL');
+  try {
+    process.kill(Number(readFileSync(join(data, 'mariadb.pid'), 'utf8')));
+  } catch {
+    /* stopped */
+  }
+  rmSync(data, { recursive: true, force: true, maxRetries: 10, retryDelay: 300 });
+});
 
 /** Starts it and waits for a line; gives the process and what it has said. */
 function start(until, more = {}) {
-  const child = spawn(process.execPath, ['scripts/start.mjs'], { cwd: root, env: { ...env, ...more }, stdio: ['ignore', 'pipe', 'pipe'] });
+  const child = spawn(process.execPath, ['scripts/start.mjs'], {
+    cwd: root,
+    env: { ...env, ...more },
+    stdio: ['ignore', 'pipe', 'pipe'],
+  });
   running.add(child);
   const said = { text: '' };
   return new Promise((resolve, reject) => {
     const timer = setTimeout(() => reject(new Error(`not said: ${until}\n${said.text}`)), 120000);
-    const hear = (d) => { said.text += d; if (until.test(said.text)) { clearTimeout(timer); resolve({ child, said, exit: new Promise((r) => { if (child.exitCode !== null) r(child.exitCode); child.once('exit', (c) => { running.delete(child); r(c); }); }) }); } };
+    const hear = (d) => {
+      said.text += d;
+      if (until.test(said.text)) {
+        clearTimeout(timer);
+        resolve({
+          child,
+          said,
+          exit: new Promise((r) => {
+            if (child.exitCode !== null) r(child.exitCode);
+            child.once('exit', (c) => {
+              running.delete(child);
+              r(c);
+            });
+          }),
+        });
+      }
+    };
     child.stdout.on('data', hear);
     child.stderr.on('data', hear);
-    child.once('exit', (code) => { clearTimeout(timer); reject(new Error(`ended with ${code}:\n${said.text}`)); });
+    child.once('exit', (code) => {
+      clearTimeout(timer);
+      reject(new Error(`ended with ${code}:\n${said.text}`));
+    });
   });
 }
-const health = async (port = 4990) => { try { return (await (await fetch(`http://127.0.0.1:${port}/api/health`)).json()).app; } catch { return null; } };
-const names = async (port = 4990) => { try { return (await (await fetch(`http://127.0.0.1:${port}/api/sessions`)).json()).map((s) => s.name).sort(); } catch { return []; } };
-async function until(what, f, ms = 60000) { for (const end = Date.now() + ms; Date.now() < end;) { if (await f()) return; await new Promise((r) => setTimeout(r, 150)); } throw new Error('waited for ' + what); }
+const health = async (port = 4990) => {
+  try {
+    return (await (await fetch(`http://127.0.0.1:${port}/api/health`)).json()).app;
+  } catch {
+    return null;
+  }
+};
+const names = async (port = 4990) => {
+  try {
+    return (await (await fetch(`http://127.0.0.1:${port}/api/sessions`)).json()).map((s) => s.name).sort();
+  } catch {
+    return [];
+  }
+};
+async function until(what, f, ms = 60000) {
+  for (const end = Date.now() + ms; Date.now() < end;) {
+    if (await f()) return;
+    await new Promise((r) => setTimeout(r, 150));
+  }
+  throw new Error('waited for ' + what);
+}
 const READY = /is ready: http:\/\/127\.0\.0\.1:(\d+)/;
 let app;
 
 test('the first run makes its data folder, puts the demo in and prints the address', async () => {
   app = await start(READY);
   assert.equal(await health(), 'rope-shelf');
-  assert.deepEqual(await names(), ['Kelp and Copper', 'Lantern Room', 'Lantern Room, first try', 'Ninth Wave Out']);
+  assert.deepEqual(await names(), [
+    'Kelp and Copper',
+    'Lantern Room',
+    'Lantern Room, first try',
+    'Ninth Wave Out',
+  ]);
   const page = await (await fetch('http://127.0.0.1:4990/session/kelp-and-copper')).text();
   assert.match(page, /<div id="app">/);
 });
@@ -58,8 +113,18 @@ test('a database that is killed comes back by itself, and the server with it', a
 test('a server that is killed is started again', async () => {
   const { pid } = JSON.parse(readFileSync(join(data, 'server.json'), 'utf8'));
   process.kill(pid, 'SIGKILL');
-  await until('the server', async () => (await health()) === 'rope-shelf' && JSON.parse(readFileSync(join(data, 'server.json'), 'utf8')).pid !== pid);
-  assert.deepEqual(await names(), ['Kelp and Copper', 'Lantern Room', 'Lantern Room, first try', 'Ninth Wave Out']);
+  await until(
+    'the server',
+    async () =>
+      (await health()) === 'rope-shelf' &&
+      JSON.parse(readFileSync(join(data, 'server.json'), 'utf8')).pid !== pid,
+  );
+  assert.deepEqual(await names(), [
+    'Kelp and Copper',
+    'Lantern Room',
+    'Lantern Room, first try',
+    'Ninth Wave Out',
+  ]);
 });
 
 test('kill -9 of everything at once: the next start has it all again', async () => {
@@ -70,7 +135,12 @@ test('kill -9 of everything at once: the next start has it all again', async () 
   await app.exit;
   await until('the port to be free', async () => (await health()) === null);
   app = await start(READY);
-  assert.deepEqual(await names(), ['Kelp and Copper', 'Lantern Room', 'Lantern Room, first try', 'Ninth Wave Out']);
+  assert.deepEqual(await names(), [
+    'Kelp and Copper',
+    'Lantern Room',
+    'Lantern Room, first try',
+    'Ninth Wave Out',
+  ]);
 });
 
 test('Ctrl-C stops the server and the database', async () => {

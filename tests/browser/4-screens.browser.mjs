@@ -1,13 +1,25 @@
-// The screens in use: sessions made, copied, deleted and brought back; the shelf searched and kept in order; the drop sheet's choices; folders; many lines; the look.
+// The screens in use: sessions made, copied, deleted and brought back; the shelf searched and kept in order;
+// the drop sheet's choices; folders; many lines; the look.
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
 import { Key, openBrowser } from './driver.mjs';
 
 let p;
 const base = process.env.BASE;
-before(async () => { p = await openBrowser(base); });
-after(async () => { await p?.quit(); });
-const api = async (method, path, body, headers = {}) => { const r = await fetch(`${base}/api${path}`, { method, headers: { 'Content-Type': 'application/json', ...headers }, body: body && JSON.stringify(body) }); return r.status === 204 ? null : r.json(); };
+before(async () => {
+  p = await openBrowser(base);
+});
+after(async () => {
+  await p?.quit();
+});
+const api = async (method, path, body, headers = {}) => {
+  const r = await fetch(`${base}/api${path}`, {
+    method,
+    headers: { 'Content-Type': 'application/json', ...headers },
+    body: body && JSON.stringify(body),
+  });
+  return r.status === 204 ? null : r.json();
+};
 const copy = async (name, of = 'ninth-wave-out') => (await api('POST', '/sessions', { name, copyOf: of })).id;
 const document = async (id) => (await api('GET', `/sessions/${id}`)).document;
 const row = (name) => p.find('item', name);
@@ -49,16 +61,31 @@ test('copied, renamed, deleted and brought back', async () => {
 
 test('the shelf: filters, order, pins, names, tags, off the shelf and back', async () => {
   await p.go('/shelf');
-  const names = () => p.js('return [...document.querySelectorAll(\'ul[aria-label="Presets"] li .font-semibold\')].map((e) => e.innerText)');
+  const names = () =>
+    p.js(
+      'return [...document.querySelectorAll(\'ul[aria-label="Presets"] li .font-semibold\')].map((e) => e.innerText)',
+    );
   await p.until('eight strips or more', async () => (await names()).length >= 8);
   await p.click('Voice › Effect');
-  await p.until('the effects', async () => { const n = await names(); return n.includes('Quiet whisper, forward') && n.includes('Ship-to-shore telephone') && !n.includes('Upright bass, steady'); });
+  await p.until('the effects', async () => {
+    const n = await names();
+    return (
+      n.includes('Quiet whisper, forward') &&
+      n.includes('Ship-to-shore telephone') &&
+      !n.includes('Upright bass, steady')
+    );
+  });
   await p.click('telephone', await p.find('nav', 'Filters'));
   await p.until('one', async () => JSON.stringify(await names()) === '["Ship-to-shore telephone"]');
   await p.click('Show everything');
   await p.until('all', async () => (await names()).length >= 8);
   await p.click('Upright bass, steady');
-  await p.until('its page', async () => (await p.js('return document.querySelector("article")?.getAttribute("aria-label")')) === 'Upright bass, steady');
+  await p.until(
+    'its page',
+    async () =>
+      (await p.js('return document.querySelector("article")?.getAttribute("aria-label")')) ===
+      'Upright bass, steady',
+  );
   await p.click('Pin');
   await p.find('button', 'Unpin');
   await p.check('Pinned only');
@@ -144,8 +171,20 @@ test('dragged to a spot in a chain and onto a line', async () => {
   await p.click('Drop', d);
   await p.see('nothing lost', 15000);
   await p.click('Done');
-  assert.deepEqual(await p.tiles('Deck drums'), ['Boards, on', 'Level in, on', 'Room out, on', 'Slow hand, on', 'Fast hand, on', 'Bounce, on']);
-  await p.drag(await p.find('li', 'Concertina, reeds'), await p.find('button', 'Line Bass', await p.line('Bass')), 0.5, 0.5);
+  assert.deepEqual(await p.tiles('Deck drums'), [
+    'Boards, on',
+    'Level in, on',
+    'Room out, on',
+    'Slow hand, on',
+    'Fast hand, on',
+    'Bounce, on',
+  ]);
+  await p.drag(
+    await p.find('li', 'Concertina, reeds'),
+    await p.find('button', 'Line Bass', await p.line('Bass')),
+    0.5,
+    0.5,
+  );
   d = await p.find('dialog', 'Drop “Concertina');
   await p.see('replaces its 2 devices', 5000, d);
   await p.check('Colour', d);
@@ -166,13 +205,17 @@ test('a folder: made, filled by the menu, its lines indented; an inactive line; 
   await p.line('Folder');
   await p.click('More for Choir');
   await p.click('Into “Folder”');
-  const left = async (name) => (await (await p.find('button', `Line ${name}`, await p.line(name))).getRect()).x;
+  const left = async (name) =>
+    (await (await p.find('button', `Line ${name}`, await p.line(name))).getRect()).x;
   await p.until('the indent', async () => (await left('Choir')) === (await left('Bass')) + 14);
   await p.click('More for Concertina');
   await p.click('Make inactive');
   await (await p.find('button', 'Make room', await p.line('Choir'))).click();
   await p.click('Move device later');
-  await p.until('the new order', async () => (await p.tiles('Choir')).join() === 'Even out, on,Make room, on,Crush, on');
+  await p.until(
+    'the new order',
+    async () => (await p.tiles('Choir')).join() === 'Even out, on,Make room, on,Crush, on',
+  );
   await p.click('Duplicate device');
   await p.until('four', async () => (await p.tiles('Choir')).length === 4);
   await p.click('Remove device');
@@ -187,16 +230,38 @@ test('200 lines: only those in sight are drawn, scrolling goes to the end, an ed
   const id = await copy('Two hundred', 'kelp-and-copper');
   const { revision, document: s } = await api('GET', `/sessions/${id}`);
   const choir = s.tracks.find((t) => t.name === 'Choir');
-  const ops = Array.from({ length: 195 }, (_, i) => ({ op: 'add', path: '/tracks/0', value: { ...choir, id: `many-${i}`, name: `Singer ${195 - i}`, clips: [], chain: choir.chain.filter((d) => d.kind === 'device').map((d, k) => ({ ...d, id: `many-${i}-${k}` })), sends: choir.sends.map((x) => ({ ...x, id: `many-${i}-s` })) } }));
-  await api('PATCH', `/sessions/${id}`, ops, { 'If-Match': `"${revision}"`, 'Content-Type': 'application/json-patch+json' });
+  const ops = Array.from({ length: 195 }, (_, i) => ({
+    op: 'add',
+    path: '/tracks/0',
+    value: {
+      ...choir,
+      id: `many-${i}`,
+      name: `Singer ${195 - i}`,
+      clips: [],
+      chain: choir.chain.filter((d) => d.kind === 'device').map((d, k) => ({ ...d, id: `many-${i}-${k}` })),
+      sends: choir.sends.map((x) => ({ ...x, id: `many-${i}-s` })),
+    },
+  }));
+  await api('PATCH', `/sessions/${id}`, ops, {
+    'If-Match': `"${revision}"`,
+    'Content-Type': 'application/json-patch+json',
+  });
   await p.go(`/session/${id}`);
   await p.line('Singer 1');
   assert.ok((await p.js('return document.querySelectorAll(".line").length')) < 40);
-  const frames = await p.driver.executeAsyncScript('const done = arguments[0]; const el = document.querySelector(\'[aria-label="Lines"]\'); let n = 0, y = 0; const t = performance.now(); const go = () => { el.scrollTop = y += 90; n++; if (y < el.scrollHeight - el.clientHeight) requestAnimationFrame(go); else done([n, performance.now() - t]); }; go();');
+  const frames = await p.driver.executeAsyncScript(
+    'const done = arguments[0]; const el = document.querySelector(\'[aria-label="Lines"]\'); let n = 0, y = 0; const t = performance.now(); const go = () => { el.scrollTop = y += 90; n++; if (y < el.scrollHeight - el.clientHeight) requestAnimationFrame(go); else done([n, performance.now() - t]); }; go();',
+  );
   assert.ok(frames[0] > 50, String(frames));
   await p.line('Master');
   await p.click('Mute Plate');
-  await p.until('muted', async () => (await p.js('return document.querySelector(\'[aria-label="Mute Plate"]\').getAttribute("aria-pressed")')) === 'true');
+  await p.until(
+    'muted',
+    async () =>
+      (await p.js(
+        'return document.querySelector(\'[aria-label="Mute Plate"]\').getAttribute("aria-pressed")',
+      )) === 'true',
+  );
   await p.saved();
 });
 
@@ -207,7 +272,10 @@ test('the palette finds and does; the theme, the shelf panel and its height stay
   await p.chord(Key.CONTROL, 'k');
   await p.type('Find or do', 'night theme');
   await p.keys(Key.ENTER);
-  await p.until('night', async () => (await p.js('return document.documentElement.dataset.theme')) === 'night');
+  await p.until(
+    'night',
+    async () => (await p.js('return document.documentElement.dataset.theme')) === 'night',
+  );
   await p.click('Shelf panel');
   await p.go(`/session/${id}`);
   await p.line('Choir');
@@ -221,5 +289,8 @@ test('the palette finds and does; the theme, the shelf panel and its height stay
   await p.see('Nothing of that name can be done here');
   await p.keys(Key.ESCAPE);
   await p.click('Day theme');
-  assert.deepEqual((await p.errors()).filter((e) => !/favicon/.test(e)), []);
+  assert.deepEqual(
+    (await p.errors()).filter((e) => !/favicon/.test(e)),
+    [],
+  );
 });

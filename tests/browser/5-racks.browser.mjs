@@ -5,9 +5,20 @@ import { Key, openBrowser } from './driver.mjs';
 
 let p;
 const base = process.env.BASE;
-before(async () => { p = await openBrowser(base); });
-after(async () => { await p?.quit(); });
-const api = async (method, path, body, headers = {}) => { const r = await fetch(`${base}/api${path}`, { method, headers: { 'Content-Type': 'application/json', ...headers }, body: body && JSON.stringify(body) }); return r.status === 204 ? null : r.json(); };
+before(async () => {
+  p = await openBrowser(base);
+});
+after(async () => {
+  await p?.quit();
+});
+const api = async (method, path, body, headers = {}) => {
+  const r = await fetch(`${base}/api${path}`, {
+    method,
+    headers: { 'Content-Type': 'application/json', ...headers },
+    body: body && JSON.stringify(body),
+  });
+  return r.status === 204 ? null : r.json();
+};
 /** A copy of a demo session, open. */
 async function open(name, of = 'lantern-room') {
   const { id } = await api('POST', '/sessions', { name, copyOf: of });
@@ -15,20 +26,38 @@ async function open(name, of = 'lantern-room') {
   await p.line('Lead voice');
   return id;
 }
-const track = async (id, name) => { await p.saved(); return (await api('GET', `/sessions/${id}`)).document.tracks.find((t) => t.name === name); };
+const track = async (id, name) => {
+  await p.saved();
+  return (await api('GET', `/sessions/${id}`)).document.tracks.find((t) => t.name === name);
+};
 const select = async (line, device) => (await p.find('button', device, await p.line(line))).click();
 /** Sets a slider by its keyboard: Home, End, or steps. */
-async function slide(name, ...keys) { const e = await p.find('input[type=range]', name); await p.js('arguments[0].focus()', e); await e.sendKeys(...keys); }
+async function slide(name, ...keys) {
+  const e = await p.find('input[type=range]', name);
+  await p.js('arguments[0].focus()', e);
+  await e.sendKeys(...keys);
+}
 const panel = () => p.find('section', 'Soft to pushed on');
 
 test('devices are put into a rack from the keyboard, a strand is added, a device dragged into it, the two are blended; undo takes it all back', async () => {
   const id = await open('Strands');
   // two chosen together go into one rack, in their order; taken back, one alone
   await select('Lead voice', 'Air and body');
-  await p.driver.actions().keyDown(Key.CONTROL).click(await p.find('button', 'Sibilance', await p.line('Lead voice'))).keyUp(Key.CONTROL).perform();
+  await p.driver
+    .actions()
+    .keyDown(Key.CONTROL)
+    .click(await p.find('button', 'Sibilance', await p.line('Lead voice')))
+    .keyUp(Key.CONTROL)
+    .perform();
   await p.keys('g');
   await p.find('section', 'Rack on Lead voice');
-  assert.deepEqual((await track(id, 'Lead voice')).chain.map((x) => [x.name, x.strands?.[0].chain.map((d) => d.name)]), [['Rack', ['Sibilance', 'Air and body']], ['Level', undefined]]);
+  assert.deepEqual(
+    (await track(id, 'Lead voice')).chain.map((x) => [x.name, x.strands?.[0].chain.map((d) => d.name)]),
+    [
+      ['Rack', ['Sibilance', 'Air and body']],
+      ['Level', undefined],
+    ],
+  );
   await p.chord(Key.CONTROL, 'z');
   await select('Lead voice', 'Level');
   await p.keys('g');
@@ -37,21 +66,53 @@ test('devices are put into a rack from the keyboard, a strand is added, a device
   await p.type('Name of strand 1', 'Dry' + Key.ENTER);
   await p.type('Name of strand 2', 'Pressed' + Key.ENTER);
   const strand = await p.find('[role="group"]', 'Strand Pressed of Level');
-  await p.drag(await p.find('button', 'Air and body', await p.line('Lead voice')), await p.find('[data-chain]', '', strand), 0.3, 0.5);
-  await p.until('the device in the strand', async () => (await p.js('return arguments[0].innerText', await p.find('[role="group"]', 'Strand Pressed of Level'))).includes('Air and'));
+  await p.drag(
+    await p.find('button', 'Air and body', await p.line('Lead voice')),
+    await p.find('[data-chain]', '', strand),
+    0.3,
+    0.5,
+  );
+  await p.until('the device in the strand', async () =>
+    (
+      await p.js('return arguments[0].innerText', await p.find('[role="group"]', 'Strand Pressed of Level'))
+    ).includes('Air and'),
+  );
   await select('Lead voice', 'Rack Level');
   await p.choose('How the two are blended', 'equal power');
   await slide('Blend', Key.END);
   let rack = (await track(id, 'Lead voice')).chain[1];
-  assert.deepEqual([rack.name, rack.blend, rack.strands.map((s) => [s.name, s.chain.map((d) => d.name)])], ['Level', { mode: 'power', position: 100 }, [['Dry', ['Level']], ['Pressed', ['Air and body']]]]);
+  assert.deepEqual(
+    [rack.name, rack.blend, rack.strands.map((s) => [s.name, s.chain.map((d) => d.name)])],
+    [
+      'Level',
+      { mode: 'power', position: 100 },
+      [
+        ['Dry', ['Level']],
+        ['Pressed', ['Air and body']],
+      ],
+    ],
+  );
   await p.see('100 %', 5000, await p.line('Lead voice'));
   await p.click('Mute Pressed');
   await p.see('muted', 5000, await p.line('Lead voice'));
   await p.chord(Key.SHIFT, 'g');
   rack = (await track(id, 'Lead voice')).chain;
-  assert.deepEqual(rack.map((d) => d.name), ['Sibilance', 'Level', 'Air and body']);
-  for (let i = 0; i < 9; i++) { await p.chord(Key.CONTROL, 'z'); await p.until('a step back', async () => true); }
-  assert.deepEqual((await track(id, 'Lead voice')).chain.map((d) => [d.kind, d.name]), [['device', 'Sibilance'], ['device', 'Level'], ['device', 'Air and body']]);
+  assert.deepEqual(
+    rack.map((d) => d.name),
+    ['Sibilance', 'Level', 'Air and body'],
+  );
+  for (let i = 0; i < 9; i++) {
+    await p.chord(Key.CONTROL, 'z');
+    await p.until('a step back', async () => true);
+  }
+  assert.deepEqual(
+    (await track(id, 'Lead voice')).chain.map((d) => [d.kind, d.name]),
+    [
+      ['device', 'Sibilance'],
+      ['device', 'Level'],
+      ['device', 'Air and body'],
+    ],
+  );
 });
 
 test('a handle in two gestures: drive up while the output goes down; the tied values say who moves them; a knob of the controller is learned and moves it while it plays', async () => {
@@ -63,7 +124,10 @@ test('a handle in two gestures: drive up while the output goes down; the tied va
   await p.click('Add a handle');
   await p.click('Dirt: drive up, output down by the same');
   await slide('Drive', Key.END);
-  const values = async () => { const d = (await track(id, 'Bass')).chain[0].strands[1].chain[1].params; return [d.drive, d.output]; };
+  const values = async () => {
+    const d = (await track(id, 'Bass')).chain[0].strands[1].chain[1].params;
+    return [d.drive, d.output];
+  };
   assert.deepEqual(await values(), [26, -20]);
   await p.click('Play');
   await p.until('sound', async () => (await p.position()) > 0.3);
@@ -99,20 +163,36 @@ test('a rack is saved, dropped into a strand of another rack in one gesture, and
   await p.click('Save to the shelf', d);
   await p.see('“Slow swim, blended” is on the shelf');
   const strand = await p.find('[role="group"]', 'Strand Clean of Dirt and clean');
-  await p.drag(await p.find('li', 'Three bands, then the ceiling'), await p.find('button', 'Hold the lows', strand), 0.9, 0.5);
+  await p.drag(
+    await p.find('li', 'Three bands, then the ceiling'),
+    await p.find('button', 'Hold the lows', strand),
+    0.9,
+    0.5,
+  );
   await p.see('values intact');
   let rack = (await track(id, 'Bass')).chain[0];
-  assert.deepEqual(rack.strands[0].chain.map((x) => x.name), ['Lows only', 'Hold the lows', 'Three bands, then the ceiling']);
+  assert.deepEqual(
+    rack.strands[0].chain.map((x) => x.name),
+    ['Lows only', 'Hold the lows', 'Three bands, then the ceiling'],
+  );
   assert.equal(rack.strands[0].chain[2].origin.name, 'Three bands, then the ceiling');
   // this one brings a controller number that is in use here: that is shown before anything happens
-  await p.drag(await p.find('li', 'Slow swim, blended'), await p.find('button', 'No lows', await p.find('[role="group"]', 'Strand Dirt of Dirt and clean')), 0.1, 0.5);
+  await p.drag(
+    await p.find('li', 'Slow swim, blended'),
+    await p.find('button', 'No lows', await p.find('[role="group"]', 'Strand Dirt of Dirt and clean')),
+    0.1,
+    0.5,
+  );
   d = await p.find('dialog', 'Drop “Slow swim');
   await p.see('CC 22 already moves a handle in this session', 5000, d);
   await p.click('Drop', d);
   await p.see('nothing lost', 15000);
   await p.click('Done');
   rack = (await track(id, 'Bass')).chain[0];
-  assert.deepEqual([rack.strands[1].chain.map((x) => x.name), rack.strands[1].chain[0].handles[0].cc], [['Swim', 'No lows', 'Dirt', 'Speaker'], 20]);
+  assert.deepEqual(
+    [rack.strands[1].chain.map((x) => x.name), rack.strands[1].chain[0].handles[0].cc],
+    [['Swim', 'No lows', 'Dirt', 'Speaker'], 20],
+  );
   // another one in its place: heard first, then let go, then kept
   await select('Bass', 'Rack Dirt and clean');
   await p.click('Try another from the shelf');
@@ -127,32 +207,60 @@ test('a rack is saved, dropped into a strand of another rack in one gesture, and
   await p.click('Keep it');
   await p.see('“Soft to pushed” is in');
   await panel();
-  assert.deepEqual((await track(id, 'Bass')).chain.map((x) => x.name), ['Soft to pushed']);
-  await p.click('Undo', await p.find('[role="status"], [role="alert"], li', '“Soft to pushed” is in')).catch(() => p.chord(Key.CONTROL, 'z'));
+  assert.deepEqual(
+    (await track(id, 'Bass')).chain.map((x) => x.name),
+    ['Soft to pushed'],
+  );
+  await p
+    .click('Undo', await p.find('[role="status"], [role="alert"], li', '“Soft to pushed” is in'))
+    .catch(() => p.chord(Key.CONTROL, 'z'));
   await p.until('the old rack', async () => (await track(id, 'Bass')).chain[0].name === 'Dirt and clean');
 });
 
 test('a key: chosen from the tracks, drawn as a line, compared in five ways at equal loudness from the keyboard', async () => {
   const id = await open('Keys');
-  await p.until('the line of the key', async () => (await p.js('return [...document.querySelectorAll("svg[role=img]")].map((e) => e.getAttribute("aria-label")).join()')).includes('Duck on All but the drums takes its key from Trigger, pre-fader'));
+  await p.until('the line of the key', async () =>
+    (
+      await p.js(
+        'return [...document.querySelectorAll("svg[role=img]")].map((e) => e.getAttribute("aria-label")).join()',
+      )
+    ).includes('Duck on All but the drums takes its key from Trigger, pre-fader'),
+  );
   await p.js('document.querySelector(\'[aria-label="Lines"]\').scrollTop = 300');
   await select('All but the drums', 'Duck');
   await p.click('Play');
   await p.chord(Key.SHIFT, 'w');
   await p.see('Trigger alone', 90000);
-  const heard = () => p.js('return [...document.querySelectorAll(\'[aria-label="Hearings of Duck"] button\')].filter((b) => b.getAttribute("aria-pressed") === "true").map((b) => b.innerText.replace(/\\s+/g, " ").trim())');
+  const heard = () =>
+    p.js(
+      'return [...document.querySelectorAll(\'[aria-label="Hearings of Duck"] button\')].filter((b) => b.getAttribute("aria-pressed") === "true").map((b) => b.innerText.replace(/\\s+/g, " ").trim())',
+    );
   await p.until('key off', async () => (await heard())[0]?.endsWith('Key off'));
-  for (const [key, label] of [['1', 'As it is'], ['3', 'Trigger muted'], ['4', 'Trigger alone'], ['5', 'Chain bypassed'], ['2', 'Key off']]) {
+  for (const [key, label] of [
+    ['1', 'As it is'],
+    ['3', 'Trigger muted'],
+    ['4', 'Trigger alone'],
+    ['5', 'Chain bypassed'],
+    ['2', 'Key off'],
+  ]) {
     await p.keys(key);
     await p.until(label, async () => (await heard())[0]?.endsWith(label));
   }
   // nothing of this is in the session
-  assert.deepEqual((await track(id, 'All but the drums')).chain[0].key, { kind: 'track', track: 'lr-trigger', tap: 'pre' });
+  assert.deepEqual((await track(id, 'All but the drums')).chain[0].key, {
+    kind: 'track',
+    track: 'lr-trigger',
+    tap: 'pre',
+  });
   await p.click('End the comparison');
   await p.choose('Key input', 'Its own input');
   await p.choose('Key input', 'Deck drums');
   await p.choose('Key tap', 'post-fader');
-  assert.deepEqual((await track(id, 'All but the drums')).chain[0].key, { kind: 'track', track: 'lr-drums', tap: 'post' });
+  assert.deepEqual((await track(id, 'All but the drums')).chain[0].key, {
+    kind: 'track',
+    track: 'lr-drums',
+    tap: 'post',
+  });
   await p.click('Stop');
 });
 
@@ -179,7 +287,13 @@ test('what new devices and lines begin with: set from one, used by the next, bac
 test('several lines at once: chosen with Ctrl and Shift, then output, a device, colour and a copied chain, each one step to undo', async () => {
   const id = await open('Several');
   await p.click('Line Lead voice', await p.line('Lead voice'), 'button');
-  const pick = async (key, name) => p.driver.actions().keyDown(key).click(await p.find('button', `Line ${name}`, await p.line(name))).keyUp(key).perform();
+  const pick = async (key, name) =>
+    p.driver
+      .actions()
+      .keyDown(key)
+      .click(await p.find('button', `Line ${name}`, await p.line(name)))
+      .keyUp(key)
+      .perform();
   await pick(Key.SHIFT, 'Bass');
   const s = await p.find('section', 'Several lines');
   await p.see('3 lines', 5000, s);
@@ -192,13 +306,18 @@ test('several lines at once: chosen with Ctrl and Shift, then output, a device, 
   await p.click('Colour of all');
   await p.click('Kelp', await p.find('[role="menu"]', ''));
   const both = async () => [await track(id, 'Lead voice'), await track(id, 'Bass')];
-  for (const t of await both()) assert.deepEqual([t.output.track, t.chain.at(-1).type, t.colour], ['lr-master', 'limiter', 'kelp']);
+  for (const t of await both()) {
+    assert.deepEqual([t.output.track, t.chain.at(-1).type, t.colour], ['lr-master', 'limiter', 'kelp']);
+  }
   assert.equal((await track(id, 'Concertina')).colour, 'brine');
   await p.choose('Line to copy from', 'Deck drums');
   await p.check('Behind what they have');
   await p.click('Copy to 2 lines');
   const chains = (await both()).map((t) => t.chain.map((x) => x.name).slice(-3));
-  assert.deepEqual(chains, [['Room out', 'Boards', 'Round the peaks'], ['Room out', 'Boards', 'Round the peaks']]);
+  assert.deepEqual(chains, [
+    ['Room out', 'Boards', 'Round the peaks'],
+    ['Room out', 'Boards', 'Round the peaks'],
+  ]);
   await p.chord(Key.CONTROL, 'z');
   await p.until('the copies to go', async () => (await track(id, 'Bass')).chain.at(-1).type === 'limiter');
 });
@@ -211,16 +330,33 @@ test('the master as it is heard: loudness, correlation, mono check; the engine�
   const figure = (name) => p.js(`return document.querySelector('[data-testid="master-${name}"]').innerText`);
   await p.until('a loudness', async () => /^−\d+\.\d LUFS$/.test(await figure('integrated')));
   assert.match(await figure('true-peak'), /^−\d+\.\d dBTP$/);
-  const wide = await p.until('a correlation', async () => Number((await figure('correlation')).replace('−', '-')) || false);
+  const wide = await p.until(
+    'a correlation',
+    async () => Number((await figure('correlation')).replace('−', '-')) || false,
+  );
   assert.ok(wide < 1 && wide > -1);
   await p.click('Mono check');
-  await p.until('one sound on both sides', async () => Number((await figure('correlation')).replace('−', '-')) > 0.99);
+  await p.until(
+    'one sound on both sides',
+    async () => Number((await figure('correlation')).replace('−', '-')) > 0.99,
+  );
   await p.click('Mono check is on');
-  await p.until('both sides again', async () => Number((await figure('correlation')).replace('−', '-')) < 0.999);
-  await p.until('the load', async () => /^engine \d+ %$/.test(await p.js('return document.querySelector(\'[data-testid="load"]\')?.innerText ?? ""')));
+  await p.until(
+    'both sides again',
+    async () => Number((await figure('correlation')).replace('−', '-')) < 0.999,
+  );
+  await p.until('the load', async () =>
+    /^engine \d+ %$/.test(
+      await p.js('return document.querySelector(\'[data-testid="load"]\')?.innerText ?? ""'),
+    ),
+  );
   await p.js('document.querySelector(\'[aria-label="Lines"]\').scrollTop = 0');
   await select('Lead voice', 'Level');
-  await p.until('figures in words', async () => /level −\d+\.\d dBFS · gain reduction −?\d+\.\d dB/.test(await p.js('return document.querySelector(\'[data-testid="readings"]\').innerText')));
+  await p.until('figures in words', async () =>
+    /level −\d+\.\d dBFS · gain reduction −?\d+\.\d dB/.test(
+      await p.js('return document.querySelector(\'[data-testid="readings"]\').innerText'),
+    ),
+  );
   await p.click('Stop');
   assert.deepEqual(await p.axe(), []);
   assert.deepEqual(await p.errors(), []);
@@ -240,7 +376,12 @@ test('the panels of racks, keys and several lines are reachable and readable in 
     assert.deepEqual(await p.axe(), [], `${theme}, key`);
     await p.js('document.querySelector(\'[aria-label="Lines"]\').scrollTop = 0');
     await p.click('Line Lead voice', await p.line('Lead voice'));
-    await p.driver.actions().keyDown(Key.SHIFT).click(await p.find('button', 'Line Bass', await p.line('Bass'))).keyUp(Key.SHIFT).perform();
+    await p.driver
+      .actions()
+      .keyDown(Key.SHIFT)
+      .click(await p.find('button', 'Line Bass', await p.line('Bass')))
+      .keyUp(Key.SHIFT)
+      .perform();
     assert.deepEqual(await p.axe(), [], `${theme}, several`);
     await p.click('Choose one again');
   }
@@ -255,7 +396,8 @@ test('a rack is folded and opened on its line; the line takes the room that it n
   assert.deepEqual(await p.tiles('Bass'), ['Rack Dirt and clean, on']);
   await p.click('Open Dirt and clean');
   await p.until('a high line', async () => (await height()) === tall);
-  const lines = () => p.js('return document.querySelectorAll("svg[role=img][aria-label*=\\"takes its key\\"]").length');
+  const lines = () =>
+    p.js('return document.querySelectorAll("svg[role=img][aria-label*=\\"takes its key\\"]").length');
   await p.until('the key', async () => (await lines()) === 1);
   await p.check('keys');
   await p.until('no key', async () => (await lines()) === 0);

@@ -1,4 +1,5 @@
-// Rigs, starters, borrowed lines and life with the shelf, in the real interface. Found by label, clicked, dragged, typed.
+// Rigs, starters, borrowed lines and life with the shelf, in the real interface. Found by label, clicked,
+// dragged, typed.
 import assert from 'node:assert/strict';
 import { writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -9,19 +10,43 @@ import { openBrowser } from './driver.mjs';
 
 const base = process.env.BASE;
 let p;
-before(async () => { p = await openBrowser(base); await p.driver.manage().window().setRect({ width: 1440, height: 900 }); });
-after(async () => { assert.deepEqual(await p.errors(), []); await p.quit(); });
+before(async () => {
+  p = await openBrowser(base);
+  await p.driver.manage().window().setRect({ width: 1440, height: 900 });
+});
+after(async () => {
+  assert.deepEqual(await p.errors(), []);
+  await p.quit();
+});
 
-const api = async (method, path, body, headers = {}) => { const r = await fetch(`${base}/api${path}`, { method, headers: { 'Content-Type': 'application/json', ...headers }, body: body && JSON.stringify(body) }); assert.ok(r.ok, `${method} ${path}: ${r.status} ${await r.clone().text()}`); return r.status === 204 ? null : r.json(); };
+const api = async (method, path, body, headers = {}) => {
+  const r = await fetch(`${base}/api${path}`, {
+    method,
+    headers: { 'Content-Type': 'application/json', ...headers },
+    body: body && JSON.stringify(body),
+  });
+  assert.ok(r.ok, `${method} ${path}: ${r.status} ${await r.clone().text()}`);
+  return r.status === 204 ? null : r.json();
+};
 const copy = async (name, of) => (await api('POST', '/sessions', { name, copyOf: of })).id;
 const document = async (id) => (await api('GET', `/sessions/${id}`)).document;
-const open = async (id, line) => { await p.go(`/session/${id}`); await p.line(line); };
+const open = async (id, line) => {
+  await p.go(`/session/${id}`);
+  await p.line(line);
+};
 const track = (s, name) => s.tracks.find((t) => t.name === name);
 const dialog = (title) => p.find('dialog', title);
 /** Chooses lines as a person does: a click, then clicks with Ctrl held. */
 const chooseLines = async (first, ...more) => {
   await p.click(`Line ${first}`, await p.line(first));
-  for (const n of more) await p.driver.actions().keyDown(Key.CONTROL).click(await p.find('button', `Line ${n}`, await p.line(n))).keyUp(Key.CONTROL).perform();
+  for (const n of more) {
+    await p.driver
+      .actions()
+      .keyDown(Key.CONTROL)
+      .click(await p.find('button', `Line ${n}`, await p.line(n)))
+      .keyUp(Key.CONTROL)
+      .perform();
+  }
 };
 
 test('several lines are saved as a rig: what leaves is kept, taken along or cut; it drops elsewhere with everything between its lines', async () => {
@@ -38,7 +63,9 @@ test('several lines are saved as a rig: what leaves is kept, taken along or cut;
   await p.click('Save to the shelf', d);
   await p.see('is on the shelf');
   await p.saved();
-  const saved = (await api('GET', '/presets?q=trigger bed&kind=rig')).items.find((x) => x.name === 'Bed with its trigger');
+  const saved = (await api('GET', '/presets?q=trigger bed&kind=rig')).items.find(
+    (x) => x.name === 'Bed with its trigger',
+  );
   assert.equal(saved.summary.tracks, 4);
   // as it was just saved, it stands as on the shelf
   await p.click('Line Bass', await p.line('Bass'));
@@ -61,7 +88,19 @@ test('several lines are saved as a rig: what leaves is kept, taken along or cut;
   await p.click('Undo');
   await p.until('all four to go', async () => !(await p.lines()).includes('Trigger'));
   await p.saved();
-  assert.deepEqual((await document(other)).tracks.map((t) => t.name), ['Lead voice', 'Crew choir', 'Concertina', 'Bass', 'Deck drums', 'Singers bus', 'Hall plate, dark', 'Master']);
+  assert.deepEqual(
+    (await document(other)).tracks.map((t) => t.name),
+    [
+      'Lead voice',
+      'Crew choir',
+      'Concertina',
+      'Bass',
+      'Deck drums',
+      'Singers bus',
+      'Hall plate, dark',
+      'Master',
+    ],
+  );
 });
 
 test('the same name everywhere, and the return that is there twice: nothing is guessed silently', async () => {
@@ -69,9 +108,12 @@ test('the same name everywhere, and the return that is there twice: nothing is g
   const { revision, document: s } = await api('GET', `/sessions/${id}`);
   const plate = track(s, 'Plate');
   const twin = { ...plate, id: 'twin', chain: [], level: -20 };
-  await api('PATCH', `/sessions/${id}`, [{ op: 'add', path: '/tracks/7', value: twin }], { 'If-Match': `"${revision}"` });
+  await api('PATCH', `/sessions/${id}`, [{ op: 'add', path: '/tracks/7', value: twin }], {
+    'If-Match': `"${revision}"`,
+  });
   await open(id, 'Lead voice');
-  // the plate with the same sound is found among two of that name; the drop still shows nothing to decide and is one gesture
+  // the plate with the same sound is found among two of that name; the drop still shows nothing to decide and
+  // is one gesture
   const row = await p.find('li', 'Concertina, reeds tamed');
   await p.drag(row, await p.line('Bass'), 0.3, 0.96);
   await p.see('“Concertina, reeds tamed” is in');
@@ -83,11 +125,16 @@ test('the same name everywhere, and the return that is there twice: nothing is g
   // with both of them changed only the names are left, and the sheet asks
   const now = await api('GET', `/sessions/${id}`);
   const at = now.document.tracks.findIndex((t) => t.id === plate.id);
-  await api('PATCH', `/sessions/${id}`, [{ op: 'remove', path: `/tracks/${at}/chain/1` }], { 'If-Match': `"${now.revision}"` });
+  await api('PATCH', `/sessions/${id}`, [{ op: 'remove', path: `/tracks/${at}/chain/1` }], {
+    'If-Match': `"${now.revision}"`,
+  });
   await p.see('Changes from another window');
   await p.drag(await p.find('li', 'Double, tucked under'), await p.line('Bass'), 0.3, 0.96);
   const d = await dialog('Drop “Double');
-  const options = await p.js('return [...arguments[0].options].map((o) => o.text)', await p.find('field', 'Send to Plate: tie to', d));
+  const options = await p.js(
+    'return [...arguments[0].options].map((o) => o.text)',
+    await p.find('field', 'Send to Plate: tie to', d),
+  );
   assert.equal(options.filter((o) => o === 'Tie to “Plate”').length, 2);
   await p.click('Cancel', d);
   // a preset that was dropped before is tied as last time, without a question
@@ -128,7 +175,9 @@ test('by typing in the palette; onto many lines; several presets at once; a refu
   await p.see('nothing lost');
   await p.choose('Report of', 'Deck drums', await dialog('Intact report'));
   await p.click('Done');
-  for (const n of ['Concertina', 'Bass', 'Deck drums']) assert.ok((await p.text(await p.line(n))).includes('Clean and crushed'), n);
+  for (const n of ['Concertina', 'Bass', 'Deck drums']) {
+    assert.ok((await p.text(await p.line(n))).includes('Clean and crushed'), n);
+  }
   // two marked on the panel
   for (const n of ['Upright bass', 'Spoken word']) {
     const b = await p.find('button', n, await p.find('li', n));
@@ -144,8 +193,20 @@ test('by typing in the palette; onto many lines; several presets at once; a refu
   const doc = await document(id);
   assert.ok(track(doc, 'Bass 2') && track(doc, 'Spoken word'));
   // the plate is led into the bus that is to send to it: a loop, refused with its names, and nothing happens
-  const now = await api('GET', `/sessions/${id}`), at = (n) => now.document.tracks.findIndex((t) => t.name === n);
-  await api('PATCH', `/sessions/${id}`, [{ op: 'replace', path: `/tracks/${at('Hall plate, dark')}/output`, value: { kind: 'track', track: track(now.document, 'Singers bus').id } }], { 'If-Match': `"${now.revision}"` });
+  const now = await api('GET', `/sessions/${id}`);
+  const at = (n) => now.document.tracks.findIndex((t) => t.name === n);
+  await api(
+    'PATCH',
+    `/sessions/${id}`,
+    [
+      {
+        op: 'replace',
+        path: `/tracks/${at('Hall plate, dark')}/output`,
+        value: { kind: 'track', track: track(now.document, 'Singers bus').id },
+      },
+    ],
+    { 'If-Match': `"${now.revision}"` },
+  );
   await p.see('Changes from another window');
   await p.click('What to do with Lead, close and warm');
   await p.click('Look before dropping');
@@ -154,7 +215,12 @@ test('by typing in the palette; onto many lines; several presets at once; a refu
   await p.choose('Send to Plate: tie to', 'Hall plate, dark', lead);
   await p.see('This drop would make a loop', 5000, lead);
   assert.ok((await p.text(lead)).includes('“Singers bus”'));
-  assert.ok(await p.js('return [...arguments[0].querySelectorAll("button")].find((b) => b.innerText.trim() === "Drop").disabled', lead));
+  assert.ok(
+    await p.js(
+      'return [...arguments[0].querySelectorAll("button")].find((b) => b.innerText.trim() === "Drop").disabled',
+      lead,
+    ),
+  );
   await p.click('Cancel', lead);
 });
 
@@ -166,7 +232,19 @@ test('a stale session: another window changes it while the sheet is open, and th
   const d = await dialog('Drop “Lead');
   await p.see('Tie to “Hall plate, dark”', 5000, d);
   const { revision, document: s } = await api('GET', `/sessions/${id}`);
-  await api('PATCH', `/sessions/${id}`, [{ op: 'replace', path: `/tracks/${s.tracks.findIndex((t) => t.name === 'Hall plate, dark')}/name`, value: 'Cellar plate' }, { op: 'replace', path: '/tracks/4/name', value: 'Barrels' }], { 'If-Match': `"${revision}"` });
+  await api(
+    'PATCH',
+    `/sessions/${id}`,
+    [
+      {
+        op: 'replace',
+        path: `/tracks/${s.tracks.findIndex((t) => t.name === 'Hall plate, dark')}/name`,
+        value: 'Cellar plate',
+      },
+      { op: 'replace', path: '/tracks/4/name', value: 'Barrels' },
+    ],
+    { 'If-Match': `"${revision}"` },
+  );
   await p.until('the sheet to follow', async () => (await p.text(d)).includes('Cellar plate'));
   await p.click('Drop', d);
   await p.see('nothing lost');
@@ -248,7 +326,11 @@ test('into an imported file and out again: a built-in device in place of one tha
   const { handFile } = await import('../../dist/node/tests/support/dawproject.js');
   const { readZip } = await import('../../dist/node/core/index.js');
   const bytes = handFile();
-  const r = await fetch(`${base}/api/sessions/import?name=ours.dawproject`, { method: 'POST', headers: { 'Content-Type': 'application/octet-stream' }, body: bytes });
+  const r = await fetch(`${base}/api/sessions/import?name=ours.dawproject`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/octet-stream' },
+    body: bytes,
+  });
   const { id } = await r.json();
   await open(id, 'Lead & first');
   await p.click('Line Lead & first', await p.line('Lead & first'));
@@ -268,19 +350,34 @@ test('into an imported file and out again: a built-in device in place of one tha
   await p.see('nothing lost');
   await p.click('Done');
   await p.saved();
-  const out = readZip(new Uint8Array(await (await fetch(`${base}/api/sessions/${id}/export`)).arrayBuffer())), was = readZip(bytes);
-  for (const name of Object.keys(was)) if (name !== 'project.xml') assert.ok(Buffer.from(out[name]).equals(Buffer.from(was[name])), name);
+  const out = readZip(new Uint8Array(await (await fetch(`${base}/api/sessions/${id}/export`)).arrayBuffer()));
+  const was = readZip(bytes);
+  for (const name of Object.keys(was)) {
+    if (name !== 'project.xml') assert.ok(Buffer.from(out[name]).equals(Buffer.from(was[name])), name);
+  }
   const xml = Buffer.from(out['project.xml']).toString();
-  for (const kept of ['<UnknownElement answer="42"><Inner>text stays</Inner></UnknownElement>', '<!-- written by hand -->', '<Note time="0.0" duration="1.0" channel="0" key="62" vel="0.8" rel="0.5"/>']) assert.ok(xml.includes(kept), kept);
+  for (const kept of [
+    '<UnknownElement answer="42"><Inner>text stays</Inner></UnknownElement>',
+    '<!-- written by hand -->',
+    '<Note time="0.0" duration="1.0" channel="0" key="62" vel="0.8" rel="0.5"/>',
+  ]) {
+    assert.ok(xml.includes(kept), kept);
+  }
 });
 
 test('living with the shelf: changed here, newer there; conflicts side by side; put back one; updated everywhere after a list', async () => {
   const preset = (await api('GET', '/presets/demo-rig-3')).preset;
-  const id = await copy('Life', 'kelp-and-copper'), second = await copy('Life, second', 'kelp-and-copper');
+  const id = await copy('Life', 'kelp-and-copper');
+  const second = await copy('Life, second', 'kelp-and-copper');
   for (const s of [second, id]) {
     await open(s, 'Lead voice');
     await p.drag(await p.find('li', 'Concertina and fiddle'), await p.line('Bass'), 0.3, 0.96);
-    await p.until('the bed', async () => { if (await p.js('return !!document.querySelector("[role=dialog]")')) await p.click('Drop', await dialog('Drop “Concertina and')); return (await p.lines()).includes('Bed under the voice'); });
+    await p.until('the bed', async () => {
+      if (await p.js('return !!document.querySelector("[role=dialog]")')) {
+        await p.click('Drop', await dialog('Drop “Concertina and'));
+      }
+      return (await p.lines()).includes('Bed under the voice');
+    });
     if (await p.js('return !!document.querySelector("[role=dialog]")')) await p.click('Done');
     await p.saved();
   }
@@ -307,7 +404,10 @@ test('living with the shelf: changed here, newer there; conflicts side by side; 
   await p.see('v2 · as on the shelf');
   await p.saved();
   let bed = track(await document(id), 'Bed under the voice');
-  assert.deepEqual([bed.chain[0].params.threshold, bed.chain[0].params.ratio, bed.chain[0].params.attack], [-36, 2, 25]);
+  assert.deepEqual(
+    [bed.chain[0].params.threshold, bed.chain[0].params.ratio, bed.chain[0].params.attack],
+    [-36, 2, 25],
+  );
   assert.equal(bed.chain[0].key.track, track(await document(id), 'Lead voice').id, 'its tie stays');
   // all sessions that use it: a list first, then the update
   await p.go('/shelf/demo-rig-3');

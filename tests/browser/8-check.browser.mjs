@@ -1,14 +1,28 @@
-// The line check in the real interface: found as it happens, told on the line and on its own screen, mended, silenced, measured.
+// The line check in the real interface: found as it happens, told on the line and on its own screen, mended,
+// silenced, measured.
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
 import { openBrowser } from './driver.mjs';
 
 const base = process.env.BASE;
 let p;
-before(async () => { p = await openBrowser(base); });
-after(async () => { assert.deepEqual(await p.errors(), []); await p.quit(); });
+before(async () => {
+  p = await openBrowser(base);
+});
+after(async () => {
+  assert.deepEqual(await p.errors(), []);
+  await p.quit();
+});
 
-const api = async (method, path, body) => { const r = await fetch(`${base}/api${path}`, { method, headers: { 'Content-Type': 'application/json' }, body: body && JSON.stringify(body) }); assert.ok(r.ok, `${method} ${path}: ${r.status}`); return r.status === 204 ? null : r.json(); };
+const api = async (method, path, body) => {
+  const r = await fetch(`${base}/api${path}`, {
+    method,
+    headers: { 'Content-Type': 'application/json' },
+    body: body && JSON.stringify(body),
+  });
+  assert.ok(r.ok, `${method} ${path}: ${r.status}`);
+  return r.status === 204 ? null : r.json();
+};
 const copy = async (name, of) => (await api('POST', '/sessions', { name, copyOf: of })).id;
 const document = async (id) => (await api('GET', `/sessions/${id}`)).document;
 const card = (title) => p.find('article', title);
@@ -39,8 +53,22 @@ test('the session that was left in a hurry: faults first, all that is safe mende
   await p.go(`/session/${id}/check`);
   await p.see('No way out');
   const text = (await p.text()).replace(/\s+/g, ' ');
-  for (const t of ['Ducking without a key', 'Silent key', 'Key after a fader that is down', 'Return with dry sound', 'Two ways to the same place', 'Send wide open', 'Not solo safe', 'Two of one name', 'Hidden, but heard']) assert.ok(text.includes(t), t);
-  assert.ok(text.indexOf('faults') < text.indexOf('warnings') && text.indexOf('warnings') < text.indexOf('of advice'));
+  for (const t of [
+    'Ducking without a key',
+    'Silent key',
+    'Key after a fader that is down',
+    'Return with dry sound',
+    'Two ways to the same place',
+    'Send wide open',
+    'Not solo safe',
+    'Two of one name',
+    'Hidden, but heard',
+  ]) {
+    assert.ok(text.includes(t), t);
+  }
+  assert.ok(
+    text.indexOf('faults') < text.indexOf('warnings') && text.indexOf('warnings') < text.indexOf('of advice'),
+  );
   assert.deepEqual(await p.axe(), []);
   const before = await document(id);
   await p.click('Mend all that is safe');
@@ -49,7 +77,11 @@ test('the session that was left in a hurry: faults first, all that is safe mende
   await p.saved();
   const after = await document(id);
   assert.equal(after.tracks.find((t) => t.name === 'All but the drums').soloSafe, true);
-  assert.equal(after.tracks.find((t) => t.name === 'Lead voice').sends[0].level, 0, 'what needs a decision stays');
+  assert.equal(
+    after.tracks.find((t) => t.name === 'Lead voice').sends[0].level,
+    0,
+    'what needs a decision stays',
+  );
   await p.click('Undo');
   await p.saved();
   assert.deepEqual((await document(id)).tracks, before.tracks);

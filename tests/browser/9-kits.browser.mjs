@@ -1,4 +1,5 @@
-// Kits in the real interface: laid out by a table, tried part by part, broken in five ways and mended by the check, dropped where its channel is taken, printed and restored; notes in and out as a MIDI file.
+// Kits in the real interface: laid out by a table, tried part by part, broken in five ways and mended by the
+// check, dropped where its channel is taken, printed and restored; notes in and out as a MIDI file.
 import assert from 'node:assert/strict';
 import { readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -7,21 +8,48 @@ import { parseMidi, writeMidi } from 'midi-file';
 import { Key, openBrowser } from './driver.mjs';
 
 const base = process.env.BASE;
-let p, id;
-before(async () => { p = await openBrowser(base, { height: 1500 }); });
-after(async () => { assert.deepEqual(await p.errors(), []); await p.quit(); });
+let p;
+let id;
+before(async () => {
+  p = await openBrowser(base, { height: 1500 });
+});
+after(async () => {
+  assert.deepEqual(await p.errors(), []);
+  await p.quit();
+});
 
-const api = async (method, path, body) => { const r = await fetch(`${base}/api${path}`, { method, headers: { 'Content-Type': 'application/json' }, body: body && JSON.stringify(body) }); assert.ok(r.ok, `${method} ${path}: ${r.status}`); return r.status === 204 ? null : r.json(); };
+const api = async (method, path, body) => {
+  const r = await fetch(`${base}/api${path}`, {
+    method,
+    headers: { 'Content-Type': 'application/json' },
+    body: body && JSON.stringify(body),
+  });
+  assert.ok(r.ok, `${method} ${path}: ${r.status}`);
+  return r.status === 204 ? null : r.json();
+};
 const copy = async (name, of) => (await api('POST', '/sessions', { name, copyOf: of })).id;
-const doc = async () => { await p.saved(); return (await api('GET', `/sessions/${id}`)).document; };
+const doc = async () => {
+  await p.saved();
+  return (await api('GET', `/sessions/${id}`)).document;
+};
 const line = (s, name) => s.tracks.find((t) => t.name === name);
 const takers = (s) => s.tracks.filter((t) => t.input.kind === 'deviceOutput');
-const open = async (name, device) => { await (await p.find('button', device ? `${device}, ` : `Line ${name}`, await p.line(name))).click(); };
+const open = async (name, device) => {
+  await (await p.find('button', device ? `${device}, ` : `Line ${name}`, await p.line(name))).click();
+};
 const choose = (label, value, within) => p.choose(label, value, within);
 /** Every test begins on the session's lines. */
-const home = async () => { await p.go(`/session/${id}`); await p.line('Kit'); };
+const home = async () => {
+  await p.go(`/session/${id}`);
+  await p.line('Kit');
+};
 /** Waits until a line's meter shows sound. */
-const heard = (name) => p.until(`${name} to be heard`, async () => parseFloat((await p.text(await p.find(`[data-testid="peak-${name}"]`, ''))).replace('−', '-')) > -40);
+const heard = (name) =>
+  p.until(
+    `${name} to be heard`,
+    async () =>
+      parseFloat((await p.text(await p.find(`[data-testid="peak-${name}"]`, ''))).replace('−', '-')) > -40,
+  );
 /** Goes to the check, waits for the finding, mends it there and comes back. */
 async function mended(title, fix) {
   await p.js('document.activeElement.blur()');
@@ -51,12 +79,31 @@ test('a kit is laid out in one step: looked at as a table, changed there, carrie
   await p.type('Name of the bus', 'Deck kit bus');
   await choose('Clap becomes', 'with Snare', sheet);
   await p.type('Outputs that stay empty', '2');
-  await p.until('the second output stays empty', async () => /Snare\s*3 left/.test(await p.text(await p.find('table', 'Layout', sheet))));
+  await p.until('the second output stays empty', async () =>
+    /Snare\s*3 left/.test(await p.text(await p.find('table', 'Layout', sheet))),
+  );
   await p.click('Lay it out', sheet);
   await p.see('is laid out on 11 outputs');
   let s = await doc();
-  assert.deepEqual(takers(s).map((t) => `${t.name} ${t.input.output} ${t.input.take}`), ['Kick 1 left', 'Snare 3 left', 'Hats 4 left', 'Low tom 5 left', 'Mid tom 6 left', 'High tom 7 left', 'Crash 8 stereo', 'Ride 9 left', 'Percussion 10 stereo', 'Overheads 11 stereo', 'Room 12 stereo']);
-  assert.ok(takers(s).every((t) => [line(s, 'Deck kit bus').id, line(s, 'Toms').id].includes(t.output.track)));
+  assert.deepEqual(
+    takers(s).map((t) => `${t.name} ${t.input.output} ${t.input.take}`),
+    [
+      'Kick 1 left',
+      'Snare 3 left',
+      'Hats 4 left',
+      'Low tom 5 left',
+      'Mid tom 6 left',
+      'High tom 7 left',
+      'Crash 8 stereo',
+      'Ride 9 left',
+      'Percussion 10 stereo',
+      'Overheads 11 stereo',
+      'Room 12 stereo',
+    ],
+  );
+  assert.ok(
+    takers(s).every((t) => [line(s, 'Deck kit bus').id, line(s, 'Toms').id].includes(t.output.track)),
+  );
   const kit = s.tracks.find((t) => t.role === 'instrument').chain[0].params;
   assert.ok(Object.entries(kit).every(([k, v]) => !k.endsWith('.out') || v !== 'main'));
   // again: the side stick gets a line, and every other line is as it was
@@ -82,7 +129,10 @@ test('every part is struck and lands where its name says; the picture can be hea
   await p.click('Tap test');
   await p.see('Hit every part again', 60000);
   const rows = await p.text(await p.find('table', 'Where every part lands'));
-  assert.equal((rows.match(/✓ lands where its name says/g) ?? []).length + (rows.match(/! low/g) ?? []).length, 16);
+  assert.equal(
+    (rows.match(/✓ lands where its name says/g) ?? []).length + (rows.match(/! low/g) ?? []).length,
+    16,
+  );
   await p.click('Hear Kick');
   assert.deepEqual(await p.axe(), []);
   await p.click('Lines');
@@ -134,7 +184,9 @@ test('outputs come to a working level, and back', async () => {
   const kit = async () => line(await doc(), 'Kit').chain[0].params;
   await p.until('trims', async () => (await kit()).t8 !== 0);
   await p.click('Levelling off');
-  await p.until('no trims', async () => Object.entries(await kit()).every(([k, v]) => !/^t\d+$/.test(k) || v === 0));
+  await p.until('no trims', async () =>
+    Object.entries(await kit()).every(([k, v]) => !/^t\d+$/.test(k) || v === 0),
+  );
 });
 
 test('printed to audio with progress: the lines carry sound, the instrument sleeps, what is heard stays; restored in one step', async () => {
@@ -168,13 +220,17 @@ test('a kit rig where its channel is taken: the sheet says so, kit and pattern m
   await p.keys(Key.ENTER);
   const sheet = await p.find('dialog', 'Drop');
   const text = (await p.text(sheet)).replace(/\s+/g, ' ');
-  assert.match(text, /Deck kit, Deck beat · MIDI channel port A, channel 10 → port A, channel \d+ .* already listens to port A, channel 10/);
+  assert.match(
+    text,
+    /Deck kit, Deck beat · MIDI channel port A, channel 10 → port A, channel \d+ .* already listens to port A, channel 10/,
+  );
   await p.click('Drop', sheet);
   await p.see('Intact report');
   await p.see('nothing lost');
   await p.see('Null test: −∞ dB', 90000);
   await p.click('Done');
-  const s = await doc(), [beat, kit] = [line(s, 'Deck beat'), line(s, 'Deck kit')];
+  const s = await doc();
+  const [beat, kit] = [line(s, 'Deck beat'), line(s, 'Deck kit')];
   assert.equal(beat.output.channel, kit.input.channel);
   assert.notEqual(kit.input.channel, 10);
   await p.click('Line check: ');
@@ -196,16 +252,47 @@ test('more parts than a player has go on a second one; notes come from a MIDI fi
   await p.click('Lay it out', sheet);
   await p.see('17 parts on 2 players');
   const s = await doc();
-  assert.deepEqual(s.tracks.filter((t) => /^Shanty parts/.test(t.name) && t.role === 'instrument').map((t) => t.chain.length), [1, 1]);
+  assert.deepEqual(
+    s.tracks
+      .filter((t) => /^Shanty parts/.test(t.name) && t.role === 'instrument')
+      .map((t) => t.chain.length),
+    [1, 1],
+  );
   const file = join(p.downloads, 'strings.mid');
-  writeFileSync(file, Buffer.from(writeMidi({ header: { format: 0, numTracks: 1, ticksPerBeat: 96 }, tracks: [[{ deltaTime: 0, type: 'noteOn', channel: 4, noteNumber: 62, velocity: 90 }, { deltaTime: 192, type: 'noteOff', channel: 4, noteNumber: 62, velocity: 0 }, { deltaTime: 0, meta: true, type: 'endOfTrack' }]] })));
+  writeFileSync(
+    file,
+    Buffer.from(
+      writeMidi({
+        header: { format: 0, numTracks: 1, ticksPerBeat: 96 },
+        tracks: [
+          [
+            { deltaTime: 0, type: 'noteOn', channel: 4, noteNumber: 62, velocity: 90 },
+            { deltaTime: 192, type: 'noteOff', channel: 4, noteNumber: 62, velocity: 0 },
+            { deltaTime: 0, meta: true, type: 'endOfTrack' },
+          ],
+        ],
+      }),
+    ),
+  );
   await open('Strings notes');
   await (await p.find('input[type=file]', 'Choose a MIDI file')).sendKeys(file);
   await p.see('1 notes on channel 5');
   await p.click('Save as MIDI');
-  await p.until('the file', async () => readdirSync(p.downloads).some((f) => /^Strings notes.*\.mid$/.test(f)));
-  const back = parseMidi(readFileSync(join(p.downloads, readdirSync(p.downloads).find((f) => /^Strings notes.*\.mid$/.test(f)))));
-  assert.deepEqual(back.tracks[1].filter((e) => e.type === 'noteOn').map((e) => [e.channel, e.noteNumber, e.velocity]), [[4, 62, 90]]);
+  await p.until('the file', async () =>
+    readdirSync(p.downloads).some((f) => /^Strings notes.*\.mid$/.test(f)),
+  );
+  const back = parseMidi(
+    readFileSync(
+      join(
+        p.downloads,
+        readdirSync(p.downloads).find((f) => /^Strings notes.*\.mid$/.test(f)),
+      ),
+    ),
+  );
+  assert.deepEqual(
+    back.tracks[1].filter((e) => e.type === 'noteOn').map((e) => [e.channel, e.noteNumber, e.velocity]),
+    [[4, 62, 90]],
+  );
 });
 
 test('what a line hears is chosen on the line; ports that the studio does not have are told', async () => {

@@ -1,40 +1,91 @@
-// Automation and measuring in the real interface: lanes are added, drawn, typed and heard; they survive what they moved, and travel with a line that is saved with them.
+// Automation and measuring in the real interface: lanes are added, drawn, typed and heard; they survive what
+// they moved, and travel with a line that is saved with them.
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
 import { Key, openBrowser } from './driver.mjs';
 
 const base = process.env.BASE;
-let p, id;
-before(async () => { p = await openBrowser(base, { height: 1200 }); });
-after(async () => { assert.deepEqual(await p.errors(), []); await p.quit(); });
+let p;
+let id;
+before(async () => {
+  p = await openBrowser(base, { height: 1200 });
+});
+after(async () => {
+  assert.deepEqual(await p.errors(), []);
+  await p.quit();
+});
 
-const api = async (method, path, body) => { const r = await fetch(`${base}/api${path}`, { method, headers: { 'Content-Type': 'application/json' }, body: body && JSON.stringify(body) }); assert.ok(r.ok, `${method} ${path}: ${r.status}`); return r.json(); };
-const lanes = async (name) => { await p.saved(); return (await api('GET', `/sessions/${id}`)).document.tracks.find((t) => t.name === name).automation ?? []; };
-const peak = async (name) => parseFloat((await p.text(await p.find(`[data-testid="peak-${name}"]`, ''))).replace('−∞', '-999').replace('−', '-'));
-const levelOf = async (name) => p.js('return arguments[0].querySelector("[aria-label^=\\"Level of\\"][type=range]").getAttribute("aria-valuetext")', await p.line(name));
-const points = () => p.js('return [...document.querySelectorAll("[data-point]")].map((e) => e.getAttribute("aria-label").split(";")[0])');
+const api = async (method, path, body) => {
+  const r = await fetch(`${base}/api${path}`, {
+    method,
+    headers: { 'Content-Type': 'application/json' },
+    body: body && JSON.stringify(body),
+  });
+  assert.ok(r.ok, `${method} ${path}: ${r.status}`);
+  return r.json();
+};
+const lanes = async (name) => {
+  await p.saved();
+  return (await api('GET', `/sessions/${id}`)).document.tracks.find((t) => t.name === name).automation ?? [];
+};
+const peak = async (name) =>
+  parseFloat(
+    (await p.text(await p.find(`[data-testid="peak-${name}"]`, ''))).replace('−∞', '-999').replace('−', '-'),
+  );
+const levelOf = async (name) =>
+  p.js(
+    'return arguments[0].querySelector("[aria-label^=\\"Level of\\"][type=range]").getAttribute("aria-valuetext")',
+    await p.line(name),
+  );
+const points = () =>
+  p.js(
+    'return [...document.querySelectorAll("[data-point]")].map((e) => e.getAttribute("aria-label").split(";")[0])',
+  );
 /** A press on the open curve, at shares of its width and height. */
 async function press(x, y) {
-  const box = await p.find('[data-curve]', ''), r = await box.getRect();
-  await p.driver.actions({ async: true }).move({ origin: box, x: Math.round(r.width * (x - 0.5)), y: Math.round(r.height * (y - 0.5)) }).press().pause(60).release().perform();
+  const box = await p.find('[data-curve]', '');
+  const r = await box.getRect();
+  await p.driver
+    .actions({ async: true })
+    .move({ origin: box, x: Math.round(r.width * (x - 0.5)), y: Math.round(r.height * (y - 0.5)) })
+    .press()
+    .pause(60)
+    .release()
+    .perform();
 }
 
 test('a ride that is there is heard and seen: the level moves with the song and is not moved by hand until its lane is off', async () => {
   id = (await api('POST', '/sessions', { name: 'Rides', copyOf: 'ninth-wave-out' })).id;
   // tests before this one may have moved its fader
-  const set = (await api('GET', `/sessions/${id}`)).document.tracks.find((t) => t.name === 'Crew choir').level;
+  const set = (await api('GET', `/sessions/${id}`)).document.tracks.find(
+    (t) => t.name === 'Crew choir',
+  ).level;
   await p.go(`/session/${id}`);
   assert.equal(await levelOf('Crew choir'), '−14.0 dB');
   await p.click('Play');
-  await p.until('the level to rise', async () => parseFloat((await levelOf('Crew choir')).replace('−', '-')) > -11);
+  await p.until(
+    'the level to rise',
+    async () => parseFloat((await levelOf('Crew choir')).replace('−', '-')) > -11,
+  );
   await p.click('Stop');
-  assert.equal(await p.js('return arguments[0].querySelector("[type=range]").disabled', await p.line('Crew choir')), true);
+  assert.equal(
+    await p.js('return arguments[0].querySelector("[type=range]").disabled', await p.line('Crew choir')),
+    true,
+  );
   await p.click('Automation of Crew choir');
   await p.until('its curve', async () => (await points()).length === 4);
   await p.click('Level follows its lane', null, 'box');
-  await p.until('the lane to be off', () => p.js('return document.querySelector(\'[aria-label="Level follows its lane"]\').checked === false'));
-  await p.until('the level as it was set', async () => (await levelOf('Crew choir')) === `${set.toFixed(1).replace('-', '−')} dB`);
-  assert.equal(await p.js('return arguments[0].querySelector("[type=range]").disabled', await p.line('Crew choir')), false);
+  await p.until('the lane to be off', () =>
+    p.js('return document.querySelector(\'[aria-label="Level follows its lane"]\').checked === false'),
+  );
+  await p.until(
+    'the level as it was set',
+    async () => (await levelOf('Crew choir')) === `${set.toFixed(1).replace('-', '−')} dB`,
+  );
+  assert.equal(
+    await p.js('return arguments[0].querySelector("[type=range]").disabled', await p.line('Crew choir')),
+    false,
+  );
   assert.deepEqual(await p.axe(), []);
 });
 
@@ -42,7 +93,10 @@ test('a new lane begins as the value stands; points are pressed, dragged, typed,
   await p.click('Line Concertina');
   await p.choose('Add a lane', 'Level');
   await p.until('its lane', async () => (await points()).length === 1);
-  assert.deepEqual((await lanes('Concertina')).map((l) => l.points), [[{ at: 0, value: -10 }]]);
+  assert.deepEqual(
+    (await lanes('Concertina')).map((l) => l.points),
+    [[{ at: 0, value: -10 }]],
+  );
   await press(0.5, 0.2);
   await press(0.8, 0.9);
   assert.equal((await points()).length, 3);
@@ -59,7 +113,10 @@ test('a new lane begins as the value stands; points are pressed, dragged, typed,
   await p.keys(Key.ARROW_RIGHT, Key.ARROW_DOWN);
   assert.deepEqual(await p.lines().then((l) => l.includes('Concertina')), true);
   const [, moved, last] = (await lanes('Concertina'))[0].points;
-  assert.ok(Math.abs(moved.at - before.at - 0.1) < 0.002 && moved.value < before.value, JSON.stringify([before, moved]));
+  assert.ok(
+    Math.abs(moved.at - before.at - 0.1) < 0.002 && moved.value < before.value,
+    JSON.stringify([before, moved]),
+  );
   assert.equal(last.hold, true);
   const [, knob] = await p.driver.findElements({ css: '[data-point]' });
   await p.drag(knob, await p.find('[data-curve]', ''), 0.25, 0.5);
@@ -69,10 +126,16 @@ test('a new lane begins as the value stands; points are pressed, dragged, typed,
   await p.keys(Key.DELETE);
   await p.until('the point gone', async () => (await points()).length === 2);
   // the last points go, and one Delete too many takes nothing else away
-  for (let i = 1; i >= 0; i--) { await p.keys(Key.DELETE); await p.until('one less', async () => (await points()).length === i); }
+  for (let i = 1; i >= 0; i--) {
+    await p.keys(Key.DELETE);
+    await p.until('one less', async () => (await points()).length === i);
+  }
   await p.keys(Key.DELETE);
   assert.ok((await p.lines()).includes('Concertina'));
-  for (let i = 1; i <= 2; i++) { await p.click('Undo'); await p.until('one more', async () => (await points()).length === i); }
+  for (let i = 1; i <= 2; i++) {
+    await p.click('Undo');
+    await p.until('one more', async () => (await points()).length === i);
+  }
   await p.click('Undo');
   await p.until('the point back', async () => (await points()).length === 3);
   assert.deepEqual((await lanes('Concertina'))[0].points[1], dragged);
@@ -134,8 +197,13 @@ test('saved with its automation, a line lands elsewhere with every point, and th
   await p.click('Drop', sheet);
   await p.see('nothing lost');
   await p.saved();
-  const there = (await api('GET', `/sessions/${id}`)).document.tracks.find((t) => t.name.startsWith('Bass') && t.automation);
-  assert.deepEqual([there.automation.length, there.automation[0].of, there.automation[0].points.length], [1, there.chain[0].id, 2]);
+  const there = (await api('GET', `/sessions/${id}`)).document.tracks.find(
+    (t) => t.name.startsWith('Bass') && t.automation,
+  );
+  assert.deepEqual(
+    [there.automation.length, there.automation[0].of, there.automation[0].points.length],
+    [1, there.chain[0].id, 2],
+  );
 });
 
 test('a line is measured in words, and its tempo becomes the session’s; so is the whole mix, on the master', async () => {
@@ -146,12 +214,17 @@ test('a line is measured in words, and its tempo becomes the session’s; so is 
   await p.see('dBTP');
   const told = await p.text(await p.find('[data-testid="figures"]', ''));
   const bpm = Number(/([\d.]+) bpm/.exec(told)?.[1]);
-  assert.ok([66, 132, 264].some((b) => Math.abs(bpm - b) < 0.5), told);
+  assert.ok(
+    [66, 132, 264].some((b) => Math.abs(bpm - b) < 0.5),
+    told,
+  );
   assert.match(told, /Noise/);
   await p.js('document.querySelector("[aria-label=\\"Line Hall plate, dark\\"]").scrollIntoView()');
   await p.click('Line Master');
   await p.click('Measure this line');
-  await p.until('the key of the mix', async () => /Key\s*G major/.test(await p.text(await p.find('[data-testid="figures"]', ''))));
+  await p.until('the key of the mix', async () =>
+    /Key\s*G major/.test(await p.text(await p.find('[data-testid="figures"]', ''))),
+  );
   const choices = await p.driver.findElements({ css: '[aria-label^="Set the session’s tempo"]' });
   const wanted = Number(await p.text(choices[0]));
   await choices[0].click();

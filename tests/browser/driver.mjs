@@ -14,13 +14,36 @@ export async function openBrowser(base, { width = 1280, height = 800 } = {}) {
   const downloads = mkdtempSync(join(tmpdir(), 'rope-shelf-downloads-'));
   const o = new chrome.Options();
   o.setChromeBinaryPath('/usr/bin/chromium');
-  o.addArguments('--headless=new', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--disable-dev-shm-usage',
-    `--window-size=${width},${height}`, '--hide-scrollbars', '--force-device-scale-factor=1', `--user-data-dir=${profile}`, '--autoplay-policy=no-user-gesture-required');
+  o.addArguments(
+    '--headless=new',
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+    '--disable-dev-shm-usage',
+    `--window-size=${width},${height}`,
+    '--hide-scrollbars',
+    '--force-device-scale-factor=1',
+    `--user-data-dir=${profile}`,
+    '--autoplay-policy=no-user-gesture-required',
+  );
   o.setUserPreferences({ 'download.default_directory': downloads, 'download.prompt_for_download': false });
   const prefs = { browser: 'ALL' };
   o.set('goog:loggingPrefs', prefs);
-  const driver = await new Builder().forBrowser('chrome').setChromeOptions(o).setChromeService(new chrome.ServiceBuilder('/usr/bin/chromedriver')).build();
-  await driver.sendDevToolsCommand('Emulation.setDeviceMetricsOverride', { width, height, deviceScaleFactor: 1, mobile: false });
+  const driver = await new Builder()
+    .forBrowser('chrome')
+    .setChromeOptions(o)
+    .setChromeService(new chrome.ServiceBuilder('/usr/bin/chromedriver'))
+    .build();
+  await driver.sendDevToolsCommand('Emulation.setDeviceMetricsOverride', {
+    width,
+    height,
+    deviceScaleFactor: 1,
+    mobile: false,
+  });
   await driver.manage().setTimeouts({ script: 60000 });
   return new Page(driver, base, downloads, profile);
 }
@@ -41,15 +64,26 @@ const FIND = `
   return all.find((e) => nameOf(e) === name) || all.find((e) => nameOf(e).startsWith(name)) || all.find((e) => nameOf(e).includes(name)) || null;
 `;
 const KINDS = {
-  button: 'button, [role="button"], a, [role="menuitem"], [role="option"], [role="radio"]', field: 'input:not([type=checkbox]):not([type=radio]), textarea, select', box: 'input[type=checkbox], input[type=radio]',
-  group: '[role="group"], section, fieldset, article, aside, main, [role="dialog"], li', dialog: '[role="dialog"]', item: 'li, tr', any: '*',
+  button: 'button, [role="button"], a, [role="menuitem"], [role="option"], [role="radio"]',
+  field: 'input:not([type=checkbox]):not([type=radio]), textarea, select',
+  box: 'input[type=checkbox], input[type=radio]',
+  group: '[role="group"], section, fieldset, article, aside, main, [role="dialog"], li',
+  dialog: '[role="dialog"]',
+  item: 'li, tr',
+  any: '*',
 };
 
 export class Page {
-  constructor(driver, base, downloads, profile) { Object.assign(this, { driver, base, downloads, profile }); }
+  constructor(driver, base, downloads, profile) {
+    Object.assign(this, { driver, base, downloads, profile });
+  }
 
-  go(path) { return this.driver.get(this.base + path); }
-  js(code, ...args) { return this.driver.executeScript(code, ...args); }
+  go(path) {
+    return this.driver.get(this.base + path);
+  }
+  js(code, ...args) {
+    return this.driver.executeScript(code, ...args);
+  }
 
   /** Waits for something true; the error says what was waited for. */
   async until(what, f, ms = 40000) {
@@ -58,16 +92,36 @@ export class Page {
     const end = Date.now() + ms;
     let last;
     for (;;) {
-      try { last = await f(); if (last) return last; } catch (e) { last = e; }
-      if (Date.now() > end) throw new Error(`waited ${ms} ms for ${what}; last: ${last instanceof Error ? last.message : JSON.stringify(last)}`);
+      try {
+        last = await f();
+        if (last) return last;
+      } catch (e) {
+        last = e;
+      }
+      if (Date.now() > end) {
+        throw new Error(
+          `waited ${ms} ms for ${what}; last: ${last instanceof Error ? last.message : JSON.stringify(last)}`,
+        );
+      }
       await new Promise((r) => setTimeout(r, 40));
     }
   }
 
-  find(kind, name, within, ms) { return this.until(`the ${kind} “${name}”`, () => this.driver.executeScript(FIND, KINDS[kind] ?? kind, name, within ?? null), ms); }
-  has(kind, name, within) { return this.driver.executeScript(FIND, KINDS[kind] ?? kind, name, within ?? null); }
+  find(kind, name, within, ms) {
+    return this.until(
+      `the ${kind} “${name}”`,
+      () => this.driver.executeScript(FIND, KINDS[kind] ?? kind, name, within ?? null),
+      ms,
+    );
+  }
+  has(kind, name, within) {
+    return this.driver.executeScript(FIND, KINDS[kind] ?? kind, name, within ?? null);
+  }
 
-  /** Clicks as a person does: what lies on top gets the click; an element that was redrawn meanwhile is looked up again. */
+  /**
+   * Clicks as a person does: what lies on top gets the click; an element that was redrawn meanwhile is looked
+   * up again.
+   */
   async click(name, within, kind = 'button') {
     await this.until(`a click on “${name}”`, async () => {
       const e = await this.driver.executeScript(FIND, KINDS[kind] ?? kind, name, within ?? null);
@@ -77,7 +131,9 @@ export class Page {
       return true;
     });
   }
-  check(name, within) { return this.click(name, within, 'box'); }
+  check(name, within) {
+    return this.click(name, within, 'box');
+  }
 
   async type(name, text, within) {
     const e = await this.find('field', name, within);
@@ -88,46 +144,110 @@ export class Page {
   /** Chooses in a select by the text of its option. */
   async choose(name, option, within) {
     const e = await this.find('field', name, within);
-    const hit = await this.until(`the option “${option}” of “${name}”`, () => this.js('return [...arguments[0].options].find((o) => o.text.trim() === arguments[1]) || [...arguments[0].options].find((o) => o.text.includes(arguments[1]))', e, option));
+    const hit = await this.until(`the option “${option}” of “${name}”`, () =>
+      this.js(
+        'return [...arguments[0].options].find((o) => o.text.trim() === arguments[1]) || [...arguments[0].options].find((o) => o.text.includes(arguments[1]))',
+        e,
+        option,
+      ),
+    );
     await hit.click();
     return e;
   }
-  keys(...k) { return this.driver.actions().sendKeys(...k).perform(); }
-  chord(...k) { const a = this.driver.actions(); for (const x of k) a.keyDown(x); for (const x of [...k].reverse()) a.keyUp(x); return a.perform(); }
+  keys(...k) {
+    return this.driver
+      .actions()
+      .sendKeys(...k)
+      .perform();
+  }
+  chord(...k) {
+    const a = this.driver.actions();
+    for (const x of k) a.keyDown(x);
+    for (const x of [...k].reverse()) a.keyUp(x);
+    return a.perform();
+  }
 
-  text(within) { return this.js('return (arguments[0] || document.body).innerText', within ?? null); }
-  see(text, ms, within) { return this.until(`the text “${text}”`, async () => (await this.text(within)).replace(/\s+/g, ' ').includes(text), ms); }
-  gone(text, ms) { return this.until(`“${text}” to go`, async () => !(await this.text()).includes(text), ms); }
+  text(within) {
+    return this.js('return (arguments[0] || document.body).innerText', within ?? null);
+  }
+  see(text, ms, within) {
+    return this.until(
+      `the text “${text}”`,
+      async () => (await this.text(within)).replace(/\s+/g, ' ').includes(text),
+      ms,
+    );
+  }
+  gone(text, ms) {
+    return this.until(`“${text}” to go`, async () => !(await this.text()).includes(text), ms);
+  }
 
-  line(name) { return this.find('[role="group"]', `Line ${name}`); }
-  async lines() { return this.js('return [...document.querySelectorAll(\'[role="group"][aria-label^="Line "]\')].map((e) => [e.getBoundingClientRect().top, e.getAttribute("aria-label").slice(5)]).sort((a, b) => a[0] - b[0]).map((x) => x[1])'); }
-  async tiles(name) { const l = await this.line(name); return this.js('return [...arguments[0].querySelectorAll(".tile")].map((e) => e.getAttribute("aria-label"))', l); }
+  line(name) {
+    return this.find('[role="group"]', `Line ${name}`);
+  }
+  async lines() {
+    return this.js(
+      'return [...document.querySelectorAll(\'[role="group"][aria-label^="Line "]\')].map((e) => [e.getBoundingClientRect().top, e.getAttribute("aria-label").slice(5)]).sort((a, b) => a[0] - b[0]).map((x) => x[1])',
+    );
+  }
+  async tiles(name) {
+    const l = await this.line(name);
+    return this.js(
+      'return [...arguments[0].querySelectorAll(".tile")].map((e) => e.getAttribute("aria-label"))',
+      l,
+    );
+  }
 
   /** Picks up one element and lets it go over a place of another (0…1 of its width and height). */
   async drag(from, to, x = 0.5, y = 0.5) {
     for (const e of [to, from]) await this.js('arguments[0].scrollIntoView({ block: "nearest" })', e);
     const r = await to.getRect();
-    const dx = Math.round(r.width * (x - 0.5)), dy = Math.round(r.height * (y - 0.5));
+    const dx = Math.round(r.width * (x - 0.5));
+    const dy = Math.round(r.height * (y - 0.5));
     // a person's drag takes its time: the browser reports where it is only now and then
-    const a = this.driver.actions({ async: true }).move({ origin: from }).press().pause(80).move({ origin: from, x: 8, y: 3, duration: 80 }).pause(120).move({ origin: to, x: dx, y: dy + 2, duration: 200 });
+    const a = this.driver
+      .actions({ async: true })
+      .move({ origin: from })
+      .press()
+      .pause(80)
+      .move({ origin: from, x: 8, y: 3, duration: 80 })
+      .pause(120)
+      .move({ origin: to, x: dx, y: dy + 2, duration: 200 });
     for (let i = 0; i < 5; i++) a.pause(120).move({ origin: to, x: dx + (i % 2), y: dy, duration: 30 });
     await a.pause(120).release().perform();
   }
 
-  async saved() { return this.until('everything to be saved', () => this.js('return document.querySelector(\'[data-testid="save-state"]\')?.innerText === "saved"')); }
-  position() { return this.js('const t = document.querySelector(\'[data-testid="clock"]\').getAttribute("aria-label").split(" ")[1].split(":"); return Number(t[0]) * 60 + Number(t[1])'); }
+  async saved() {
+    return this.until('everything to be saved', () =>
+      this.js('return document.querySelector(\'[data-testid="save-state"]\')?.innerText === "saved"'),
+    );
+  }
+  position() {
+    return this.js(
+      'const t = document.querySelector(\'[data-testid="clock"]\').getAttribute("aria-label").split(" ")[1].split(":"); return Number(t[0]) * 60 + Number(t[1])',
+    );
+  }
 
   /** axe-core on the page as it is; WCAG 2.2 A and AA rules. */
   async axe() {
     await this.js(AXE);
-    const r = await this.driver.executeAsyncScript('const done = arguments[arguments.length - 1]; axe.run(document, { runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"] }).then((r) => done(r.violations.map((v) => v.id + ": " + v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160) + " " + (n.any[0]?.message ?? "")).join(" | "))), (e) => done(["axe: " + e.message]));');
+    const r = await this.driver.executeAsyncScript(
+      'const done = arguments[arguments.length - 1]; axe.run(document, { runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"] }).then((r) => done(r.violations.map((v) => v.id + ": " + v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160) + " " + (n.any[0]?.message ?? "")).join(" | "))), (e) => done(["axe: " + e.message]));',
+    );
     return r;
   }
-  async errors() { return (await this.driver.manage().logs().get('browser')).filter((l) => l.level.name === 'SEVERE').map((l) => l.message); }
-  async picture() { return Buffer.from(await this.driver.takeScreenshot(), 'base64'); }
+  async errors() {
+    return (await this.driver.manage().logs().get('browser'))
+      .filter((l) => l.level.name === 'SEVERE')
+      .map((l) => l.message);
+  }
+  async picture() {
+    return Buffer.from(await this.driver.takeScreenshot(), 'base64');
+  }
 
   async quit() {
     await this.driver.quit().catch(() => undefined);
-    for (const d of [this.profile, this.downloads]) rmSync(d, { recursive: true, force: true, maxRetries: 3 });
+    for (const d of [this.profile, this.downloads]) {
+      rmSync(d, { recursive: true, force: true, maxRetries: 3 });
+    }
   }
 }

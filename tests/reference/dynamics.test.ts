@@ -1,6 +1,8 @@
 /**
- * Gate, de-esser, limiter and multiband against published values. Sources: D. Giannoulis, M. Massberg, J. Reiss, JAES 60(6), 2012 (static curves, time constants); ITU-R BS.1770-5 annex 2 (true peak, measured by
- * our own meter and by ebur128-wasm's definition of 4 times oversampling in measures.test.ts); S. H. Linkwitz, JAES 24(1), 1976 (−6.02 dB at the corner, flat sum).
+ * Gate, de-esser, limiter and multiband against published values. Sources: D. Giannoulis, M. Massberg, J.
+ * Reiss, JAES 60(6), 2012 (static curves, time constants); ITU-R BS.1770-5 annex 2 (true peak, measured by
+ * our own meter and by ebur128-wasm's definition of 4 times oversampling in measures.test.ts); S. H.
+ * Linkwitz, JAES 24(1), 1976 (−6.02 dB at the corner, flat sum).
  */
 import { DEVICE_TYPES, createDevice, truePeak, type Params } from '../../core/index.ts';
 import { gateGain } from '../../core/devices/gate.ts';
@@ -8,7 +10,17 @@ import { corners } from '../../core/devices/multiband.ts';
 import { db, gainAt, noise, peak, rms, runDevice, sine, toneAt } from '../support/build.ts';
 
 describe('Gate', () => {
-  const p = (over: Params = {}): Params => ({ ...DEVICE_TYPES.gate.defaults, threshold: -40, ratio: 3, range: -30, attack: 1, hold: 20, release: 50, hysteresis: 6, ...over });
+  const p = (over: Params = {}): Params => ({
+    ...DEVICE_TYPES.gate.defaults,
+    threshold: -40,
+    ratio: 3,
+    range: -30,
+    attack: 1,
+    hold: 20,
+    release: 50,
+    hysteresis: 6,
+    ...over,
+  });
   test('static curve: 3:1 under the threshold falls three times as fast, to the range at most', () => {
     expect(gateGain(-40, p())).toBe(0);
     expect(gateGain(-45, p())).toBe(-10);
@@ -26,8 +38,12 @@ describe('Gate', () => {
     const x = sine(2000, 0.1, 1.2);
     for (let i = 24000; i < x.length; i++) x[i] *= 10 ** (-70 / 20);
     const out = runDevice('gate', p({ ratio: 100 }), x);
-    const gain = (ms: number) => { const at = 24000 + Math.round(ms * 48); return db(rms(out, at, at + 240) / rms(x, at, at + 240)); };
-    // the detector falls 26 dB (to the threshold less the hysteresis) in 26 ÷ 8.69 × 8 = 24 ms; then 20 ms of hold
+    const gain = (ms: number) => {
+      const at = 24000 + Math.round(ms * 48);
+      return db(rms(out, at, at + 240) / rms(x, at, at + 240));
+    };
+    // the detector falls 26 dB (to the threshold less the hysteresis) in 26 ÷ 8.69 × 8 = 24 ms; then 20 ms of
+    // hold
     expect(gain(36)).toBeGreaterThan(-0.5);
     let open = 0;
     while (gain(open + 1) > -0.3 && open < 400) open++;
@@ -42,15 +58,25 @@ describe('Gate', () => {
     const x = new Float32Array(levels.length * 28800);
     levels.forEach((s, i) => x.set(s, i * 28800));
     const out = runDevice('gate', p({ ratio: 100 }), x);
-    const at = (i: number) => db(rms(out, i * 28800 + 24000, i * 28800 + 28000) / rms(x, i * 28800 + 24000, i * 28800 + 28000));
+    const at = (i: number) =>
+      db(rms(out, i * 28800 + 24000, i * 28800 + 28000) / rms(x, i * 28800 + 24000, i * 28800 + 28000));
     expect([0, 1, 2, 3, 4].map((i) => Math.round(at(i)))).toEqual([-30, 0, 0, -30, -30]);
   });
 });
 
 describe('De-esser', () => {
-  const p = (over: Params = {}): Params => ({ ...DEVICE_TYPES.deesser.defaults, frequency: 5000, threshold: -30, range: -12, ...over });
+  const p = (over: Params = {}): Params => ({
+    ...DEVICE_TYPES.deesser.defaults,
+    frequency: 5000,
+    threshold: -30,
+    range: -12,
+    ...over,
+  });
   const voice = () => sine(220, 0.3, 1);
-  const hissing = () => { const s = sine(8000, 0.2, 1); return voice().map((v, i) => v + s[i]); };
+  const hissing = () => {
+    const s = sine(8000, 0.2, 1);
+    return voice().map((v, i) => v + s[i]);
+  };
   test('leaves a voice without sibilance exactly as it is', () => {
     const x = voice();
     const out = runDevice('deesser', p({ threshold: -20 }), x);
@@ -58,7 +84,10 @@ describe('De-esser', () => {
   });
   test('split takes only the highs down, wide takes all', () => {
     const x = hissing();
-    for (const [mode, low] of [['split', 0], ['wide', -12]] as const) {
+    for (const [mode, low] of [
+      ['split', 0],
+      ['wide', -12],
+    ] as const) {
       const out = runDevice('deesser', p({ mode }), x);
       expect(db(toneAt(out, 8000, 48000, 24000, 48000) / 0.2)).toBeLessThan(mode === 'split' ? -8 : -11);
       expect(db(toneAt(out, 220, 48000, 24000, 48000) / 0.3)).toBeCloseTo(low, 0);
@@ -73,16 +102,45 @@ describe('De-esser', () => {
 });
 
 describe('Limiter', () => {
-  const p = (over: Params = {}): Params => ({ ...DEVICE_TYPES.limiter.defaults, threshold: -12, ceiling: -1, release: 20, lookahead: 1, truePeak: true, ...over });
+  const p = (over: Params = {}): Params => ({
+    ...DEVICE_TYPES.limiter.defaults,
+    threshold: -12,
+    ceiling: -1,
+    release: 20,
+    lookahead: 1,
+    truePeak: true,
+    ...over,
+  });
   /** signals that are known to be awkward for peak meters and gains that move */
   const adversarial: [string, Float32Array][] = [
     ['a quarter of the rate at 45° (EBU Tech 3341)', sine(12000, 0.99, 0.5, 48000, Math.PI / 4)],
     ['full-scale noise', noise(0.7, 1, 3)],
-    ['samples that alternate in pairs', Float32Array.from({ length: 24000 }, (_, i) => [1, 1, -1, -1][i % 4] * (i % 997 < 200 ? 1 : 0.05))],
-    ['single full-scale samples', Float32Array.from({ length: 24000 }, (_, i) => (i % 1201 === 0 ? 1 : i % 1201 === 1 ? -1 : 0))],
-    ['the worst input of the interpolator: signs of a sinc', Float32Array.from({ length: 24000 }, (_, i) => { const t = (i % 480) - 240.5; return Math.sin(Math.PI * t) / t > 0 ? 1 : -1; })],
-    ['a square that jumps in level', Float32Array.from({ length: 24000 }, (_, i) => (Math.floor(i / 37) % 2 ? 1 : -1) * (Math.floor(i / 2400) % 2 ? 1 : 0.1))],
-    ['a sweep up to half the rate', Float32Array.from({ length: 48000 }, (_, i) => Math.sin(Math.PI * i * i / 96000))],
+    [
+      'samples that alternate in pairs',
+      Float32Array.from({ length: 24000 }, (_, i) => [1, 1, -1, -1][i % 4] * (i % 997 < 200 ? 1 : 0.05)),
+    ],
+    [
+      'single full-scale samples',
+      Float32Array.from({ length: 24000 }, (_, i) => (i % 1201 === 0 ? 1 : i % 1201 === 1 ? -1 : 0)),
+    ],
+    [
+      'the worst input of the interpolator: signs of a sinc',
+      Float32Array.from({ length: 24000 }, (_, i) => {
+        const t = (i % 480) - 240.5;
+        return Math.sin(Math.PI * t) / t > 0 ? 1 : -1;
+      }),
+    ],
+    [
+      'a square that jumps in level',
+      Float32Array.from(
+        { length: 24000 },
+        (_, i) => (Math.floor(i / 37) % 2 ? 1 : -1) * (Math.floor(i / 2400) % 2 ? 1 : 0.1),
+      ),
+    ],
+    [
+      'a sweep up to half the rate',
+      Float32Array.from({ length: 48000 }, (_, i) => Math.sin((Math.PI * i * i) / 96000)),
+    ],
   ];
   test.each(adversarial)('true peak never over the ceiling: %s', (_name, x) => {
     for (const ceiling of [-1, -6]) {
@@ -92,7 +150,9 @@ describe('Limiter', () => {
     }
   });
   test.each(adversarial)('samples never over the ceiling without it: %s', (_name, x) => {
-    expect(peak(runDevice('limiter', p({ truePeak: false, release: 1, lookahead: 0.5 }), x))).toBeLessThanOrEqual(10 ** (-1 / 20));
+    expect(
+      peak(runDevice('limiter', p({ truePeak: false, release: 1, lookahead: 0.5 }), x)),
+    ).toBeLessThanOrEqual(10 ** (-1 / 20));
   });
   test('quiet sound only gets the gain that the threshold asks for, and loud sound stands at the ceiling', () => {
     const quiet = sine(1000, 0.05, 1);
@@ -105,7 +165,9 @@ describe('Limiter', () => {
       const x = new Float32Array(4800);
       x[1000] = 0.1;
       const out = runDevice('limiter', p({ threshold: -1, ...over }), x, { raw: true });
-      expect(out.findIndex((v) => Math.abs(v) > 0.05) - 1000).toBe(DEVICE_TYPES.limiter.latency(p(over), 48000));
+      expect(out.findIndex((v) => Math.abs(v) > 0.05) - 1000).toBe(
+        DEVICE_TYPES.limiter.latency(p(over), 48000),
+      );
     }
   });
 });
@@ -118,7 +180,9 @@ describe('Multiband compressor', () => {
     x[0] = 1;
     const out = runDevice('multiband', params, x);
     for (let f = 20; f < 20000; f *= 1.19) {
-      expect(Math.abs(db(Math.hypot(...DEVICE_TYPES.multiband.response!(params, f, 48000))))).toBeLessThan(0.001);
+      expect(Math.abs(db(Math.hypot(...DEVICE_TYPES.multiband.response!(params, f, 48000))))).toBeLessThan(
+        0.001,
+      );
       const k = Math.round(f);
       expect(Math.abs(db((toneAt(out, k) * out.length) / 2))).toBeLessThan(0.1);
     }
@@ -126,25 +190,44 @@ describe('Multiband compressor', () => {
   test('each side of a crossover stands at −6.02 dB there', () => {
     const x = sine(900, 0.1, 2);
     for (const n of [1, 2]) {
-      const out = runDevice('multiband', { ...DEVICE_TYPES.multiband.defaults, ...off, bands: '2', f1: 900, [`b${n}.solo`]: true }, x);
+      const out = runDevice(
+        'multiband',
+        { ...DEVICE_TYPES.multiband.defaults, ...off, bands: '2', f1: 900, [`b${n}.solo`]: true },
+        x,
+      );
       expect(gainAt(x, out, 900, 48000)).toBeCloseTo(-6.02, 1);
     }
   });
   test('a loud low note is compressed in its own band and leaves the highs alone', () => {
     const x = sine(80, 0.5, 2).map((v, i) => v + 0.02 * Math.sin((2 * Math.PI * 5000 * i) / 48000));
-    const params = { ...DEVICE_TYPES.multiband.defaults, bands: '2', f1: 500, knee: 0, 'b1.threshold': -26, 'b1.ratio': 4, 'b2.threshold': -20 };
+    const params = {
+      ...DEVICE_TYPES.multiband.defaults,
+      bands: '2',
+      f1: 500,
+      knee: 0,
+      'b1.threshold': -26,
+      'b1.ratio': 4,
+      'b2.threshold': -20,
+    };
     const out = runDevice('multiband', params, x);
-    // −6 dBFS is 20 dB over: 4:1 leaves 5, so −15 dB; the attack is slow against the period, hence the tolerance (peaks drive the detector)
+    // −6 dBFS is 20 dB over: 4:1 leaves 5, so −15 dB; the attack is slow against the period, hence the
+    // tolerance (peaks drive the detector)
     expect(db(toneAt(out, 80, 48000, 48000, 96000) / 0.5)).toBeLessThan(-11);
     expect(db(toneAt(out, 5000, 48000, 48000, 96000) / 0.02)).toBeCloseTo(0, 1);
   });
   test('crossovers that were typed in the wrong order are sorted', () => {
-    expect(corners({ ...DEVICE_TYPES.multiband.defaults, bands: '4', f1: 5000, f2: 100, f3: 100 }, 48000)).toEqual([100, 112.5, 5000]);
+    expect(
+      corners({ ...DEVICE_TYPES.multiband.defaults, bands: '4', f1: 5000, f2: 100, f3: 100 }, 48000),
+    ).toEqual([100, 112.5, 5000]);
   });
 });
 
 test('every dynamics device has the curve that it draws: measured with steady tones', () => {
-  for (const [type, over] of [['compressor', { knee: 0, attack: 0.5, release: 60 }], ['limiter', { truePeak: false }], ['gate', { ratio: 4 }]] as [string, Params][]) {
+  for (const [type, over] of [
+    ['compressor', { knee: 0, attack: 0.5, release: 60 }],
+    ['limiter', { truePeak: false }],
+    ['gate', { ratio: 4 }],
+  ] as [string, Params][]) {
     const spec = DEVICE_TYPES[type];
     const params = createDevice(type, over).params;
     for (const level of [-50, -30, -12, -3]) {

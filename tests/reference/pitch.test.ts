@@ -1,5 +1,6 @@
 /**
- * Pitch devices on a sung test tone. Independent check of the pitch: the registry’s “pitchy” (McLeod pitch method). Equal temperament with A4 = 440 Hz (ISO 16), a semitone is 2^(1/12).
+ * Pitch devices on a sung test tone. Independent check of the pitch: the registry’s “pitchy” (McLeod pitch
+ * method). Equal temperament with A4 = 440 Hz (ISO 16), a semitone is 2^(1/12).
  */
 import { PitchDetector } from 'pitchy';
 import { DEVICE_TYPES, type Params } from '../../core/index.ts';
@@ -11,34 +12,58 @@ const { PI, abs, cos, exp, log2, sin } = Math;
 
 /** A sung tone: harmonics under two formants (700 and 1100 Hz: an open vowel), with a little breath. */
 function sung(f0: number | ((t: number) => number), seconds = 1.5, breath = 0): Float32Array {
-  const out = new Float32Array(seconds * 48000), air = noise(seconds, breath, 5);
+  const out = new Float32Array(seconds * 48000);
+  const air = noise(seconds, breath, 5);
   let phase = 0;
   for (let i = 0; i < out.length; i++) {
     const f = typeof f0 === 'number' ? f0 : f0(i / 48000);
     phase += (2 * PI * f) / 48000;
     let s = 0;
-    for (let k = 1; k * f < 6000; k++) s += sin(k * phase) * (0.06 + exp(-(((k * f - 700) / 180) ** 2)) + 0.7 * exp(-(((k * f - 1100) / 220) ** 2))) / (1 + k * 0.05);
+    for (let k = 1; k * f < 6000; k++) {
+      s +=
+        (sin(k * phase) *
+          (0.06 + exp(-(((k * f - 700) / 180) ** 2)) + 0.7 * exp(-(((k * f - 1100) / 220) ** 2)))) /
+        (1 + k * 0.05);
+    }
     out[i] = 0.15 * s + air[i];
   }
   return out;
 }
-const heard = (x: Float32Array, from: number): number => PitchDetector.forFloat32Array(8192).findPitch(x.subarray(from, from + 8192), 48000)[0];
+const heard = (x: Float32Array, from: number): number =>
+  PitchDetector.forFloat32Array(8192).findPitch(x.subarray(from, from + 8192), 48000)[0];
 const cents = (a: number, b: number) => 1200 * log2(a / b);
 const correct = (over: Params = {}): Params => ({ ...DEVICE_TYPES.pitchcorrect.defaults, ...over });
 const shift = (over: Params = {}): Params => ({ ...DEVICE_TYPES.pitchshift.defaults, ...over });
 /** What is not at a multiple of the tone, against what is: the cost of splices and grains in dB. */
 function dirt(x: Float32Array, f: number, from: number): number {
   const n = 24000;
-  const rest = Float64Array.from(x.subarray(from, from + n), (v, i) => v * (0.5 - 0.5 * cos((2 * PI * i) / n)));
-  let tone = 0, all = 0;
+  const rest = Float64Array.from(
+    x.subarray(from, from + n),
+    (v, i) => v * (0.5 - 0.5 * cos((2 * PI * i) / n)),
+  );
+  let tone = 0;
+  let all = 0;
   for (const v of rest) all += v * v;
-  // energy within ±12 Hz of each harmonic, from bins 2 Hz apart of a Hann-windowed DFT (each bin's energy is |X|² ÷ n, the window spreads it over 3)
-  for (let k = 1; k * f < 7000; k++) for (let b = -6; b <= 6; b++) {
-    const w = (2 * PI * (Math.round((k * f) / 2) * 2 + b * 2)) / 48000;
-    const c = cos(w), s = sin(w);
-    let re = 0, im = 0, u = 1, v = 0;
-    for (let i = 0; i < n; i++) { re += rest[i] * u; im += rest[i] * v; const t = u * c - v * s; v = u * s + v * c; u = t; }
-    tone += (2 * (re * re + im * im)) / n;
+  // energy within ±12 Hz of each harmonic, from bins 2 Hz apart of a Hann-windowed DFT (each bin's energy is
+  // |X|² ÷ n, the window spreads it over 3)
+  for (let k = 1; k * f < 7000; k++) {
+    for (let b = -6; b <= 6; b++) {
+      const w = (2 * PI * (Math.round((k * f) / 2) * 2 + b * 2)) / 48000;
+      const c = cos(w);
+      const s = sin(w);
+      let re = 0;
+      let im = 0;
+      let u = 1;
+      let v = 0;
+      for (let i = 0; i < n; i++) {
+        re += rest[i] * u;
+        im += rest[i] * v;
+        const t = u * c - v * s;
+        v = u * s + v * c;
+        u = t;
+      }
+      tone += (2 * (re * re + im * im)) / n;
+    }
   }
   return 10 * Math.log10(Math.max(1e-12, (all - tone) / tone));
 }
@@ -56,14 +81,19 @@ test('breath alone has no pitch', () => {
   expect(voiced).toBeLessThan(6);
 });
 
-test.each([[31, 220], [-38, 146.83], [44, 330]])('correction: %i cents beside the note %f Hz is within 5 cents after settling', (off, note) => {
+test.each([
+  [31, 220],
+  [-38, 146.83],
+  [44, 330],
+])('correction: %i cents beside the note %f Hz is within 5 cents after settling', (off, note) => {
   const out = runDevice('pitchcorrect', correct({ speed: 30 }), sung(note * 2 ** (off / 1200), 1.5, 0.003));
   for (const from of [30000, 50000]) expect(abs(cents(heard(out, from), note))).toBeLessThan(5);
   expect(dirt(out, note, 40000)).toBeLessThan(-26);
 });
 
 test('key and scale decide which note; amount leaves a share; vibrato slower than the speed is pulled in', () => {
-  // 60 cents over C♯4 (C major: between C4 and D4) goes to D4, 20 under C♯4 to C4; the note that is held keeps a pitch just over the boundary
+  // 60 cents over C♯4 (C major: between C4 and D4) goes to D4, 20 under C♯4 to C4; the note that is held
+  // keeps a pitch just over the boundary
   expect(nearestNote(61.6, 0, SCALES.major.steps)).toBe(62);
   expect(nearestNote(60.8, 0, SCALES.major.steps)).toBe(60);
   expect(nearestNote(61.6, 0, SCALES.major.steps, 60)).toBe(62);
@@ -72,7 +102,18 @@ test('key and scale decide which note; amount leaves a share; vibrato slower tha
   expect(cents(heard(half, 40000), 220)).toBeCloseTo(20, -1);
   const wobble = sung((t) => 220 * 2 ** ((35 * sin(2 * PI * 1.5 * t)) / 1200), 2.5);
   const still = runDevice('pitchcorrect', correct({ speed: 0 }), wobble);
-  const spread = (x: Float32Array) => { const c = Array.from({ length: 12 }, (_, i) => cents(PitchDetector.forFloat32Array(4096).findPitch(x.subarray(36000 + i * 6000, 40096 + i * 6000), 48000)[0], 220)); return Math.max(...c) - Math.min(...c); };
+  const spread = (x: Float32Array) => {
+    const c = Array.from({ length: 12 }, (_, i) =>
+      cents(
+        PitchDetector.forFloat32Array(4096).findPitch(
+          x.subarray(36000 + i * 6000, 40096 + i * 6000),
+          48000,
+        )[0],
+        220,
+      ),
+    );
+    return Math.max(...c) - Math.min(...c);
+  };
   expect(spread(wobble)).toBeGreaterThan(50);
   expect(spread(still)).toBeLessThan(25);
 });
@@ -86,22 +127,29 @@ describe.each(['move', 'keep'])('shift, formants %s', (formants) => {
     expect(dirt(out, want, 36000)).toBeLessThan(-20);
     // no holes: the level of every 20 ms stays near the mean
     const all = rms(out, 24000, 72000);
-    for (let at = 24000; at < 70000; at += 960) expect(abs(db(rms(out, at, at + 960) / all))).toBeLessThan(4.5);
+    for (let at = 24000; at < 70000; at += 960) {
+      expect(abs(db(rms(out, at, at + 960) / all))).toBeLessThan(4.5);
+    }
   });
 });
 
 test('formants stay where they are or move along: the loudest harmonics of an octave up', () => {
   const at = (out: Float32Array, f: number) => toneAt(out, f, 48000, 36000, 60000);
   const x = sung(175, 1.5);
-  const kept = runDevice('pitchshift', shift({ semitones: 12, formants: 'keep' }), x), moved = runDevice('pitchshift', shift({ semitones: 12 }), x);
-  // harmonics of 350 Hz: the second lies on the first formant (700 Hz), the fourth where it would move to (1400 Hz)
+  const kept = runDevice('pitchshift', shift({ semitones: 12, formants: 'keep' }), x);
+  const moved = runDevice('pitchshift', shift({ semitones: 12 }), x);
+  // harmonics of 350 Hz: the second lies on the first formant (700 Hz), the fourth where it would move to
+  // (1400 Hz)
   expect(db(at(kept, 700) / at(kept, 1400))).toBeGreaterThan(6);
   expect(db(at(moved, 700) / at(moved, 1400))).toBeLessThan(-3);
 });
 
 test('at zero the sound is only late, by the latency that is reported', () => {
   const x = sung(200, 0.5, 0.01);
-  for (const [type, params] of [['pitchshift', shift()], ['pitchcorrect', correct({ amount: 0 })]] as const) {
+  for (const [type, params] of [
+    ['pitchshift', shift()],
+    ['pitchcorrect', correct({ amount: 0 })],
+  ] as const) {
     const out = runDevice(type, params, x);
     for (let i = 9000; i < 20000; i += 7) expect(out[i]).toBeCloseTo(x[i], 5);
   }

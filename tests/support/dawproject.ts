@@ -2,8 +2,10 @@ import { writeWav, writeZip } from '../../core/index.ts';
 import { sine } from './build.ts';
 
 /**
- * A DAWproject file as another program might write it, by hand for the tests: facts of version 1.0 from memory of the public specification. It has what this program does not know (a note lane,
- * an unknown element and attribute, a comment, a namespace-free extension, a third-party state) so that survival can be checked.
+ * A DAWproject file as another program might write it, by hand for the tests: facts of version 1.0 from
+ * memory of the public specification. It has what this program does not know (a note lane,
+ * an unknown element and attribute, a comment, a namespace-free extension, a third-party state) so that
+ * survival can be checked.
  */
 export const STATE = Uint8Array.from({ length: 300 }, (_, i) => (i * 37) & 255);
 export const PROJECT = `<?xml version="1.0" encoding="UTF-8" standalone="yes"?>
@@ -61,7 +63,13 @@ const WAV = writeWav([sine(440, 0.4, 2, 44100)], 44100, 24);
 export function handFile(xml = PROJECT, more: Record<string, Uint8Array> = {}): Uint8Array {
   const text = (s: string) => new TextEncoder().encode(s);
   return writeZip({
-    'metadata.xml': text('<?xml version="1.0" encoding="UTF-8"?><MetaData><Title>Lantern Room</Title><Artist>The Saltmarsh Lanterns</Artist></MetaData>'), 'project.xml': text(xml),
-    'audio/lead.wav': WAV, 'plugins/tape.vstpreset': STATE, 'extra/notes.txt': text('left by another program'), ...more,
+    'metadata.xml': text(
+      '<?xml version="1.0" encoding="UTF-8"?><MetaData><Title>Lantern Room</Title><Artist>The Saltmarsh Lanterns</Artist></MetaData>',
+    ),
+    'project.xml': text(xml),
+    'audio/lead.wav': WAV,
+    'plugins/tape.vstpreset': STATE,
+    'extra/notes.txt': text('left by another program'),
+    ...more,
   });
 }

@@ -4,8 +4,13 @@ import { makeApp } from '../../server/app.ts';
 import { makeDataSource } from '../../server/db/data-source.ts';
 import { ENTITIES, OWNER, UserRow } from '../../server/db/entities.ts';
 
-/** The real application on a real database, emptied. Test files run side by side, so each takes a database of its own. */
-export async function startApi(database: 'ropeshelf_test' | 'ropeshelf_bench' = 'ropeshelf_test'): Promise<{ app: Express; db: DataSource; stop: () => Promise<void> }> {
+/**
+ * The real application on a real database, emptied. Test files run side by side, so each takes a database of
+ * its own.
+ */
+export async function startApi(
+  database: 'ropeshelf_test' | 'ropeshelf_bench' = 'ropeshelf_test',
+): Promise<{ app: Express; db: DataSource; stop: () => Promise<void> }> {
   const db = makeDataSource({ port: Number(process.env.DB_PORT ?? 33306), database });
   await db.initialize();
   await db.runMigrations();

@@ -1,9 +1,22 @@
-import type { Finding, Id, Levels, PrintedLine, Session, Sound, SoundFigures, TapResult } from '../../core/index.ts';
+import type {
+  Finding,
+  Id,
+  Levels,
+  PrintedLine,
+  Session,
+  Sound,
+  SoundFigures,
+  TapResult,
+} from '../../core/index.ts';
 import RenderWorker from './render.worker.ts?worker';
 import type { Job, Match } from './messages.ts';
 import type { NullResult } from '../../core/index.ts';
 
-interface Waiting { resolve: (v: unknown) => void; reject: (e: Error) => void; progress?: (share: number) => void }
+interface Waiting {
+  resolve: (v: unknown) => void;
+  reject: (e: Error) => void;
+  progress?: (share: number) => void;
+}
 
 let worker: Worker | null = null;
 let count = 0;
@@ -12,21 +25,34 @@ const waiting = new Map<number, Waiting>();
 function start(): Worker {
   if (worker) return worker;
   worker = new RenderWorker();
-  worker.onmessage = (m: MessageEvent<{ id: number; progress?: number; result?: unknown; error?: string }>) => {
+  worker.onmessage = (
+    m: MessageEvent<{ id: number; progress?: number; result?: unknown; error?: string }>,
+  ) => {
     const w = waiting.get(m.data.id);
     if (!w) return;
-    if (m.data.progress !== undefined) { w.progress?.(m.data.progress); return; }
+    if (m.data.progress !== undefined) {
+      w.progress?.(m.data.progress);
+      return;
+    }
     waiting.delete(m.data.id);
-    if (m.data.error) w.reject(new Error(m.data.error)); else w.resolve(m.data.result);
+    if (m.data.error) w.reject(new Error(m.data.error));
+    else w.resolve(m.data.result);
   };
-  worker.onerror = (e) => { for (const w of waiting.values()) w.reject(new Error(e.message || 'The render worker stopped.')); waiting.clear(); worker = null; };
+  worker.onerror = (e) => {
+    for (const w of waiting.values()) w.reject(new Error(e.message || 'The render worker stopped.'));
+    waiting.clear();
+    worker = null;
+  };
   return worker;
 }
 
 /** A session as plain data, as the worker takes it. */
 export const plain = (s: Session): Session => JSON.parse(JSON.stringify(s)) as Session;
 
-export interface Running<T> { done: Promise<T>; cancel: () => void }
+export interface Running<T> {
+  done: Promise<T>;
+  cancel: () => void;
+}
 
 function run<T>(job: Job, progress?: (share: number) => void): Running<T> {
   const id = ++count;
@@ -41,11 +67,16 @@ function run<T>(job: Job, progress?: (share: number) => void): Running<T> {
 /** Work of the render worker: decode and resample, match loudness, null test. */
 export const jobs = {
   sound: (media: string, rate: number) => run<Sound>({ op: 'sound', media, rate }).done,
-  match: (job: Omit<Extract<Job, { op: 'match' }>, 'op'>, progress?: (p: number) => void) => run<Match>({ op: 'match', ...job }, progress),
+  match: (job: Omit<Extract<Job, { op: 'match' }>, 'op'>, progress?: (p: number) => void) =>
+    run<Match>({ op: 'match', ...job }, progress),
   check: (session: Session, levels: Levels | null) => run<Finding[]>({ op: 'check', session, levels }),
-  levels: (session: Session, progress?: (p: number) => void) => run<Levels>({ op: 'levels', session }, progress),
+  levels: (session: Session, progress?: (p: number) => void) =>
+    run<Levels>({ op: 'levels', session }, progress),
   figures: (session: Session, track: Id) => run<SoundFigures>({ op: 'figures', session, track }),
-  tap: (session: Session, slot: Id, progress?: (p: number) => void) => run<TapResult>({ op: 'tap', session, slot }, progress),
-  print: (session: Session, slot: Id, progress?: (p: number) => void) => run<PrintedLine[]>({ op: 'print', session, slot }, progress),
-  nullTest: (job: Omit<Extract<Job, { op: 'null' }>, 'op'>, progress?: (p: number) => void) => run<NullResult>({ op: 'null', ...job }, progress),
+  tap: (session: Session, slot: Id, progress?: (p: number) => void) =>
+    run<TapResult>({ op: 'tap', session, slot }, progress),
+  print: (session: Session, slot: Id, progress?: (p: number) => void) =>
+    run<PrintedLine[]>({ op: 'print', session, slot }, progress),
+  nullTest: (job: Omit<Extract<Job, { op: 'null' }>, 'op'>, progress?: (p: number) => void) =>
+    run<NullResult>({ op: 'null', ...job }, progress),
 };

@@ -4,7 +4,8 @@ import type { Audition, Id, Levels, Session, Track } from '../../core/index.ts';
 export type ToEngine =
   | { type: 'session'; base: Omit<Session, 'tracks'>; order: Id[]; changed: Track[]; fresh: boolean }
   | { type: 'sound'; id: string; l: Float32Array; r: Float32Array }
-  | { type: 'play' } | { type: 'stop' }
+  | { type: 'play' }
+  | { type: 'stop' }
   | { type: 'seek'; frame: number }
   /** strikes one part of an instrument, whether anything plays or not */
   | { type: 'hit'; slot: Id; part: number; velocity: number }
@@ -15,10 +16,25 @@ export type ToEngine =
   /** forgets held peaks and the loudness so far */
   | { type: 'reset-meters' };
 
-/** What the engine says to the page, about 30 times a second. `readings`: further figures of the slot that is watched; `master`: as METER_READINGS; `load`: share of the time there is; `late`: callbacks so far whose blocks took longer than they last. */
+/**
+ * What the engine says to the page, about 30 times a second. `readings`: further figures of the slot that is
+ * watched; `master`: as METER_READINGS; `load`: share of the time there is; `late`: callbacks so far whose
+ * blocks took longer than they last.
+ */
 export type FromEngine =
   | { type: 'layout'; nodes: Id[]; slots: Id[]; latency: number }
-  | { type: 'meters'; position: number; playing: boolean; values: Float32Array; before: Float32Array | null; after: Float32Array | null; readings: number[] | null; master: number[]; load: number; late: number }
+  | {
+      type: 'meters';
+      position: number;
+      playing: boolean;
+      values: Float32Array;
+      before: Float32Array | null;
+      after: Float32Array | null;
+      readings: number[] | null;
+      master: number[];
+      load: number;
+      late: number;
+    }
   | { type: 'refused'; message: string };
 
 /** Places of a node's and a slot's figures in `values`. */
@@ -26,10 +42,24 @@ export const PER_NODE = 4;
 export const PER_SLOT = 2;
 export const SCOPE = 4096;
 
-/** One thing to hear in a comparison, and where its loudness is measured: after the line's chain or on the master. */
-export interface Hearing { id: string; label: string; at: 'line' | 'master'; audition: Omit<Audition, 'gains'> }
-/** LUFS of each hearing where it is measured, and the gain in dB that makes it as loud as the first one there. */
-export interface Match { lufs: number[]; gains: number[]; first: number[] }
+/**
+ * One thing to hear in a comparison, and where its loudness is measured: after the line's chain or on the
+ * master.
+ */
+export interface Hearing {
+  id: string;
+  label: string;
+  at: 'line' | 'master';
+  audition: Omit<Audition, 'gains'>;
+}
+/**
+ * LUFS of each hearing where it is measured, and the gain in dB that makes it as loud as the first one there.
+ */
+export interface Match {
+  lufs: number[];
+  gains: number[];
+  first: number[];
+}
 export type Job =
   | { op: 'sound'; media: string; rate: number }
   | { op: 'match'; session: Session; track: Id; hearings: Hearing[] }

@@ -9,7 +9,10 @@ function pair(collects = 2): [Ring, Ring] {
 /** fills the ring until it is full; the number of the next chunk */
 function fill(helper: Ring, from = 0): number {
   let k = from;
-  for (const stop = from + 32; k < stop; k++) { helper.room(k)!.fill(k); helper.put(k); }
+  for (const stop = from + 32; k < stop; k++) {
+    helper.room(k)!.fill(k);
+    helper.put(k);
+  }
   return k;
 }
 
@@ -21,7 +24,10 @@ test('chunks arrive in order and whole, round and round, and a place is used aga
     expect(sums.length).toBe(sumsSize(2));
     expect([sums[0], sums[sums.length - 1]]).toEqual([k, k]);
     // taking chunk k frees all before it, never k itself
-    while (put < k + 32) { helper.room(put)!.fill(put); helper.put(put++); }
+    while (put < k + 32) {
+      helper.room(put)!.fill(put);
+      helper.put(put++);
+    }
     expect(sums[5]).toBe(k);
   }
 });

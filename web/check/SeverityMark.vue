@@ -8,4 +8,13 @@ const ICONS = { fault: CircleX, warning: TriangleAlert, advice: Info };
 const COLOURS = { fault: 'text-bad', warning: 'text-warn', advice: 'text-soft' };
 </script>
 
-<template><component :is="ICONS[severity]" :size="size ?? 16" class="shrink-0" :class="COLOURS[severity]" role="img" :aria-label="severity" /></template>
+<template>
+  <component
+    :is="ICONS[severity]"
+    :size="size ?? 16"
+    class="shrink-0"
+    :class="COLOURS[severity]"
+    role="img"
+    :aria-label="severity"
+  />
+</template>

@@ -8,6 +8,11 @@ export function useValues(props: { track: Track; device: Device }) {
   const session = useSession();
   const spec = computed(() => DEVICE_TYPES[props.device.type]);
   const val = (id: string): ParamValue => props.device.params[id];
-  const set = (id: string, v: ParamValue, sliding = false): boolean => session.edit(`${spec.value.byId[id].label} of ${props.device.name}`, setParams(props.track.id, props.device.id, { [id]: v }), sliding ? props.device.id + id : undefined);
+  const set = (id: string, v: ParamValue, sliding = false): boolean =>
+    session.edit(
+      `${spec.value.byId[id].label} of ${props.device.name}`,
+      setParams(props.track.id, props.device.id, { [id]: v }),
+      sliding ? props.device.id + id : undefined,
+    );
   return { spec, val, set };
 }

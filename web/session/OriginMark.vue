@@ -8,11 +8,40 @@ import { useOrigins } from '../stores/origins.ts';
 const props = defineProps<{ id: string; origin: Origin; small?: boolean }>();
 const origins = useOrigins();
 const tied = computed(() => origins.of(props.id));
-const text = computed(() => (tied.value ? origins.said(tied.value) : props.origin.ids ? 'not on the shelf any more' : 'dropped before changes were kept'));
-const marked = computed(() => !!tied.value && (tied.value.state.newer || tied.value.state.changes.length > 0));
+const text = computed(() =>
+  tied.value
+    ? origins.said(tied.value)
+    : props.origin.ids
+      ? 'not on the shelf any more'
+      : 'dropped before changes were kept',
+);
+const marked = computed(
+  () => !!tied.value && (tied.value.state.newer || tied.value.state.changes.length > 0),
+);
 </script>
 
 <template>
-  <button v-if="!small" type="button" class="chip gap-1" :class="{ 'border-rope': tied?.state.newer }" :disabled="!tied" :title="`From “${origin.name}”, version ${origin.version}: ${text}`" @click="origins.open = id"><Library :size="13" aria-hidden="true" /> <span class="max-w-[180px] truncate">{{ origin.name }}</span> <span class="text-soft">v{{ origin.version }} · {{ text }}</span></button>
-  <button v-else-if="marked" type="button" class="grid h-6 w-6 shrink-0 place-items-center rounded text-[11px] font-semibold" :class="tied!.state.newer ? 'text-rope' : 'text-soft'" :aria-label="`From “${origin.name}”: ${text}`" :title="`From “${origin.name}”: ${text}`" @click.stop="origins.open = id">{{ tied!.state.newer ? '▲' : '≠' }}</button>
+  <button
+    v-if="!small"
+    type="button"
+    class="chip gap-1"
+    :class="{ 'border-rope': tied?.state.newer }"
+    :disabled="!tied"
+    :title="`From “${origin.name}”, version ${origin.version}: ${text}`"
+    @click="origins.open = id"
+  >
+    <Library :size="13" aria-hidden="true" /> <span class="max-w-[180px] truncate">{{ origin.name }}</span>
+    <span class="text-soft">v{{ origin.version }} · {{ text }}</span>
+  </button>
+  <button
+    v-else-if="marked"
+    type="button"
+    class="grid h-6 w-6 shrink-0 place-items-center rounded text-[11px] font-semibold"
+    :class="tied!.state.newer ? 'text-rope' : 'text-soft'"
+    :aria-label="`From “${origin.name}”: ${text}`"
+    :title="`From “${origin.name}”: ${text}`"
+    @click.stop="origins.open = id"
+  >
+    {{ tied!.state.newer ? '▲' : '≠' }}
+  </button>
 </template>

@@ -11,7 +11,8 @@ const props = defineProps<{ device: Device }>();
 const audio = useAudio();
 const spec = computed(() => DEVICE_TYPES[props.device.type]);
 const text = ref('');
-let count = 0, deepest = 0;
+let count = 0;
+let deepest = 0;
 useFrame(() => {
   const s = audio.slots.get(props.device.id);
   deepest = Math.min(deepest, s?.reduction ?? 0);
@@ -21,7 +22,11 @@ useFrame(() => {
   if (audio.playing && s) {
     if (s.level > -100) out.push(`level ${readingText('peak', s.level)}`);
     if (REDUCING.has(props.device.type)) out.push(`gain reduction ${readingText('gain', deepest)}`);
-    (spec.value.readings ?? []).forEach((label, i) => { if (props.device.type === 'multiband' && i >= Number(props.device.params.bands)) return; const v = audio.scope.readings?.[i]; if (v !== undefined) out.push(`${label} ${readingText(label, v)}`); });
+    (spec.value.readings ?? []).forEach((label, i) => {
+      if (props.device.type === 'multiband' && i >= Number(props.device.params.bands)) return;
+      const v = audio.scope.readings?.[i];
+      if (v !== undefined) out.push(`${label} ${readingText(label, v)}`);
+    });
   }
   deepest = 0;
   text.value = out.join(' · ');
@@ -29,5 +34,7 @@ useFrame(() => {
 </script>
 
 <template>
-  <p class="min-h-[18px] text-[12px] text-soft" data-testid="readings">{{ text || (audio.playing ? '' : 'Figures come while it plays.') }}</p>
+  <p class="min-h-[18px] text-[12px] text-soft" data-testid="readings">
+    {{ text || (audio.playing ? '' : 'Figures come while it plays.') }}
+  </p>
 </template>

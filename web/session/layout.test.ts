@@ -1,12 +1,27 @@
 import { createRack, createStrand, moveHandle, tieTarget, type Rack, type Slot } from '../../core/index.ts';
 import { device, sessionWith } from '../../tests/support/build.ts';
 import { typicalHandles } from './handles.ts';
-import { LINE, SMALL_TILE, TILE, chainWidth, lineHeight, lineLayout, slotHeight, tileFor } from './measure.ts';
+import {
+  LINE,
+  SMALL_TILE,
+  TILE,
+  chainWidth,
+  lineHeight,
+  lineLayout,
+  slotHeight,
+  tileFor,
+} from './measure.ts';
 import { noteName, readingText } from './readings.ts';
 
-const open = () => true, shut = () => false;
+const open = () => true;
+const shut = () => false;
 const trims = (n: number): Slot[] => Array.from({ length: n }, (_, i) => device('trim', {}, { id: `t${i}` }));
-const rack = (strands: Slot[][], over: Partial<Rack> = {}): Rack => createRack('R', [], { id: 'r', strands: strands.map((c, i) => createStrand(`S${i + 1}`, c, { id: `s${i}` })), ...over });
+const rack = (strands: Slot[][], over: Partial<Rack> = {}): Rack =>
+  createRack('R', [], {
+    id: 'r',
+    strands: strands.map((c, i) => createStrand(`S${i + 1}`, c, { id: `s${i}` })),
+    ...over,
+  });
 const line = (chain: Slot[]) => sessionWith([{ id: 'a', chain }]).tracks[0];
 
 describe('how a line is laid out', () => {
@@ -31,7 +46,9 @@ describe('how a line is laid out', () => {
 
   test('where an open rack does not fit it is folded, and the line is low again; what does not fit at all is counted', () => {
     const wide = [...trims(2), rack([trims(6), trims(6)])];
-    const roomy = lineLayout(line(wide), 1400, 0, open), tight = lineLayout(line(wide), 800, 0, open), narrow = lineLayout(line(trims(14)), 700, 0, open);
+    const roomy = lineLayout(line(wide), 1400, 0, open);
+    const tight = lineLayout(line(wide), 800, 0, open);
+    const narrow = lineLayout(line(trims(14)), 700, 0, open);
     expect([roomy.isOpen('r'), roomy.shown]).toEqual([true, 3]);
     expect(roomy.height).toBeGreaterThan(LINE);
     expect([tight.isOpen('r'), tight.height, tight.shown]).toEqual([false, LINE, 3]);
@@ -54,8 +71,23 @@ describe('the handles that are offered', () => {
   test('drive up, output down by the same: the sum stays, to the ends of both ranges', () => {
     const r = rack([[device('saturator', { drive: 30, output: -30 }, { id: 'sat' })]]);
     const t = typicalHandles(r)[0];
-    expect(t.ties).toEqual([{ slot: 'sat', param: 'drive', from: 30, to: 36 }, { slot: 'sat', param: 'output', from: -30, to: -36 }]);
-    const made: Rack = { ...r, handles: [{ id: 'h', name: t.name, colour: 'rust', value: 0, cc: null, ties: t.ties.map((x, i) => ({ id: `t${i}`, curve: 0, ...x })) }] };
+    expect(t.ties).toEqual([
+      { slot: 'sat', param: 'drive', from: 30, to: 36 },
+      { slot: 'sat', param: 'output', from: -30, to: -36 },
+    ]);
+    const made: Rack = {
+      ...r,
+      handles: [
+        {
+          id: 'h',
+          name: t.name,
+          colour: 'rust',
+          value: 0,
+          cc: null,
+          ties: t.ties.map((x, i) => ({ id: `t${i}`, curve: 0, ...x })),
+        },
+      ],
+    };
     for (const value of [0, 37, 100]) {
       const at = moveHandle(made, 'h', value);
       const [up, down] = t.ties.map((x) => tieTarget(at, x)!.value);
@@ -64,7 +96,17 @@ describe('the handles that are offered', () => {
   });
 
   test('a compressor is squeezed, a blend goes from one strand to the other, several mixes go together', () => {
-    const r = rack([[], [device('compressor', { threshold: -20 }, { id: 'c' }), device('chorus', { mix: 40 }, { id: 'x' }), device('delay', { mix: 25 }, { id: 'd' })]], { blend: { mode: 'power', position: 30 } });
+    const r = rack(
+      [
+        [],
+        [
+          device('compressor', { threshold: -20 }, { id: 'c' }),
+          device('chorus', { mix: 40 }, { id: 'x' }),
+          device('delay', { mix: 25 }, { id: 'd' }),
+        ],
+      ],
+      { blend: { mode: 'power', position: 30 } },
+    );
     const labels = typicalHandles(r).map((t) => t.label);
     expect(labels[0]).toBe('S1 to S2');
     expect(labels).toContain('Compressor: threshold down, makeup up');

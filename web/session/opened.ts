@@ -9,9 +9,19 @@ export function useOpened(): { failed: Ref<string>; load: () => Promise<void> } 
   const failed = ref('');
   async function load(): Promise<void> {
     failed.value = '';
-    try { await session.open(String(route.params.id)); audio.endListening(); } catch (e) { failed.value = (e as Error).message; }
+    try {
+      await session.open(String(route.params.id));
+      audio.endListening();
+    } catch (e) {
+      failed.value = (e as Error).message;
+    }
   }
   onMounted(load);
-  watch(() => route.params.id, (id) => { if (id) void load(); });
+  watch(
+    () => route.params.id,
+    (id) => {
+      if (id) void load();
+    },
+  );
   return { failed, load };
 }

@@ -14,6 +14,7 @@ export function readingText(label: string, v: number): string {
 
 /** A pitch in fractional MIDI numbers as a note name with cents: 69 → A4. */
 export function noteName(pitch: number): string {
-  const n = Math.round(pitch), ct = Math.round((pitch - n) * 100);
+  const n = Math.round(pitch);
+  const ct = Math.round((pitch - n) * 100);
   return `${NOTE_NAMES[((n % 12) + 12) % 12].split('/')[0]}${Math.floor(n / 12) - 1}${ct ? (ct > 0 ? ' +' : ' −') + Math.abs(ct) : ''}`;
 }

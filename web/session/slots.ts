@@ -2,7 +2,10 @@ import { type Id, type Slot, type Track } from '../../core/index.ts';
 import { duplicateSlot, groupSlots, removeSlot, ungroup } from '../stores/edits.ts';
 import { useSession } from '../stores/session.ts';
 
-/** What is done with a device or rack from its panel, its menu, the palette and the keyboard alike; each is one step to undo. */
+/**
+ * What is done with a device or rack from its panel, its menu, the palette and the keyboard alike; each is
+ * one step to undo.
+ */
 export function duplicate(t: Track, x: Slot): void {
   const session = useSession();
   const d = duplicateSlot(t.id, x.id);
@@ -16,7 +19,12 @@ export function remove(t: Track, x: Slot): void {
 }
 
 /** One device keeps its name for the rack around it; several get a plain one. */
-export function group(t: Track, ids: Id[], x: Slot, label = ids.length > 1 ? `Put ${ids.length} devices into a rack` : `Put ${x.name} into a rack`): void {
+export function group(
+  t: Track,
+  ids: Id[],
+  x: Slot,
+  label = ids.length > 1 ? `Put ${ids.length} devices into a rack` : `Put ${x.name} into a rack`,
+): void {
   const session = useSession();
   const g = groupSlots(t.id, ids, ids.length > 1 || x.kind === 'rack' ? 'Rack' : x.name);
   if (session.edit(label, g.edit)) session.select(t.id, g.id);

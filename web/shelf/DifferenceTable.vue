@@ -7,5 +7,15 @@ defineProps<{ list: Difference[] }>();
 
 <template>
   <p v-if="!list.length" class="text-soft">Nothing in the settings.</p>
-  <table v-else class="w-full"><tbody><tr v-for="d in list" :key="d.label + d.kind" class="border-t border-rule"><td class="py-0.5 pr-2">{{ d.label }}</td><td class="pr-2">{{ d.from }}</td><td>→ <strong>{{ d.to }}</strong></td></tr></tbody></table>
+  <table v-else class="w-full">
+    <tbody>
+      <tr v-for="d in list" :key="d.label + d.kind" class="border-t border-rule">
+        <td class="py-0.5 pr-2">{{ d.label }}</td>
+        <td class="pr-2">{{ d.from }}</td>
+        <td>
+          → <strong>{{ d.to }}</strong>
+        </td>
+      </tr>
+    </tbody>
+  </table>
 </template>

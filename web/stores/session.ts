@@ -1,12 +1,29 @@
 import jsonpatch from 'fast-json-patch';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef } from 'vue';
-import { CompileError, chainAt, compile, findSlot, placeOf, merge3, validateSession, type Conflict, type Id, type Session } from '../../core/index.ts';
+import {
+  CompileError,
+  chainAt,
+  compile,
+  findSlot,
+  placeOf,
+  merge3,
+  validateSession,
+  type Conflict,
+  type Id,
+  type Session,
+} from '../../core/index.ts';
 import { ApiError, CLIENT, api } from '../api.ts';
 import type { Edit } from './edits.ts';
 import { useUi } from './ui.ts';
 
-interface Step { label: string; before: Session; after: Session; key?: string; at: number }
+interface Step {
+  label: string;
+  before: Session;
+  after: Session;
+  key?: string;
+  at: number;
+}
 
 export type SaveState = 'saved' | 'saving' | 'waiting' | 'refused';
 
@@ -14,8 +31,10 @@ const SAVE_AFTER = 300;
 const pendingKey = (id: string) => `rope-shelf-unsaved-${id}`;
 
 /**
- * The open session. Every edit goes through `edit`; undo and redo are three-way merges of what the step changed, so they also work after another window's changes came in. Changes are sent as
- * JSON Patch with If-Match; a stale revision is merged and sent again; when the server is away they wait here and in the browser's storage.
+ * The open session. Every edit goes through `edit`; undo and redo are three-way merges of what the step
+ * changed, so they also work after another window's changes came in. Changes are sent as
+ * JSON Patch with If-Match; a stale revision is merged and sent again; when the server is away they wait here
+ * and in the browser's storage.
  */
 export const useSession = defineStore('session', () => {
   const ui = useUi();
@@ -37,12 +56,17 @@ export const useSession = defineStore('session', () => {
 
   const track = computed(() => doc.value?.tracks.find((t) => t.id === selectedTrack.value) ?? null);
   /** the selected device or rack, wherever it stands on the line */
-  const slot = computed(() => (track.value && selectedDevice.value ? (findSlot(track.value.chain, selectedDevice.value) ?? null) : null));
+  const slot = computed(() =>
+    track.value && selectedDevice.value ? (findSlot(track.value.chain, selectedDevice.value) ?? null) : null,
+  );
   const device = computed(() => (slot.value?.kind === 'device' ? slot.value : null));
   const rack = computed(() => (slot.value?.kind === 'rack' ? slot.value : null));
   /** further lines that are chosen together with the selected one */
   const chosen = ref<Id[]>([]);
-  /** devices and racks of one chain that are chosen together, in the order of the chain; the selected one among them */
+  /**
+   * devices and racks of one chain that are chosen together, in the order of the chain; the selected one
+   * among them
+   */
   const picked = ref<Id[]>([]);
   /** ids of the lines that are chosen together, the master apart */
   const together = computed(() => many.value.filter((t) => t.role !== 'master').map((t) => t.id));
@@ -85,16 +109,22 @@ export const useSession = defineStore('session', () => {
       if (validateSession(merged.value).length) return;
       push('Changes kept from before', doc.value, merged.value);
       doc.value = merged.value;
-      ui.say('Changes that could not be sent last time were kept in this browser and are in place again.', 'done');
+      ui.say(
+        'Changes that could not be sent last time were kept in this browser and are in place again.',
+        'done',
+      );
       schedule(0);
-    } catch { /* damaged storage: nothing to restore */ }
+    } catch {
+      /* damaged storage: nothing to restore */
+    }
   }
 
   function push(label: string, before: Session, after: Session, key?: string) {
     const last = undoStack.value.at(-1);
     // one gesture on one control is one step
-    if (key && last?.key === key && Date.now() - last.at < 900 && last.after === before) undoStack.value = [...undoStack.value.slice(0, -1), { ...last, after, at: Date.now() }];
-    else undoStack.value = [...undoStack.value.slice(-299), { label, before, after, key, at: Date.now() }];
+    if (key && last?.key === key && Date.now() - last.at < 900 && last.after === before) {
+      undoStack.value = [...undoStack.value.slice(0, -1), { ...last, after, at: Date.now() }];
+    } else undoStack.value = [...undoStack.value.slice(-299), { label, before, after, key, at: Date.now() }];
     redoStack.value = [];
   }
 
@@ -109,9 +139,17 @@ export const useSession = defineStore('session', () => {
     if (after === before) return false;
     if (!key) {
       const bad = validateSession(after);
-      if (bad.length) { ui.say(bad[0].message, 'error'); return false; }
-      try { compile(after); } catch (e) {
-        if (e instanceof CompileError) { ui.say(e.message, 'error'); return false; }
+      if (bad.length) {
+        ui.say(bad[0].message, 'error');
+        return false;
+      }
+      try {
+        compile(after);
+      } catch (e) {
+        if (e instanceof CompileError) {
+          ui.say(e.message, 'error');
+          return false;
+        }
         throw e;
       }
     }
@@ -128,10 +166,18 @@ export const useSession = defineStore('session', () => {
     const before = doc.value;
     const { value } = merge3(base, mine, before);
     const bad = validateSession(value);
-    if (bad.length) { ui.say(`“${step.label}” cannot be ${back ? 'undone' : 'redone'} any more: ${bad[0].message}`, 'error'); return; }
+    if (bad.length) {
+      ui.say(`“${step.label}” cannot be ${back ? 'undone' : 'redone'} any more: ${bad[0].message}`, 'error');
+      return;
+    }
     from.value = from.value.slice(0, -1);
     // what stands after the move is what the way back starts from
-    to.value = [...to.value, back ? { ...step, before: value, after: before, key: undefined } : { ...step, before, after: value, key: undefined }];
+    to.value = [
+      ...to.value,
+      back
+        ? { ...step, before: value, after: before, key: undefined }
+        : { ...step, before, after: value, key: undefined },
+    ];
     doc.value = value;
     ui.say(`${back ? 'Undone' : 'Redone'}: ${step.label}`, 'info', [], 2500);
     schedule();
@@ -140,15 +186,24 @@ export const useSession = defineStore('session', () => {
   const redo = () => travel(redoStack, undoStack, false);
 
   function schedule(ms = SAVE_AFTER) {
-    if (doc.value === server) { if (save.value !== 'refused') save.value = 'saved'; return; }
+    if (doc.value === server) {
+      if (save.value !== 'refused') save.value = 'saved';
+      return;
+    }
     if (save.value === 'saved') save.value = 'saving';
     if (timer) clearTimeout(timer);
-    timer = setTimeout(() => { timer = null; void flush(); }, ms);
+    timer = setTimeout(() => {
+      timer = null;
+      void flush();
+    }, ms);
   }
 
   /** Sends what is not sent yet. */
   async function flush(): Promise<void> {
-    if (timer) { clearTimeout(timer); timer = null; }
+    if (timer) {
+      clearTimeout(timer);
+      timer = null;
+    }
     if (sending || !doc.value || !server || !id.value || doc.value === server) return;
     sending = true;
     const [sid, sent, based] = [id.value, doc.value, server];
@@ -166,13 +221,23 @@ export const useSession = defineStore('session', () => {
       save.value = doc.value === server ? 'saved' : 'saving';
     } catch (e) {
       await sendFailed(e, sid);
-    } finally { sending = false; }
-    if (id.value === sid && doc.value !== server && save.value !== 'refused') schedule(save.value === 'waiting' ? wait : SAVE_AFTER);
+    } finally {
+      sending = false;
+    }
+    if (id.value === sid && doc.value !== server && save.value !== 'refused') {
+      schedule(save.value === 'waiting' ? wait : SAVE_AFTER);
+    }
   }
 
   async function sendFailed(e: unknown, sid: string) {
-    if (!(e instanceof ApiError)) { ui.fail(e); return; }
-    if (e.status === 412) { await takeTheirs(sid).catch((x) => sendFailed(x, sid)); return; }
+    if (!(e instanceof ApiError)) {
+      ui.fail(e);
+      return;
+    }
+    if (e.status === 412) {
+      await takeTheirs(sid).catch((x) => sendFailed(x, sid));
+      return;
+    }
     if (e.passing) {
       if (save.value !== 'waiting') ui.say(e.message, 'error');
       save.value = 'waiting';
@@ -182,17 +247,34 @@ export const useSession = defineStore('session', () => {
     }
     save.value = 'refused';
     keep();
-    ui.say(`Not saved: ${e.message}`, 'error', [{ label: 'Go back to what is saved', run: () => { doc.value = server; save.value = 'saved'; undoStack.value = []; redoStack.value = []; } }]);
+    ui.say(`Not saved: ${e.message}`, 'error', [
+      {
+        label: 'Go back to what is saved',
+        run: () => {
+          doc.value = server;
+          save.value = 'saved';
+          undoStack.value = [];
+          redoStack.value = [];
+        },
+      },
+    ]);
   }
 
   /** Keeps unsent work in the browser, so that closing the window loses nothing. */
   function keep() {
     if (id.value && doc.value && server && doc.value !== server) {
-      try { localStorage.setItem(pendingKey(id.value), JSON.stringify({ base: server, mine: doc.value })); } catch { /* storage full: the window still holds it */ }
+      try {
+        localStorage.setItem(pendingKey(id.value), JSON.stringify({ base: server, mine: doc.value }));
+      } catch {
+        /* storage full: the window still holds it */
+      }
     }
   }
 
-  /** Another window was first: merge its changes in; where both changed the same value, mine stays for now and the choice is shown. */
+  /**
+   * Another window was first: merge its changes in; where both changed the same value, mine stays for now and
+   * the choice is shown.
+   */
   async function takeTheirs(sid: string): Promise<void> {
     const got = await api.session(sid);
     if (id.value !== sid || !doc.value || !server) return;
@@ -220,7 +302,10 @@ export const useSession = defineStore('session', () => {
     }
   }
 
-  /** Hears of changes while the window is seen. A browser allows few open connections, so a hidden or left page lets go of its own; coming back, the first message says whether anything changed. */
+  /**
+   * Hears of changes while the window is seen. A browser allows few open connections, so a hidden or left
+   * page lets go of its own; coming back, the first message says whether anything changed.
+   */
   function listen(sid: string) {
     stream?.close();
     stream = null;
@@ -233,15 +318,26 @@ export const useSession = defineStore('session', () => {
     };
   }
 
-  document.addEventListener('visibilitychange', () => { if (id.value) listen(id.value); });
-  window.addEventListener('pageshow', (e) => { if (e.persisted && id.value) listen(id.value); });
-  window.addEventListener('pagehide', () => { stream?.close(); stream = null; });
+  document.addEventListener('visibilitychange', () => {
+    if (id.value) listen(id.value);
+  });
+  window.addEventListener('pageshow', (e) => {
+    if (e.persisted && id.value) listen(id.value);
+  });
+  window.addEventListener('pagehide', () => {
+    stream?.close();
+    stream = null;
+  });
   window.addEventListener('beforeunload', () => {
     if (!id.value || !doc.value || !server || doc.value === server) return;
     keep();
-    // while a change is on its way the next one would be based on a revision that is about to pass: what is kept goes out when the session is opened again
+    // while a change is on its way the next one would be based on a revision that is about to pass: what is
+    // kept goes out when the session is opened again
     if (sending) return;
-    void api.patchSession(id.value, revision, jsonpatch.compare(server, doc.value), true).then(() => undefined, () => undefined);
+    void api.patchSession(id.value, revision, jsonpatch.compare(server, doc.value), true).then(
+      () => undefined,
+      () => undefined,
+    );
   });
 
   function select(trackId: Id | null, deviceId: Id | null = null) {
@@ -251,7 +347,10 @@ export const useSession = defineStore('session', () => {
     picked.value = [];
   }
 
-  /** Adds a line to those that are chosen, or takes it out; with `range` everything between the selected line and it. */
+  /**
+   * Adds a line to those that are chosen, or takes it out; with `range` everything between the selected line
+   * and it.
+   */
   function choose(trackId: Id, range: boolean) {
     const ids = doc.value?.tracks.map((t) => t.id) ?? [];
     const from = selectedTrack.value ?? trackId;
@@ -263,22 +362,63 @@ export const useSession = defineStore('session', () => {
       const now = chosen.value.length ? chosen.value : [from];
       chosen.value = now.includes(trackId) ? now.filter((x) => x !== trackId) : [...now, trackId];
     }
-    if (chosen.value.length === 1) { selectedTrack.value = chosen.value[0]; chosen.value = []; }
+    if (chosen.value.length === 1) {
+      selectedTrack.value = chosen.value[0];
+      chosen.value = [];
+    }
   }
 
-  /** Adds a device or rack to those that are chosen, or takes it out; with `range` everything between the selected one and it. Only what stands in one chain can be chosen together. */
+  /**
+   * Adds a device or rack to those that are chosen, or takes it out; with `range` everything between the
+   * selected one and it. Only what stands in one chain can be chosen together.
+   */
   function pickSlot(trackId: Id, slotId: Id, range: boolean) {
     const t = doc.value?.tracks.find((x) => x.id === trackId);
-    const at = t && placeOf(t, slotId), chain = at && chainAt(t, at.container)?.map((x) => x.id);
+    const at = t && placeOf(t, slotId);
+    const chain = at && chainAt(t, at.container)?.map((x) => x.id);
     if (!chain) return;
     const from = selectedDevice.value;
-    if (trackId !== selectedTrack.value || !from || !chain.includes(from)) { select(trackId, slotId); return; }
+    if (trackId !== selectedTrack.value || !from || !chain.includes(from)) {
+      select(trackId, slotId);
+      return;
+    }
     const now = picked.value.length ? picked.value : [from];
     const [a, b] = [chain.indexOf(from), chain.indexOf(slotId)].sort((x, y) => x - y);
-    const next = range ? chain.slice(a, b + 1) : now.includes(slotId) ? now.filter((x) => x !== slotId) : [...now, slotId];
+    const next = range
+      ? chain.slice(a, b + 1)
+      : now.includes(slotId)
+        ? now.filter((x) => x !== slotId)
+        : [...now, slotId];
     picked.value = chain.filter((x) => next.includes(x));
     if (picked.value.length === 1) select(trackId, picked.value[0]);
   }
 
-  return { picked, pickSlot, id, doc, save, conflicts, undoStack, redoStack, selectedTrack, selectedDevice, track, slot, device, rack, chosen, many, together, choose, open, close, edit, undo, redo, flush, settle, select };
+  return {
+    picked,
+    pickSlot,
+    id,
+    doc,
+    save,
+    conflicts,
+    undoStack,
+    redoStack,
+    selectedTrack,
+    selectedDevice,
+    track,
+    slot,
+    device,
+    rack,
+    chosen,
+    many,
+    together,
+    choose,
+    open,
+    close,
+    edit,
+    undo,
+    redo,
+    flush,
+    settle,
+    select,
+  };
 });

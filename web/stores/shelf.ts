@@ -6,7 +6,14 @@ import { useUi } from './ui.ts';
 /** What the shelf shows: a search, its pages as far as they were scrolled, and the facets. */
 export const useShelf = defineStore('shelf', () => {
   const ui = useUi();
-  const filter = reactive({ q: '', kind: '', category: '', tag: '', pinned: '', sort: 'name' as 'name' | 'used' });
+  const filter = reactive({
+    q: '',
+    kind: '',
+    category: '',
+    tag: '',
+    pinned: '',
+    sort: 'name' as 'name' | 'used',
+  });
   const items = shallowRef<PresetEntry[]>([]);
   const next = ref<string | null>(null);
   const loading = ref(false);
@@ -23,7 +30,11 @@ export const useShelf = defineStore('shelf', () => {
       items.value = page.items;
       next.value = page.next;
       loaded.value = true;
-    } catch (e) { if (mine === run) ui.fail(e); } finally { if (mine === run) loading.value = false; }
+    } catch (e) {
+      if (mine === run) ui.fail(e);
+    } finally {
+      if (mine === run) loading.value = false;
+    }
   }
   async function more(): Promise<void> {
     if (!next.value || loading.value) return;
@@ -34,12 +45,24 @@ export const useShelf = defineStore('shelf', () => {
       if (mine !== run) return;
       items.value = [...items.value, ...page.items];
       next.value = page.next;
-    } catch (e) { ui.fail(e); } finally { loading.value = false; }
+    } catch (e) {
+      ui.fail(e);
+    } finally {
+      loading.value = false;
+    }
   }
   async function refresh(): Promise<void> {
-    await Promise.all([search(), api.facets().then((f) => { facets.value = f; }, ui.fail)]);
+    await Promise.all([
+      search(),
+      api.facets().then((f) => {
+        facets.value = f;
+      }, ui.fail),
+    ]);
   }
   let timer: ReturnType<typeof setTimeout> | undefined;
-  watch(filter, () => { clearTimeout(timer); timer = setTimeout(() => void search(), 120); });
+  watch(filter, () => {
+    clearTimeout(timer);
+    timer = setTimeout(() => void search(), 120);
+  });
   return { filter, items, next, loading, loaded, facets, search, more, refresh };
 });

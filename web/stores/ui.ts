@@ -3,12 +3,26 @@ import { defineStore } from 'pinia';
 import { ref, watch } from 'vue';
 import { DUPLICATE_PARTS, colourOf, type PartId } from '../../core/index.ts';
 
-export interface Toast { id: number; text: string; kind: 'info' | 'error' | 'done'; actions: { label: string; run: () => void }[] }
+export interface Toast {
+  id: number;
+  text: string;
+  kind: 'info' | 'error' | 'done';
+  actions: { label: string; run: () => void }[];
+}
 
 /** Theme, messages, and which sheets are open. */
 export const useUi = defineStore('ui', () => {
-  const theme = useStorage<'day' | 'night'>('rope-shelf-theme', matchMedia('(prefers-color-scheme: dark)').matches ? 'night' : 'day');
-  watch(theme, (t) => { document.documentElement.dataset.theme = t; }, { immediate: true });
+  const theme = useStorage<'day' | 'night'>(
+    'rope-shelf-theme',
+    matchMedia('(prefers-color-scheme: dark)').matches ? 'night' : 'day',
+  );
+  watch(
+    theme,
+    (t) => {
+      document.documentElement.dataset.theme = t;
+    },
+    { immediate: true },
+  );
   /** a track colour as the theme shows it */
   const swatch = (colour: string): string => colourOf(colour)[theme.value];
   const shelfOpen = useStorage('rope-shelf-panel', true);
@@ -21,7 +35,11 @@ export const useUi = defineStore('ui', () => {
   /** racks that are folded up on their line; all others are open */
   const folded = useStorage<string[]>('rope-shelf-folded', []);
   const isOpen = (rack: string) => !folded.value.includes(rack);
-  const fold = (rack: string) => { folded.value = isOpen(rack) ? [...folded.value, rack].slice(-500) : folded.value.filter((x) => x !== rack); };
+  const fold = (rack: string) => {
+    folded.value = isOpen(rack)
+      ? [...folded.value, rack].slice(-500)
+      : folded.value.filter((x) => x !== rack);
+  };
   const controller = ref(false);
   /** what the panel of a line shows: its settings, or its lanes with one of them open */
   const linePage = ref<'line' | 'lanes'>('line');
@@ -32,13 +50,42 @@ export const useUi = defineStore('ui', () => {
   let count = 0;
 
   /** Says something at the foot of the window; errors stay until they are closed. */
-  function say(text: string, kind: Toast['kind'] = 'info', actions: Toast['actions'] = [], ms = kind === 'error' ? 0 : 7000): number {
+  function say(
+    text: string,
+    kind: Toast['kind'] = 'info',
+    actions: Toast['actions'] = [],
+    ms = kind === 'error' ? 0 : 7000,
+  ): number {
     const id = ++count;
     toasts.value = [...toasts.value.filter((t) => t.text !== text), { id, text, kind, actions }].slice(-4);
     if (ms) setTimeout(() => close(id), ms);
     return id;
   }
-  function close(id: number) { toasts.value = toasts.value.filter((t) => t.id !== id); }
-  const fail = (e: unknown) => { say(e instanceof Error ? e.message : String(e), 'error'); };
-  return { theme, swatch, shelfOpen, panelHeight, toasts, palette, paletteStart, shortcuts, folded, isOpen, fold, controller, linePage, lane, keyLines, duplicateParts, say, close, fail };
+  function close(id: number) {
+    toasts.value = toasts.value.filter((t) => t.id !== id);
+  }
+  const fail = (e: unknown) => {
+    say(e instanceof Error ? e.message : String(e), 'error');
+  };
+  return {
+    theme,
+    swatch,
+    shelfOpen,
+    panelHeight,
+    toasts,
+    palette,
+    paletteStart,
+    shortcuts,
+    folded,
+    isOpen,
+    fold,
+    controller,
+    linePage,
+    lane,
+    keyLines,
+    duplicateParts,
+    say,
+    close,
+    fail,
+  };
 });

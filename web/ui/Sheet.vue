@@ -14,10 +14,17 @@ const emit = defineEmits<{ close: [] }>();
       <DialogPanel class="sheet w-full" :style="{ maxWidth: width + 'px' }">
         <header class="flex items-center gap-3 border-b border-rule px-4 py-2.5">
           <DialogTitle class="flex-1 truncate text-[16px] font-semibold">{{ title }}</DialogTitle>
-          <button type="button" class="btn btn-plain px-1.5" aria-label="Close" @click="emit('close')"><X :size="16" aria-hidden="true" /></button>
+          <button type="button" class="btn btn-plain px-1.5" aria-label="Close" @click="emit('close')">
+            <X :size="16" aria-hidden="true" />
+          </button>
         </header>
         <div class="min-h-0 flex-1 overflow-auto px-4 py-3"><slot /></div>
-        <footer v-if="$slots.actions" class="flex items-center justify-end gap-2 border-t border-rule px-4 py-2.5"><slot name="actions" /></footer>
+        <footer
+          v-if="$slots.actions"
+          class="flex items-center justify-end gap-2 border-t border-rule px-4 py-2.5"
+        >
+          <slot name="actions" />
+        </footer>
       </DialogPanel>
     </div>
   </Dialog>

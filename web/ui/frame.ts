@@ -9,19 +9,31 @@ function tick(now: number) {
     last = now;
     for (const j of jobs) j();
   }
-  if (jobs.size) requestAnimationFrame(tick); else running = false;
+  if (jobs.size) requestAnimationFrame(tick);
+  else running = false;
 }
 
 /** Calls f about 30 times a second while the component is there; one loop for all. */
 export function useFrame(f: () => void): void {
-  onMounted(() => { jobs.add(f); if (!running) { running = true; requestAnimationFrame(tick); } });
-  onBeforeUnmount(() => { jobs.delete(f); });
+  onMounted(() => {
+    jobs.add(f);
+    if (!running) {
+      running = true;
+      requestAnimationFrame(tick);
+    }
+  });
+  onBeforeUnmount(() => {
+    jobs.delete(f);
+  });
 }
 
 /** A canvas at the screen's resolution, cleared, with a 2D context in CSS pixels. */
 export function prepare(canvas: HTMLCanvasElement): { g: CanvasRenderingContext2D; w: number; h: number } {
   const [w, h, d] = [canvas.clientWidth, canvas.clientHeight, window.devicePixelRatio || 1];
-  if (canvas.width !== Math.round(w * d) || canvas.height !== Math.round(h * d)) { canvas.width = Math.round(w * d); canvas.height = Math.round(h * d); }
+  if (canvas.width !== Math.round(w * d) || canvas.height !== Math.round(h * d)) {
+    canvas.width = Math.round(w * d);
+    canvas.height = Math.round(h * d);
+  }
   const g = canvas.getContext('2d')!;
   g.setTransform(d, 0, 0, d, 0, 0);
   g.clearRect(0, 0, w, h);
@@ -33,8 +45,13 @@ let cached = '';
 const colours = new Map<string, string>();
 export function themeColour(name: string): string {
   const theme = document.documentElement.dataset.theme ?? 'day';
-  if (theme !== cached) { cached = theme; colours.clear(); }
+  if (theme !== cached) {
+    cached = theme;
+    colours.clear();
+  }
   let c = colours.get(name);
-  if (!c) colours.set(name, (c = getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim()));
+  if (!c) {
+    colours.set(name, (c = getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim()));
+  }
   return c;
 }

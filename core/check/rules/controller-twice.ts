@@ -3,20 +3,61 @@ import { mapSlots, racksIn } from '../../model/slots.ts';
 import { onTrack, quoted, type Rule } from '../rule.ts';
 
 export const controllerTwice: Rule = {
-  id: 'controller-twice', severity: 'warning', title: 'One controller moves two things', why: 'Turning one knob changes both; mostly only one was meant.',
+  id: 'controller-twice',
+  severity: 'warning',
+  title: 'One controller moves two things',
+  why: 'Turning one knob changes both; mostly only one was meant.',
   find: ({ session }) => {
     const seen = new Map<number, string>();
-    return session.tracks.flatMap((t) => racksIn(t.chain).flatMap((r) => r.handles.flatMap((h) => {
-      if (h.cc === null) return [];
-      const first = seen.get(h.cc), here = `“${h.name}” of ${quoted(r)} on ${quoted(t)}`;
-      if (!first) { seen.set(h.cc, here); return []; }
-      return [{ track: t.id, slot: r.id, message: `${controllerName(h.cc)} moves ${first} and also ${here}.`, fix: 'Give it a free controller number' }];
-    })));
+    return session.tracks.flatMap((t) =>
+      racksIn(t.chain).flatMap((r) =>
+        r.handles.flatMap((h) => {
+          if (h.cc === null) return [];
+          const first = seen.get(h.cc);
+          const here = `“${h.name}” of ${quoted(r)} on ${quoted(t)}`;
+          if (!first) {
+            seen.set(h.cc, here);
+            return [];
+          }
+          return [
+            {
+              track: t.id,
+              slot: r.id,
+              message: `${controllerName(h.cc)} moves ${first} and also ${here}.`,
+              fix: 'Give it a free controller number',
+            },
+          ];
+        }),
+      ),
+    );
   },
   fix: (s, h) => {
-    const taken = controllersIn(s.tracks.map((t) => t.chain)), seen = new Set<number>();
+    const taken = controllersIn(s.tracks.map((t) => t.chain));
+    const seen = new Set<number>();
     // numbers used before this rack keep their owners
-    for (const t of s.tracks) for (const r of racksIn(t.chain)) { if (r.id === h.slot) break; for (const x of r.handles) if (x.cc !== null) seen.add(x.cc); }
-    return onTrack(s, h.track, (t) => ({ chain: mapSlots(t.chain, (x) => (x.kind === 'rack' && x.id === h.slot ? { ...x, handles: x.handles.map((k) => { if (k.cc === null || !seen.has(k.cc)) { if (k.cc !== null) seen.add(k.cc); return k; } const cc = freeController(taken); if (cc !== null) taken.push(cc); return { ...k, cc }; }) } : x)) }));
+    for (const t of s.tracks) {
+      for (const r of racksIn(t.chain)) {
+        if (r.id === h.slot) break;
+        for (const x of r.handles) if (x.cc !== null) seen.add(x.cc);
+      }
+    }
+    return onTrack(s, h.track, (t) => ({
+      chain: mapSlots(t.chain, (x) =>
+        x.kind === 'rack' && x.id === h.slot
+          ? {
+              ...x,
+              handles: x.handles.map((k) => {
+                if (k.cc === null || !seen.has(k.cc)) {
+                  if (k.cc !== null) seen.add(k.cc);
+                  return k;
+                }
+                const cc = freeController(taken);
+                if (cc !== null) taken.push(cc);
+                return { ...k, cc };
+              }),
+            }
+          : x,
+      ),
+    }));
   },
 };

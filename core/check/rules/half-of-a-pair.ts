@@ -3,14 +3,47 @@ import { outOf } from '../../model/midi.ts';
 import { instruments, quoted, takePart, type Rule } from '../rule.ts';
 
 export const halfOfAPair: Rule = {
-  id: 'half-of-a-pair', severity: 'fault', title: 'Half of a stereo output', why: 'A mono line without the right side hears half of the part, or both halves of two parts.',
-  find: ({ instruments: all }) => all.flatMap((i) => i.takers.flatMap((t) => {
-    const x = outOf(t), here = i.parts.filter((p) => outPlace(p.out).pair === x.output), sides = new Set(here.map((p) => outPlace(p.out).side));
-    if (sides.size !== 1) return [];
-    const side = [...sides][0], at = { track: t.id };
-    if (side === 'both' && (x.take === 'left' || x.take === 'right')) return [{ ...at, message: `${quoted(t)} takes only the ${x.take} side of output ${x.output}, where ${here.map(quoted).join(' and ')} ${here.length === 1 ? 'comes' : 'come'} out in stereo.`, fix: t.channels === 1 ? 'Take the sum of both sides' : 'Take both sides' }];
-    if (side !== 'both' && t.channels === 1 && (x.take === 'stereo' || x.take === 'sum')) return [{ ...at, message: `${quoted(t)} is mono and takes both sides of output ${x.output}, where ${here.map(quoted).join(' and ')} ${here.length === 1 ? 'is' : 'are'} on the ${side} only: it is 6 dB too soft.`, fix: `Take the ${side} side` }];
-    return [];
-  })),
-  fix: (s, h) => { const t = s.tracks.find((x) => x.id === h.track)!, i = instruments(s).find((x) => x.device.id === outOf(t).slot)!; return takePart(s, t, i.parts.find((p) => outPlace(p.out).pair === outOf(t).output)!); },
+  id: 'half-of-a-pair',
+  severity: 'fault',
+  title: 'Half of a stereo output',
+  why: 'A mono line without the right side hears half of the part, or both halves of two parts.',
+  find: ({ instruments: all }) =>
+    all.flatMap((i) =>
+      i.takers.flatMap((t) => {
+        const x = outOf(t);
+        const here = i.parts.filter((p) => outPlace(p.out).pair === x.output);
+        const sides = new Set(here.map((p) => outPlace(p.out).side));
+        if (sides.size !== 1) return [];
+        const side = [...sides][0];
+        const at = { track: t.id };
+        if (side === 'both' && (x.take === 'left' || x.take === 'right')) {
+          return [
+            {
+              ...at,
+              message: `${quoted(t)} takes only the ${x.take} side of output ${x.output}, where ${here.map(quoted).join(' and ')} ${here.length === 1 ? 'comes' : 'come'} out in stereo.`,
+              fix: t.channels === 1 ? 'Take the sum of both sides' : 'Take both sides',
+            },
+          ];
+        }
+        if (side !== 'both' && t.channels === 1 && (x.take === 'stereo' || x.take === 'sum')) {
+          return [
+            {
+              ...at,
+              message: `${quoted(t)} is mono and takes both sides of output ${x.output}, where ${here.map(quoted).join(' and ')} ${here.length === 1 ? 'is' : 'are'} on the ${side} only: it is 6 dB too soft.`,
+              fix: `Take the ${side} side`,
+            },
+          ];
+        }
+        return [];
+      }),
+    ),
+  fix: (s, h) => {
+    const t = s.tracks.find((x) => x.id === h.track)!;
+    const i = instruments(s).find((x) => x.device.id === outOf(t).slot)!;
+    return takePart(
+      s,
+      t,
+      i.parts.find((p) => outPlace(p.out).pair === outOf(t).output)!,
+    );
+  },
 };

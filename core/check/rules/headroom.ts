@@ -4,6 +4,15 @@ import { quoted, type Rule } from '../rule.ts';
 const CEILING = -1;
 
 export const headroom: Rule = {
-  id: 'headroom', severity: 'warning', title: 'No headroom', why: 'True peaks over −1 dBTP may clip in converters and encoders (EBU R 128).',
-  find: ({ session, levels }) => session.tracks.filter((t) => t.role === 'master' && levels && levels.master > CEILING).map((t) => ({ track: t.id, message: `${quoted(t)} reaches ${levels!.master.toFixed(1).replace('-', '−')} dBTP; −1 dBTP is the ceiling.` })),
+  id: 'headroom',
+  severity: 'warning',
+  title: 'No headroom',
+  why: 'True peaks over −1 dBTP may clip in converters and encoders (EBU R 128).',
+  find: ({ session, levels }) =>
+    session.tracks
+      .filter((t) => t.role === 'master' && levels && levels.master > CEILING)
+      .map((t) => ({
+        track: t.id,
+        message: `${quoted(t)} reaches ${levels!.master.toFixed(1).replace('-', '−')} dBTP; −1 dBTP is the ceiling.`,
+      })),
 };

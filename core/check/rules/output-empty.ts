@@ -3,10 +3,28 @@ import { nameFit } from '../../kit/tap.ts';
 import { onTrack, quoted, setPartOut, type Rule } from '../rule.ts';
 
 export const outputEmpty: Rule = {
-  id: 'output-empty', severity: 'warning', title: 'Line without a part', why: 'Its output is given to no part, so it stays silent, and a part that belongs here is somewhere else.',
-  find: ({ instruments }) => instruments.flatMap((i) => i.takers.filter((t) => !i.parts.some((p) => landsOn(p, t))).map((t) => {
-    const part = i.parts.find((p) => nameFit(p.name, t.name) === 3);
-    return { track: t.id, ...(part ? { part: part.id } : {}), message: `${quoted(t)} takes output ${outText({ pair: outOf(t).output, side: sideTaken(t) })} of ${quoted(i.track)}, where no part comes out${part ? `; ${quoted(part)} is on ${part.out === 'main' ? 'the main output' : part.out}` : ''}.`, fix: part ? `Bring ${quoted(part)} here` : 'Make the line inactive' };
-  })),
-  fix: (s, h) => { const t = s.tracks.find((x) => x.id === h.track)!; return h.part ? setPartOut(s, outOf(t).slot, h.part, outText({ pair: outOf(t).output, side: sideTaken(t) })) : onTrack(s, h.track, () => ({ state: 'inactive' })); },
+  id: 'output-empty',
+  severity: 'warning',
+  title: 'Line without a part',
+  why: 'Its output is given to no part, so it stays silent, and a part that belongs here is somewhere else.',
+  find: ({ instruments }) =>
+    instruments.flatMap((i) =>
+      i.takers
+        .filter((t) => !i.parts.some((p) => landsOn(p, t)))
+        .map((t) => {
+          const part = i.parts.find((p) => nameFit(p.name, t.name) === 3);
+          return {
+            track: t.id,
+            ...(part ? { part: part.id } : {}),
+            message: `${quoted(t)} takes output ${outText({ pair: outOf(t).output, side: sideTaken(t) })} of ${quoted(i.track)}, where no part comes out${part ? `; ${quoted(part)} is on ${part.out === 'main' ? 'the main output' : part.out}` : ''}.`,
+            fix: part ? `Bring ${quoted(part)} here` : 'Make the line inactive',
+          };
+        }),
+    ),
+  fix: (s, h) => {
+    const t = s.tracks.find((x) => x.id === h.track)!;
+    return h.part
+      ? setPartOut(s, outOf(t).slot, h.part, outText({ pair: outOf(t).output, side: sideTaken(t) }))
+      : onTrack(s, h.track, () => ({ state: 'inactive' }));
+  },
 };

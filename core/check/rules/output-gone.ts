@@ -7,19 +7,41 @@ import type { Session, Track } from '../../model/types.ts';
 const gone = (s: Session, t: Track) => {
   const x = t.input;
   if (x.kind !== 'deviceOutput' || t.state !== 'on') return null;
-  const from = s.tracks.find((y) => y.id === x.track), d = from && devicesIn(from.chain).find((y) => y.id === x.slot);
+  const from = s.tracks.find((y) => y.id === x.track);
+  const d = from && devicesIn(from.chain).find((y) => y.id === x.slot);
   const outputs = d ? (DEVICE_TYPES[d.type].instrument?.outputs ?? 0) : 0;
   if (!from || (d && x.output <= outputs)) return null;
-  const other = devicesIn(from.chain).find((y) => (DEVICE_TYPES[y.type].instrument?.outputs ?? 0) >= x.output);
+  const other = devicesIn(from.chain).find(
+    (y) => (DEVICE_TYPES[y.type].instrument?.outputs ?? 0) >= x.output,
+  );
   return { from, d, outputs, other, output: x.output };
 };
 
 export const outputGone: Rule = {
-  id: 'output-gone', severity: 'fault', title: 'Output that is not there', why: 'The instrument was changed; the line stays silent.',
-  find: ({ session }) => session.tracks.flatMap((t) => {
-    const g = gone(session, t);
-    if (!g) return [];
-    return [{ track: t.id, message: g.d ? `${quoted(t)} takes output ${g.output} of ${quoted(g.from)}, but ${quoted(g.d)} has ${g.outputs || 'no separate outputs'}.` : `${quoted(t)} takes an output of an instrument that is not on ${quoted(g.from)} any more.`, fix: g.other ? `Take output ${g.output} of ${quoted(g.other)}` : 'Take nothing' }];
-  }),
-  fix: (s, h) => onTrack(s, h.track, (t) => { const g = gone(s, t); return { input: g?.other && t.input.kind === 'deviceOutput' ? { ...t.input, slot: g.other.id } : { kind: 'none' } }; }),
+  id: 'output-gone',
+  severity: 'fault',
+  title: 'Output that is not there',
+  why: 'The instrument was changed; the line stays silent.',
+  find: ({ session }) =>
+    session.tracks.flatMap((t) => {
+      const g = gone(session, t);
+      if (!g) return [];
+      return [
+        {
+          track: t.id,
+          message: g.d
+            ? `${quoted(t)} takes output ${g.output} of ${quoted(g.from)}, but ${quoted(g.d)} has ${g.outputs || 'no separate outputs'}.`
+            : `${quoted(t)} takes an output of an instrument that is not on ${quoted(g.from)} any more.`,
+          fix: g.other ? `Take output ${g.output} of ${quoted(g.other)}` : 'Take nothing',
+        },
+      ];
+    }),
+  fix: (s, h) =>
+    onTrack(s, h.track, (t) => {
+      const g = gone(s, t);
+      return {
+        input:
+          g?.other && t.input.kind === 'deviceOutput' ? { ...t.input, slot: g.other.id } : { kind: 'none' },
+      };
+    }),
 };

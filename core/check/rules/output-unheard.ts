@@ -3,11 +3,25 @@ import { outPlace } from '../../devices/instrument.ts';
 import { backTo, layOut, quoted, type Rule } from '../rule.ts';
 
 export const outputUnheard: Rule = {
-  id: 'output-unheard', severity: 'fault', title: 'Output without a line', why: 'What is played there is heard nowhere.',
-  find: ({ instruments }) => instruments.flatMap((i) => i.parts.flatMap((p) => {
-    const o = outPlace(p.out);
-    if (o.pair === 0 || i.takers.some((t) => landsOn(p, t))) return [];
-    return [{ track: i.track.id, slot: i.device.id, part: p.id, message: `${quoted(p)} of ${quoted(i.track)} comes out of output ${outLabel(o)}, which no line takes.`, fix: backTo(i, p) ?? 'Make a line for it' }];
-  })),
+  id: 'output-unheard',
+  severity: 'fault',
+  title: 'Output without a line',
+  why: 'What is played there is heard nowhere.',
+  find: ({ instruments }) =>
+    instruments.flatMap((i) =>
+      i.parts.flatMap((p) => {
+        const o = outPlace(p.out);
+        if (o.pair === 0 || i.takers.some((t) => landsOn(p, t))) return [];
+        return [
+          {
+            track: i.track.id,
+            slot: i.device.id,
+            part: p.id,
+            message: `${quoted(p)} of ${quoted(i.track)} comes out of output ${outLabel(o)}, which no line takes.`,
+            fix: backTo(i, p) ?? 'Make a line for it',
+          },
+        ];
+      }),
+    ),
   fix: (s, h) => layOut(s, h.slot!, h.part!),
 };

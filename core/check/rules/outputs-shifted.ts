@@ -4,21 +4,56 @@ import { nameFit } from '../../kit/tap.ts';
 import { instruments, quoted, takePart, type InstrumentView, type Rule } from '../rule.ts';
 
 /** Parts that have a line of their name, which hears another output. */
-const apart = (i: InstrumentView) => i.parts.flatMap((p) => {
-  const o = outPlace(p.out), line = i.takers.find((t) => nameFit(p.name, t.name) === 3);
-  return line && o.pair > 0 && !landsOn(p, line) ? [{ part: p, line, off: o.pair - outOf(line).output }] : [];
-});
+const apart = (i: InstrumentView) =>
+  i.parts.flatMap((p) => {
+    const o = outPlace(p.out);
+    const line = i.takers.find((t) => nameFit(p.name, t.name) === 3);
+    return line && o.pair > 0 && !landsOn(p, line)
+      ? [{ part: p, line, off: o.pair - outOf(line).output }]
+      : [];
+  });
 
 export const outputsShifted: Rule = {
-  id: 'outputs-shifted', severity: 'fault', title: 'Parts on the wrong lines', why: 'Every fader and device works on a neighbour’s sound.',
-  find: ({ instruments: all }) => all.flatMap((i) => {
-    const wrong = apart(i);
-    if (!wrong.length) return [];
-    const off = wrong[0].off, shifted = wrong.length > 1 && Math.abs(off) === 1 && wrong.every((w) => w.off === off);
-    const swapped = wrong.length === 2 && wrong[0].off === -wrong[1].off && outOf(wrong[0].line).output === outPlace(wrong[1].part.out).pair;
-    const what = shifted ? `From ${quoted(wrong[0].part)} on, ${wrong.length} parts of ${quoted(i.track)} come out one place too ${off > 0 ? 'far' : 'early'}`
-      : swapped ? `${quoted(wrong[0].part)} and ${quoted(wrong[1].part)} of ${quoted(i.track)} are swapped` : `${wrong.map((w) => quoted(w.part)).join(', ')} of ${quoted(i.track)} ${wrong.length === 1 ? 'comes' : 'come'} out on other lines than those of ${wrong.length === 1 ? 'its name' : 'their names'}`;
-    return [{ track: i.track.id, slot: i.device.id, message: `${what}: ${wrong.slice(0, 4).map((w) => `${quoted(w.line)} takes output ${outOf(w.line).output}, ${quoted(w.part)} is on ${w.part.out}`).join('; ')}.`, fix: wrong.length === 1 ? 'Put the line onto its part’s output' : `Put ${wrong.length} lines onto their parts’ outputs` }];
-  }),
-  fix: (s, h) => apart(instruments(s).find((i) => i.device.id === h.slot)!).reduce((now, w) => takePart(now, w.line, w.part), s),
+  id: 'outputs-shifted',
+  severity: 'fault',
+  title: 'Parts on the wrong lines',
+  why: 'Every fader and device works on a neighbour’s sound.',
+  find: ({ instruments: all }) =>
+    all.flatMap((i) => {
+      const wrong = apart(i);
+      if (!wrong.length) return [];
+      const off = wrong[0].off;
+      const shifted = wrong.length > 1 && Math.abs(off) === 1 && wrong.every((w) => w.off === off);
+      const swapped =
+        wrong.length === 2 &&
+        wrong[0].off === -wrong[1].off &&
+        outOf(wrong[0].line).output === outPlace(wrong[1].part.out).pair;
+      const what = shifted
+        ? `From ${quoted(wrong[0].part)} on, ${wrong.length} parts of ${quoted(i.track)} come out one place too ${off > 0 ? 'far' : 'early'}`
+        : swapped
+          ? `${quoted(wrong[0].part)} and ${quoted(wrong[1].part)} of ${quoted(i.track)} are swapped`
+          : `${wrong.map((w) => quoted(w.part)).join(', ')} of ${quoted(i.track)} ${wrong.length === 1 ? 'comes' : 'come'} out on other lines than those of ${wrong.length === 1 ? 'its name' : 'their names'}`;
+      return [
+        {
+          track: i.track.id,
+          slot: i.device.id,
+          message: `${what}: ${wrong
+            .slice(0, 4)
+            .map(
+              (w) =>
+                `${quoted(w.line)} takes output ${outOf(w.line).output}, ${quoted(w.part)} is on ${w.part.out}`,
+            )
+            .join('; ')}.`,
+          fix:
+            wrong.length === 1
+              ? 'Put the line onto its part’s output'
+              : `Put ${wrong.length} lines onto their parts’ outputs`,
+        },
+      ];
+    }),
+  fix: (s, h) =>
+    apart(instruments(s).find((i) => i.device.id === h.slot)!).reduce(
+      (now, w) => takePart(now, w.line, w.part),
+      s,
+    ),
 };

@@ -3,7 +3,9 @@ import { words } from '../../drop/ends.ts';
 import { walkSlots } from '../../model/slots.ts';
 import type { Session, Track } from '../../model/types.ts';
 
-const like = (port: string, list: string[]) => list.find((x) => words(x).join(' ') === words(port).join(' ')) ?? list.find((x) => words(port).some((w) => words(x).includes(w)));
+const like = (port: string, list: string[]) =>
+  list.find((x) => words(x).join(' ') === words(port).join(' ')) ??
+  list.find((x) => words(port).some((w) => words(x).includes(w)));
 
 /** Ports that lines and loops use and the session's setup does not have. */
 function unknown(s: Session): (Hit & { value: string; from: string })[] {
@@ -13,16 +15,39 @@ function unknown(s: Session): (Hit & { value: string; from: string })[] {
     const list = side === 'input' ? setup.inputs : setup.outputs;
     if (list.includes(port)) return [];
     const other = like(port, list);
-    return [{ track: t.id, part: side, value: other ?? '', from: port, message: `${quoted(t)} uses the ${side} “${port}”, which “${setup.name}” does not have.`, ...(other ? { fix: `Use “${other}”` } : {}), ...more }];
+    return [
+      {
+        track: t.id,
+        part: side,
+        value: other ?? '',
+        from: port,
+        message: `${quoted(t)} uses the ${side} “${port}”, which “${setup.name}” does not have.`,
+        ...(other ? { fix: `Use “${other}”` } : {}),
+        ...more,
+      },
+    ];
   };
-  return s.tracks.filter((t) => t.state === 'on').flatMap((t) => [
-    ...(t.input.kind === 'hardware' ? hit(t, 'input', t.input.port) : []), ...(t.output.kind === 'hardware' ? hit(t, 'output', t.output.port) : []),
-    ...[...walkSlots(t.chain)].flatMap((x) => (x.kind === 'device' && x.type === 'outboard' && x.state === 'on' ? [...hit(t, 'output', String(x.params.sendPort), { slot: x.id, part: 'sendPort' }), ...hit(t, 'input', String(x.params.returnPort), { slot: x.id, part: 'returnPort' })] : [])),
-  ]);
+  return s.tracks
+    .filter((t) => t.state === 'on')
+    .flatMap((t) => [
+      ...(t.input.kind === 'hardware' ? hit(t, 'input', t.input.port) : []),
+      ...(t.output.kind === 'hardware' ? hit(t, 'output', t.output.port) : []),
+      ...[...walkSlots(t.chain)].flatMap((x) =>
+        x.kind === 'device' && x.type === 'outboard' && x.state === 'on'
+          ? [
+              ...hit(t, 'output', String(x.params.sendPort), { slot: x.id, part: 'sendPort' }),
+              ...hit(t, 'input', String(x.params.returnPort), { slot: x.id, part: 'returnPort' }),
+            ]
+          : [],
+      ),
+    ]);
 }
 
 export const portUnknown: Rule = {
-  id: 'port-unknown', severity: 'fault', title: 'Port that this studio does not have', why: 'Nothing comes in there, and nothing goes out.',
+  id: 'port-unknown',
+  severity: 'fault',
+  title: 'Port that this studio does not have',
+  why: 'Nothing comes in there, and nothing goes out.',
   find: ({ session }) => unknown(session).map(({ value: _v, from: _f, ...h }) => h),
   fix: (s, h) => {
     const u = unknown(s).find((x) => x.track === h.track && x.slot === h.slot && x.part === h.part);

@@ -3,15 +3,35 @@ import { active, onDevice, quoted, type Rule } from '../rule.ts';
 
 /** ms; shorter echoes are a colour, not a rhythm */
 const RHYTHM = 90;
-const nearest = (ms: number, bpm: number) => NOTES.map((n) => ({ n, ms: noteMs(n.id, bpm) })).sort((a, b) => Math.abs(Math.log(a.ms / ms)) - Math.abs(Math.log(b.ms / ms)))[0];
+const nearest = (ms: number, bpm: number) =>
+  NOTES.map((n) => ({ n, ms: noteMs(n.id, bpm) })).sort(
+    (a, b) => Math.abs(Math.log(a.ms / ms)) - Math.abs(Math.log(b.ms / ms)),
+  )[0];
 
 export const tempoBound: Rule = {
-  id: 'tempo-bound', severity: 'advice', title: 'Echo off the beat', why: 'A delay in ms that fits no note of this tempo mostly comes from another song.',
-  find: ({ session }) => [...active(session)].flatMap(({ t, x }) => {
-    const ms = x.kind === 'device' && x.state === 'on' && x.type === 'delay' && x.params.mode === 'ms' ? (x.params.time as number) : 0;
-    if (ms < RHYTHM || noteFor(ms, session.tempo)) return [];
-    const to = nearest(ms, session.tempo);
-    return [{ track: t.id, slot: x.id, message: `${quoted(x)} on ${quoted(t)} is ${Math.round(ms)} ms: no note at ${session.tempo} bpm.`, fix: `Make it ${to.n.label}, ${Math.round(to.ms)} ms` }];
-  }),
-  fix: (s, h) => onDevice(s, h, (d) => ({ params: { ...d.params, time: Number(nearest(d.params.time as number, s.tempo).ms.toFixed(3)) } })),
+  id: 'tempo-bound',
+  severity: 'advice',
+  title: 'Echo off the beat',
+  why: 'A delay in ms that fits no note of this tempo mostly comes from another song.',
+  find: ({ session }) =>
+    [...active(session)].flatMap(({ t, x }) => {
+      const ms =
+        x.kind === 'device' && x.state === 'on' && x.type === 'delay' && x.params.mode === 'ms'
+          ? (x.params.time as number)
+          : 0;
+      if (ms < RHYTHM || noteFor(ms, session.tempo)) return [];
+      const to = nearest(ms, session.tempo);
+      return [
+        {
+          track: t.id,
+          slot: x.id,
+          message: `${quoted(x)} on ${quoted(t)} is ${Math.round(ms)} ms: no note at ${session.tempo} bpm.`,
+          fix: `Make it ${to.n.label}, ${Math.round(to.ms)} ms`,
+        },
+      ];
+    }),
+  fix: (s, h) =>
+    onDevice(s, h, (d) => ({
+      params: { ...d.params, time: Number(nearest(d.params.time as number, s.tempo).ms.toFixed(3)) },
+    })),
 };

@@ -8,28 +8,52 @@ import { append, attr, ensure, fromText, kid, kids, toText, type Element } from 
 
 /** Name under which our own devices appear in a file. */
 const OURS = 'rope-shelf:';
-const FORMATS: Record<string, string> = { Vst2Plugin: 'VST2', Vst3Plugin: 'VST3', ClapPlugin: 'CLAP', AuPlugin: 'AU' };
+const FORMATS: Record<string, string> = {
+  Vst2Plugin: 'VST2',
+  Vst3Plugin: 'VST3',
+  ClapPlugin: 'CLAP',
+  AuPlugin: 'AU',
+};
 const BANDS = ['highPass', 'lowPass', 'bandPass', 'highShelf', 'lowShelf', 'bell', 'notch'];
 
-/** A device element as one of ours when it can be (equalizer, compressor, noise gate, limiter, our own), otherwise opaque with its state. */
+/**
+ * A device element as one of ours when it can be (equalizer, compressor, noise gate, limiter, our own),
+ * otherwise opaque with its state.
+ */
 export function readDevice(e: Element, id: string, entries: Entries, note: (text: string) => void): Device {
   const name = (attr(e, 'name') ?? attr(e, 'deviceName') ?? e.nodeName).slice(0, 200) || e.nodeName;
-  const state = attr(e, 'loaded') === 'false' ? 'inactive' : attr(kid(e, 'Enabled'), 'value') === 'false' ? 'bypassed' : 'on';
+  const state =
+    attr(e, 'loaded') === 'false'
+      ? 'inactive'
+      : attr(kid(e, 'Enabled'), 'value') === 'false'
+        ? 'bypassed'
+        : 'on';
   const own = attr(e, 'deviceID') ?? '';
-  const d = own.startsWith(OURS) && DEVICE_TYPES[own.slice(OURS.length)] ? createDevice(own.slice(OURS.length), {}, { id, name, state })
-    : e.nodeName === 'Equalizer' && kids(e, 'Band').length <= EQ_BANDS ? createDevice('eq', {}, { id, name, state })
-      : e.nodeName === 'Compressor' ? createDevice('compressor', { knee: 0 }, { id, name, state })
-        : e.nodeName === 'NoiseGate' ? createDevice('gate', { hysteresis: 0, hold: 1 }, { id, name, state })
-          : e.nodeName === 'Limiter' ? createDevice('limiter', { truePeak: false }, { id, name, state }) : null;
+  const d =
+    own.startsWith(OURS) && DEVICE_TYPES[own.slice(OURS.length)]
+      ? createDevice(own.slice(OURS.length), {}, { id, name, state })
+      : e.nodeName === 'Equalizer' && kids(e, 'Band').length <= EQ_BANDS
+        ? createDevice('eq', {}, { id, name, state })
+        : e.nodeName === 'Compressor'
+          ? createDevice('compressor', { knee: 0 }, { id, name, state })
+          : e.nodeName === 'NoiseGate'
+            ? createDevice('gate', { hysteresis: 0, hold: 1 }, { id, name, state })
+            : e.nodeName === 'Limiter'
+              ? createDevice('limiter', { truePeak: false }, { id, name, state })
+              : null;
   if (!d) {
-    if (e.nodeName === 'Equalizer') note(`“${name}” has more than ${EQ_BANDS} bands; it is kept as it is and passes sound through.`);
+    if (e.nodeName === 'Equalizer') {
+      note(`“${name}” has more than ${EQ_BANDS} bands; it is kept as it is and passes sound through.`);
+    }
     return createDevice('opaque', {}, { id, name, state, foreign: readForeign(e, name, entries, note) });
   }
   const set = (param: string, v: number | null, scale = 1) => {
     if (v === null) return;
     const ps = DEVICE_TYPES[d.type].byId[param];
     const x = Number((v * scale).toFixed(6));
-    if (x < ps.min! || x > ps.max!) note(`“${name}”: ${ps.label} of ${x} is outside ${ps.min} … ${ps.max} and was held there.`);
+    if (x < ps.min! || x > ps.max!) {
+      note(`“${name}”: ${ps.label} of ${x} is outside ${ps.min} … ${ps.max} and was held there.`);
+    }
     d.params[param] = Math.min(ps.max!, Math.max(ps.min!, x));
   };
   if (e.nodeName === 'Equalizer') {
@@ -49,13 +73,16 @@ export function readDevice(e: Element, id: string, entries: Entries, note: (text
   } else if (e.nodeName === 'Compressor') {
     // an input gain moves the threshold and is made good at the output: the same sound
     const input = value(kid(e, 'InputGain')) ?? 0;
-    const threshold = value(kid(e, 'Threshold')), output = value(kid(e, 'OutputGain'));
+    const threshold = value(kid(e, 'Threshold'));
+    const output = value(kid(e, 'OutputGain'));
     set('threshold', threshold === null ? null : threshold - input);
     set('makeup', output === null && input === 0 ? null : (output ?? 0) + input);
     set('ratio', value(kid(e, 'Ratio')));
     set('attack', value(kid(e, 'Attack')), 1000);
     set('release', value(kid(e, 'Release')), 1000);
-    if (attr(kid(e, 'AutoMakeup'), 'value') === 'true') note(`“${name}”: automatic makeup is not played here; set the makeup by hand.`);
+    if (attr(kid(e, 'AutoMakeup'), 'value') === 'true') {
+      note(`“${name}”: automatic makeup is not played here; set the makeup by hand.`);
+    }
   } else if (e.nodeName === 'NoiseGate') {
     set('threshold', value(kid(e, 'Threshold')));
     set('ratio', value(kid(e, 'Ratio')));
@@ -64,14 +91,19 @@ export function readDevice(e: Element, id: string, entries: Entries, note: (text
     set('attack', value(kid(e, 'Attack')), 1000);
     set('release', value(kid(e, 'Release')), 1000);
   } else if (e.nodeName === 'Limiter') {
-    // the file's limiter holds what comes in plus the input gain at the threshold and adds the output gain: ours says which level comes out at the ceiling
-    const threshold = value(kid(e, 'Threshold')) ?? 0, input = value(kid(e, 'InputGain')) ?? 0, output = value(kid(e, 'OutputGain')) ?? 0;
+    // the file's limiter holds what comes in plus the input gain at the threshold and adds the output gain:
+    // ours says which level comes out at the ceiling
+    const threshold = value(kid(e, 'Threshold')) ?? 0;
+    const input = value(kid(e, 'InputGain')) ?? 0;
+    const output = value(kid(e, 'OutputGain')) ?? 0;
     set('threshold', threshold - input);
     set('ceiling', threshold + output);
     set('lookahead', value(kid(e, 'Attack')), 1000);
     set('release', value(kid(e, 'Release')), 1000);
   }
-  for (const p of kids(kid(e, 'Parameters') ?? e).filter((x) => x.parentNode?.nodeName === 'Parameters')) readOwn(d, p);
+  for (const p of kids(kid(e, 'Parameters') ?? e).filter((x) => x.parentNode?.nodeName === 'Parameters')) {
+    readOwn(d, p);
+  }
   return d;
 }
 
@@ -81,8 +113,10 @@ function readOwn(d: Device, p: Element): void {
   if (!ps || v === null) return;
   if (ps.kind === 'switch') d.params[ps.id] = v === 'true';
   else if (ps.kind === 'text') return;
-  else if (ps.kind === 'choice') { const c = ps.choices![Number(v)]; if (c) d.params[ps.id] = c.id; }
-  else if (Number.isFinite(Number(v))) d.params[ps.id] = Math.min(ps.max!, Math.max(ps.min!, Number(v)));
+  else if (ps.kind === 'choice') {
+    const c = ps.choices![Number(v)];
+    if (c) d.params[ps.id] = c.id;
+  } else if (Number.isFinite(Number(v))) d.params[ps.id] = Math.min(ps.max!, Math.max(ps.min!, Number(v)));
 }
 
 function readForeign(e: Element, name: string, entries: Entries, note: (text: string) => void): Foreign {
@@ -90,11 +124,21 @@ function readForeign(e: Element, name: string, entries: Entries, note: (text: st
   const bytes = path ? entries[path] : undefined;
   if (path && !bytes) note(`the state of “${name}” (“${path}”) is not in the file.`);
   return {
-    format: FORMATS[e.nodeName] ?? e.nodeName, identifier: attr(e, 'deviceID') ?? '', vendor: attr(e, 'deviceVendor') ?? '', name,
+    format: FORMATS[e.nodeName] ?? e.nodeName,
+    identifier: attr(e, 'deviceID') ?? '',
+    vendor: attr(e, 'deviceVendor') ?? '',
+    name,
     ...(path && bytes ? { state: { sha256: sha256Hex(bytes), path } } : {}),
     ...(toText(e).length <= 262144 ? { xml: toText(e) } : {}),
-    params: kids(kid(e, 'Parameters') ?? e).filter((x) => x.parentNode?.nodeName === 'Parameters').slice(0, 500)
-      .map((p) => ({ id: attr(p, 'parameterID') ?? attr(p, 'id') ?? '', name: attr(p, 'name') ?? '', value: attr(p, 'value') ?? '', ...(attr(p, 'unit') ? { unit: attr(p, 'unit')! } : {}) })),
+    params: kids(kid(e, 'Parameters') ?? e)
+      .filter((x) => x.parentNode?.nodeName === 'Parameters')
+      .slice(0, 500)
+      .map((p) => ({
+        id: attr(p, 'parameterID') ?? attr(p, 'id') ?? '',
+        name: attr(p, 'name') ?? '',
+        value: attr(p, 'value') ?? '',
+        ...(attr(p, 'unit') ? { unit: attr(p, 'unit')! } : {}),
+      })),
   };
 }
 
@@ -105,7 +149,10 @@ function value(e: Element | null): number | null {
   return Number(v);
 }
 
-/** Writes what differs between a device as the file had it (`was`, null for a new one) and as it is now into its element. */
+/**
+ * Writes what differs between a device as the file had it (`was`, null for a new one) and as it is now into
+ * its element.
+ */
 export function editDevice(e: Element, was: Device | null, d: Device): void {
   if (!was || was.name !== d.name) e.setAttribute('name', d.name);
   if (!was || was.state !== d.state) {
@@ -117,7 +164,7 @@ export function editDevice(e: Element, was: Device | null, d: Device): void {
   if (d.type === 'opaque') return;
   const changed = (p: string) => !was || was.params[p] !== d.params[p];
   const real = (at: Element, name: string, v: number, unit: string) => {
-    const x = ensure(at, name, { id: `${d.id}-${name}${at === e ? '' : attr(at, 'n') ?? ''}`, unit });
+    const x = ensure(at, name, { id: `${d.id}-${name}${at === e ? '' : (attr(at, 'n') ?? '')}`, unit });
     x.setAttribute('value', String(v));
   };
   if (e.nodeName === 'Equalizer') {
@@ -129,13 +176,18 @@ export function editDevice(e: Element, was: Device | null, d: Device): void {
       while (kids(e, 'Band').length < n) append(e, 'Band', { type: 'bell' });
       const b = kids(e, 'Band')[n - 1];
       if (changed(`b${n}.type`)) b.setAttribute('type', String(p('type')));
-      if (changed(`b${n}.slope`) || changed(`b${n}.type`)) b.setAttribute('order', String(Number(p('slope')) / 6));
+      if (changed(`b${n}.slope`) || changed(`b${n}.type`)) {
+        b.setAttribute('order', String(Number(p('slope')) / 6));
+      }
       const set = (k: string, name: string, unit: string) => {
         if (!changed(`b${n}.${k}`) && kid(b, name)) return;
         const x = ensure(b, name, { id: `${d.id}-b${n}-${k}`, ...(unit ? { unit } : {}) });
         x.setAttribute('value', String(p(k)));
       };
-      set('freq', 'Freq', 'hertz'); set('gain', 'Gain', 'decibel'); set('q', 'Q', 'linear'); set('on', 'Enabled', '');
+      set('freq', 'Freq', 'hertz');
+      set('gain', 'Gain', 'decibel');
+      set('q', 'Q', 'linear');
+      set('on', 'Enabled', '');
     }
     return;
   }
@@ -151,26 +203,44 @@ export function editDevice(e: Element, was: Device | null, d: Device): void {
     if (changed('threshold')) real(e, 'Threshold', d.params.threshold as number, 'decibel');
     if (changed('ratio')) real(e, 'Ratio', d.params.ratio as number, 'linear');
     // some write the range as an amount: its sign stays as the file has it
-    if (changed('range')) real(e, 'Range', (value(kid(e, 'Range')) ?? -1) > 0 ? -(d.params.range as number) : (d.params.range as number), 'decibel');
+    if (changed('range')) {
+      real(
+        e,
+        'Range',
+        (value(kid(e, 'Range')) ?? -1) > 0 ? -(d.params.range as number) : (d.params.range as number),
+        'decibel',
+      );
+    }
     if (changed('attack')) real(e, 'Attack', (d.params.attack as number) / 1000, 'seconds');
     if (changed('release')) real(e, 'Release', (d.params.release as number) / 1000, 'seconds');
   }
   if (e.nodeName === 'Limiter') {
     const held = (d.params.threshold as number) + (value(kid(e, 'InputGain')) ?? 0);
     if (changed('threshold')) real(e, 'Threshold', tidyDb(held), 'decibel');
-    if (changed('threshold') || changed('ceiling')) real(e, 'OutputGain', tidyDb((d.params.ceiling as number) - held), 'decibel');
+    if (changed('threshold') || changed('ceiling')) {
+      real(e, 'OutputGain', tidyDb((d.params.ceiling as number) - held), 'decibel');
+    }
     if (changed('lookahead')) real(e, 'Attack', (d.params.lookahead as number) / 1000, 'seconds');
     if (changed('release')) real(e, 'Release', (d.params.release as number) / 1000, 'seconds');
   }
   const spoken = SPOKEN[e.nodeName] ?? [];
-  for (const ps of DEVICE_TYPES[d.type].params) if (!spoken.includes(ps.id) && changed(ps.id)) writeOwn(e, d, ps.id);
+  for (const ps of DEVICE_TYPES[d.type].params) {
+    if (!spoken.includes(ps.id) && changed(ps.id)) writeOwn(e, d, ps.id);
+  }
 }
 
 /** Values that the format's own elements carry. */
 const SPOKEN: Record<string, string[]> = {
-  Compressor: ['threshold', 'makeup', 'ratio', 'attack', 'release'], NoiseGate: ['threshold', 'ratio', 'range', 'attack', 'release'], Limiter: ['threshold', 'ceiling', 'lookahead', 'release'],
+  Compressor: ['threshold', 'makeup', 'ratio', 'attack', 'release'],
+  NoiseGate: ['threshold', 'ratio', 'range', 'attack', 'release'],
+  Limiter: ['threshold', 'ceiling', 'lookahead', 'release'],
 };
-const ELEMENTS: Record<string, string> = { eq: 'Equalizer', compressor: 'Compressor', gate: 'NoiseGate', limiter: 'Limiter' };
+const ELEMENTS: Record<string, string> = {
+  eq: 'Equalizer',
+  compressor: 'Compressor',
+  gate: 'NoiseGate',
+  limiter: 'Limiter',
+};
 const tidyDb = (v: number) => Number(v.toFixed(6));
 
 const UNITS: Record<string, string> = { dB: 'decibel', Hz: 'hertz', '%': 'percent', s: 'seconds' };
@@ -180,23 +250,39 @@ function writeOwn(e: Element, d: Device, param: string): void {
   // a text has no parameter element; it travels in our own entry
   if (ps.kind === 'text') return;
   const list = ensure(e, 'Parameters');
-  const tag = ps.kind === 'switch' ? 'BoolParameter' : ps.kind === 'choice' ? 'EnumParameter' : 'RealParameter';
-  const p = kids(list, tag).find((x) => attr(x, 'name') === param) ?? append(list, tag, {
-    id: `${d.id}-${param}`, name: param, ...(ps.kind === 'number' ? { min: ps.min!, max: ps.max!, unit: UNITS[ps.unit ?? ''] ?? 'linear' } : {}),
-    ...(ps.kind === 'choice' ? { count: ps.choices!.length, labels: ps.choices!.map((c) => c.label).join(',') } : {}),
-  });
+  const tag =
+    ps.kind === 'switch' ? 'BoolParameter' : ps.kind === 'choice' ? 'EnumParameter' : 'RealParameter';
+  const p =
+    kids(list, tag).find((x) => attr(x, 'name') === param) ??
+    append(list, tag, {
+      id: `${d.id}-${param}`,
+      name: param,
+      ...(ps.kind === 'number' ? { min: ps.min!, max: ps.max!, unit: UNITS[ps.unit ?? ''] ?? 'linear' } : {}),
+      ...(ps.kind === 'choice'
+        ? { count: ps.choices!.length, labels: ps.choices!.map((c) => c.label).join(',') }
+        : {}),
+    });
   const v: ParamValue = d.params[param];
-  p.setAttribute('value', ps.kind === 'choice' ? String(ps.choices!.findIndex((c) => c.id === v)) : String(v));
+  p.setAttribute(
+    'value',
+    ps.kind === 'choice' ? String(ps.choices!.findIndex((c) => c.id === v)) : String(v),
+  );
 }
 
-/** Device id under which a whole rack stands in a file: one device for other programs, its inside in our own entry. */
+/**
+ * Device id under which a whole rack stands in a file: one device for other programs, its inside in our own
+ * entry.
+ */
 export const RACK = OURS + 'rack';
 
 /** A rack's own element: its name and state; an earlier one is edited in place. */
 export function rackElement(devices: Element, e: Element | null, r: Rack): Element {
-  const out = e ?? append(devices, 'BuiltinDevice', { deviceRole: 'audioFX', deviceName: 'Rack', deviceID: RACK, id: r.id });
+  const out =
+    e ??
+    append(devices, 'BuiltinDevice', { deviceRole: 'audioFX', deviceName: 'Rack', deviceID: RACK, id: r.id });
   out.setAttribute('name', r.name);
-  if (r.state === 'inactive') out.setAttribute('loaded', 'false'); else if (out.hasAttribute('loaded')) out.setAttribute('loaded', 'true');
+  if (r.state === 'inactive') out.setAttribute('loaded', 'false');
+  else if (out.hasAttribute('loaded')) out.setAttribute('loaded', 'true');
   ensure(out, 'Enabled', { id: r.id + '-on' }).setAttribute('value', String(r.state === 'on'));
   return out;
 }
@@ -208,8 +294,17 @@ export function newDevice(devices: Element, d: Device): Element {
     editDevice(e, null, d);
     return e;
   }
-  const tag = ELEMENTS[d.type] ?? (d.type === 'opaque' ? (Object.keys(FORMATS).find((k) => FORMATS[k] === d.foreign?.format) ?? 'BuiltinDevice') : 'BuiltinDevice');
-  const e = append(devices, tag, { deviceRole: 'audioFX', deviceName: d.foreign?.name ?? DEVICE_TYPES[d.type].label, deviceID: d.foreign?.identifier ?? OURS + d.type, id: d.id });
+  const tag =
+    ELEMENTS[d.type] ??
+    (d.type === 'opaque'
+      ? (Object.keys(FORMATS).find((k) => FORMATS[k] === d.foreign?.format) ?? 'BuiltinDevice')
+      : 'BuiltinDevice');
+  const e = append(devices, tag, {
+    deviceRole: 'audioFX',
+    deviceName: d.foreign?.name ?? DEVICE_TYPES[d.type].label,
+    deviceID: d.foreign?.identifier ?? OURS + d.type,
+    id: d.id,
+  });
   if (d.foreign?.vendor) e.setAttribute('deviceVendor', d.foreign.vendor);
   if (d.foreign?.state) append(e, 'State', { path: d.foreign.state.path, external: false });
   editDevice(e, null, d);

@@ -10,88 +10,189 @@ type Word = keyof typeof WORDS;
 const PIECES = 12;
 
 /** A lane's places in the file: the track's channel, or one of its sends. */
-export interface Home { track: Track; of: Id; element: Element; words: readonly Word[] }
+export interface Home {
+  track: Track;
+  of: Id;
+  element: Element;
+  words: readonly Word[];
+}
 
 /** A level in dB, and a pan of −100 … 100, in the unit that the file uses. */
-export const levelText = (unit: string | null, db: number): string => String(unit === 'decibel' ? db : db <= MIN_LEVEL ? 0 : Number(Math.pow(10, db / 20).toPrecision(10)));
-export const panText = (unit: string | null, p: number): string => String(unit === 'percent' ? p : unit === 'linear' ? p / 100 : Number(((p + 100) / 200).toFixed(8)));
-const toFile = (word: Word, unit: string | null, v: number): string => (word === 'mute' ? String(v >= 0.5) : word === 'pan' ? panText(unit, v) : levelText(unit, v));
+export const levelText = (unit: string | null, db: number): string =>
+  String(unit === 'decibel' ? db : db <= MIN_LEVEL ? 0 : Number(Math.pow(10, db / 20).toPrecision(10)));
+export const panText = (unit: string | null, p: number): string =>
+  String(unit === 'percent' ? p : unit === 'linear' ? p / 100 : Number(((p + 100) / 200).toFixed(8)));
+const toFile = (word: Word, unit: string | null, v: number): string =>
+  word === 'mute' ? String(v >= 0.5) : word === 'pan' ? panText(unit, v) : levelText(unit, v);
 const fromFile = (word: Word, unit: string | null, text: string | null): number => {
   if (word === 'mute') return text === 'true' ? 1 : 0;
   const n = Number(text ?? NaN);
   if (!Number.isFinite(n)) return NaN;
-  if (word === 'pan') return Math.max(-100, Math.min(100, unit === 'percent' ? n : unit === 'linear' ? 100 * n : 200 * n - 100));
-  return Math.max(MIN_LEVEL, Math.min(MAX_LEVEL, unit === 'decibel' ? n : n > 0 ? 20 * Math.log10(n) : MIN_LEVEL));
+  if (word === 'pan') {
+    return Math.max(
+      -100,
+      Math.min(100, unit === 'percent' ? n : unit === 'linear' ? 100 * n : 200 * n - 100),
+    );
+  }
+  return Math.max(
+    MIN_LEVEL,
+    Math.min(MAX_LEVEL, unit === 'decibel' ? n : n > 0 ? 20 * Math.log10(n) : MIN_LEVEL),
+  );
 };
 
 /** A lane as the file has it: points with straight lines or steps between them. */
 function written(home: Home, lane: Lane): { time: number; value: string; hold: boolean }[] {
-  const { spec } = laneTarget(home.track, lane)!, word = lane.param as Word, unit = attr(kid(home.element, WORDS[word]), 'unit');
+  const { spec } = laneTarget(home.track, lane)!;
+  const word = lane.param as Word;
+  const unit = attr(kid(home.element, WORDS[word]), 'unit');
   return lane.points.flatMap((p, i) => {
-    const next = lane.points[i + 1], hold = !!p.hold || spec.kind === 'switch' || !next;
+    const next = lane.points[i + 1];
+    const hold = !!p.hold || spec.kind === 'switch' || !next;
     const n = hold || next.value === p.value ? 1 : PIECES;
     return Array.from({ length: n }, (_, k) => {
       const time = Number((p.at + (k / n) * ((next?.at ?? p.at) - p.at)).toFixed(6));
-      return { time, value: toFile(word, unit, k === 0 ? p.value : laneValue(spec, lane.points, time)), hold };
+      return {
+        time,
+        value: toFile(word, unit, k === 0 ? p.value : laneValue(spec, lane.points, time)),
+        hold,
+      };
     });
   });
 }
 
-const pointsFor = (root: Element, id: string | null): Element[] => (id ? Array.from(root.getElementsByTagName('Points')).filter((e) => attr(kid(e, 'Target'), 'parameter') === id) : []);
+const pointsFor = (root: Element, id: string | null): Element[] =>
+  id
+    ? Array.from(root.getElementsByTagName('Points')).filter(
+        (e) => attr(kid(e, 'Target'), 'parameter') === id,
+      )
+    : [];
 const up = (e: Element): Element | null => (e.parentNode?.nodeType === 1 ? (e.parentNode as Element) : null);
-const isClip = (e: Element): boolean => { for (let x = up(e); x; x = up(x)) if (x.nodeName === 'Clip') return true; return false; };
-const unitOf = (e: Element): string => { for (let x: Element | null = e; x; x = up(x)) { const u = attr(x, 'timeUnit'); if (u) return u; } return 'beats'; };
+const isClip = (e: Element): boolean => {
+  for (let x = up(e); x; x = up(x)) if (x.nodeName === 'Clip') return true;
+  return false;
+};
+const unitOf = (e: Element): string => {
+  for (let x: Element | null = e; x; x = up(x)) {
+    const u = attr(x, 'timeUnit');
+    if (u) return u;
+  }
+  return 'beats';
+};
 
 /** Where a track's lanes belong in the file, as far as it has such places. */
 export const homesOf = (track: Track, elements: ReadonlyMap<string, Element>): Home[] => {
-  const channel = elements.get(track.id + '/channel'), all = channel ? kids(kid(channel, 'Sends') ?? channel, 'Send') : [];
+  const channel = elements.get(track.id + '/channel');
+  const all = channel ? kids(kid(channel, 'Sends') ?? channel, 'Send') : [];
   return [
     ...(channel ? [{ track, of: track.id, element: channel, words: ['level', 'pan', 'mute'] as const }] : []),
-    ...track.sends.flatMap((s) => { const element = elements.get(s.id) ?? all.find((e) => attr(e, 'id') === s.id); return element ? [{ track, of: s.id, element, words: ['level'] as const }] : []; }),
+    ...track.sends.flatMap((s) => {
+      const element = elements.get(s.id) ?? all.find((e) => attr(e, 'id') === s.id);
+      return element ? [{ track, of: s.id, element, words: ['level'] as const }] : [];
+    }),
   ];
 };
 
 /** Points whose parameter is not in the file. */
 export function aimless(root: Element): Set<Element> {
   const ids = new Set(Array.from(root.getElementsByTagName('*')).flatMap((e) => attr(e, 'id') ?? []));
-  return new Set(Array.from(root.getElementsByTagName('Points')).filter((e) => { const p = attr(kid(e, 'Target'), 'parameter'); return p !== null && !ids.has(p); }));
+  return new Set(
+    Array.from(root.getElementsByTagName('Points')).filter((e) => {
+      const p = attr(kid(e, 'Target'), 'parameter');
+      return p !== null && !ids.has(p);
+    }),
+  );
 }
 
 /**
- * Reads what other programs let move: levels, pans and mutes of tracks and levels of sends. A lane that this program wrote, and nobody changed since, comes back as it was.
+ * Reads what other programs let move: levels, pans and mutes of tracks and levels of sends. A lane that this
+ * program wrote, and nobody changed since, comes back as it was.
  * @param note is told what stays behind
  * @param beats is told the points whose time is counted in beats
  */
-export function readLanes(root: Element, homes: Home[], tempo: number, fresh: (e: Element) => Id, note: (text: string) => void, beats: (e: Element) => void): void {
+export function readLanes(
+  root: Element,
+  homes: Home[],
+  tempo: number,
+  fresh: (e: Element) => Id,
+  note: (text: string) => void,
+  beats: (e: Element) => void,
+): void {
   const known = new Set<Element>();
-  for (const h of homes) for (const word of h.words) {
-    for (const e of pointsFor(root, attr(kid(h.element, WORDS[word]), 'id'))) {
-      known.add(e);
-      if (isClip(e)) { note(`“${h.track.name}”: automation inside a clip stays in the file and is not played here.`); continue; }
-      const inBeats = unitOf(e) !== 'seconds', unit = attr(e, 'unit') ?? attr(kid(h.element, WORDS[word]), 'unit');
-      const raw = kids(e).filter((p) => p.nodeName === 'RealPoint' || p.nodeName === 'BoolPoint').map((p) => ({ e: p, time: Number(attr(p, 'time') ?? NaN) * (inBeats ? 60 / tempo : 1), value: attr(p, 'value'), hold: p.nodeName === 'BoolPoint' || attr(p, 'interpolation') === 'hold' }));
-      if (inBeats) for (const p of raw) beats(p.e);
-      const own = h.track.automation?.find((l) => l.of === h.of && l.param === word);
-      if (own && same(written(h, own), raw.map(({ time, value, hold }) => ({ time, value, hold })))) continue;
-      const byTime = new Map<number, LanePoint>();
-      for (const p of raw) { const value = fromFile(word, unit, p.value); if (Number.isFinite(p.time) && Number.isFinite(value) && p.time >= 0) byTime.set(Number(p.time.toFixed(6)), { at: Number(p.time.toFixed(6)), value: Number(value.toFixed(4)), ...(p.hold ? { hold: true as const } : {}) }); }
-      const points = [...byTime.values()].sort((a, b) => a.at - b.at);
-      if (!points.length) continue;
-      h.track.automation = [...(h.track.automation ?? []).filter((l) => l !== own), { id: own?.id ?? fresh(e), of: h.of, param: word, on: true, points }];
+  for (const h of homes) {
+    for (const word of h.words) {
+      for (const e of pointsFor(root, attr(kid(h.element, WORDS[word]), 'id'))) {
+        known.add(e);
+        if (isClip(e)) {
+          note(`“${h.track.name}”: automation inside a clip stays in the file and is not played here.`);
+          continue;
+        }
+        const inBeats = unitOf(e) !== 'seconds';
+        const unit = attr(e, 'unit') ?? attr(kid(h.element, WORDS[word]), 'unit');
+        const raw = kids(e)
+          .filter((p) => p.nodeName === 'RealPoint' || p.nodeName === 'BoolPoint')
+          .map((p) => ({
+            e: p,
+            time: Number(attr(p, 'time') ?? NaN) * (inBeats ? 60 / tempo : 1),
+            value: attr(p, 'value'),
+            hold: p.nodeName === 'BoolPoint' || attr(p, 'interpolation') === 'hold',
+          }));
+        if (inBeats) for (const p of raw) beats(p.e);
+        const own = h.track.automation?.find((l) => l.of === h.of && l.param === word);
+        if (
+          own &&
+          same(
+            written(h, own),
+            raw.map(({ time, value, hold }) => ({ time, value, hold })),
+          )
+        ) {
+          continue;
+        }
+        const byTime = new Map<number, LanePoint>();
+        for (const p of raw) {
+          const value = fromFile(word, unit, p.value);
+          if (Number.isFinite(p.time) && Number.isFinite(value) && p.time >= 0) {
+            byTime.set(Number(p.time.toFixed(6)), {
+              at: Number(p.time.toFixed(6)),
+              value: Number(value.toFixed(4)),
+              ...(p.hold ? { hold: true as const } : {}),
+            });
+          }
+        }
+        const points = [...byTime.values()].sort((a, b) => a.at - b.at);
+        if (!points.length) continue;
+        h.track.automation = [
+          ...(h.track.automation ?? []).filter((l) => l !== own),
+          { id: own?.id ?? fresh(e), of: h.of, param: word, on: true, points },
+        ];
+      }
     }
   }
-  const others = Array.from(root.getElementsByTagName('Points')).filter((e) => !known.has(e) && attr(kid(e, 'Target'), 'parameter'));
-  if (others.length) note(`Automation of ${others.length === 1 ? 'a value' : `${others.length} values`} of devices stays in the file and is not played here.`);
+  const others = Array.from(root.getElementsByTagName('Points')).filter(
+    (e) => !known.has(e) && attr(kid(e, 'Target'), 'parameter'),
+  );
+  if (others.length) {
+    note(
+      `Automation of ${others.length === 1 ? 'a value' : `${others.length} values`} of devices stays in the file and is not played here.`,
+    );
+  }
 }
 
 /**
- * Puts a track's lanes of level, pan, mute and sends where other programs look for them, in place of those that were there. Lanes of devices have no word in the format.
+ * Puts a track's lanes of level, pan, mute and sends where other programs look for them, in place of those
+ * that were there. Lanes of devices have no word in the format.
  * @param laneOf where the track's points go
  * @param idFor the id of a parameter's element, made when it has none
  */
-export function writeLanes(root: Element, home: Home, was: readonly Lane[], laneOf: () => Element, idFor: (word: string) => string): void {
+export function writeLanes(
+  root: Element,
+  home: Home,
+  was: readonly Lane[],
+  laneOf: () => Element,
+  idFor: (word: string) => string,
+): void {
   for (const word of home.words) {
-    const mine = (list: readonly Lane[]) => list.find((l) => l.of === home.of && l.param === word && l.on && l.points.length);
+    const mine = (list: readonly Lane[]) =>
+      list.find((l) => l.of === home.of && l.param === word && l.on && l.points.length);
     const [before, now] = [mine(was), mine(home.track.automation ?? [])];
     if (same(before ?? null, now ?? null)) continue;
     const id = idFor(WORDS[word]);
@@ -100,6 +201,12 @@ export function writeLanes(root: Element, home: Home, was: readonly Lane[], lane
     const unit = attr(kid(home.element, WORDS[word]), 'unit');
     const points = append(laneOf(), 'Points', { timeUnit: 'seconds', ...(unit ? { unit } : {}) });
     append(points, 'Target', { parameter: id });
-    for (const p of written(home, now)) append(points, word === 'mute' ? 'BoolPoint' : 'RealPoint', { time: p.time, value: p.value, ...(word === 'mute' ? {} : { interpolation: p.hold ? 'hold' : 'linear' }) });
+    for (const p of written(home, now)) {
+      append(points, word === 'mute' ? 'BoolPoint' : 'RealPoint', {
+        time: p.time,
+        value: p.value,
+        ...(word === 'mute' ? {} : { interpolation: p.hold ? 'hold' : 'linear' }),
+      });
+    }
   }
 }

@@ -5,44 +5,75 @@ export type { Document, Element };
 const MAX_XML = 64 * 1024 * 1024;
 const MAX_DEPTH = 200;
 
-/** Parses XML of bounded size and nesting. Document types (and with them external and expanding entities) are refused. Errors name the line. */
+/**
+ * Parses XML of bounded size and nesting. Document types (and with them external and expanding entities) are
+ * refused. Errors name the line.
+ */
 export function parseXml(bytes: Uint8Array, file: string, entry: string): Document {
   if (bytes.length > MAX_XML) throw new FormatError(file, entry, 'it is larger than 64 MB.');
   let text: string;
-  try { text = new TextDecoder('utf-8', { fatal: true }).decode(bytes); } catch { throw new FormatError(file, entry, 'it is not UTF-8 text.'); }
-  if (/<!DOCTYPE/i.test(text)) throw new FormatError(file, entry, 'a document type is not allowed here; the file was not read.');
+  try {
+    text = new TextDecoder('utf-8', { fatal: true }).decode(bytes);
+  } catch {
+    throw new FormatError(file, entry, 'it is not UTF-8 text.');
+  }
+  if (/<!DOCTYPE/i.test(text)) {
+    throw new FormatError(file, entry, 'a document type is not allowed here; the file was not read.');
+  }
   let depth = 0;
   for (const m of text.matchAll(/<(\/?)[A-Za-z_][^<>]*?(\/?)>/g)) {
-    if (m[1]) depth--; else if (!m[2]) depth++;
-    if (depth > MAX_DEPTH) throw new FormatError(file, entry, `elements are nested more than ${MAX_DEPTH} deep.`);
+    if (m[1]) depth--;
+    else if (!m[2]) depth++;
+    if (depth > MAX_DEPTH) {
+      throw new FormatError(file, entry, `elements are nested more than ${MAX_DEPTH} deep.`);
+    }
   }
   const problems: string[] = [];
   try {
-    const doc = new DOMParser({ locator: true, onError: (level, message) => { if (level !== 'warning') problems.push(message); } }).parseFromString(text.replace(/^\uFEFF/, ''), 'text/xml');
+    const doc = new DOMParser({
+      locator: true,
+      onError: (level, message) => {
+        if (level !== 'warning') problems.push(message);
+      },
+    }).parseFromString(text.replace(/^\uFEFF/, ''), 'text/xml');
     if (problems.length || !doc.documentElement) throw new Error(problems[0] ?? 'there is no element in it');
     return doc;
   } catch (e) {
     const message = (problems[0] ?? (e as Error).message).split('\n')[0].slice(0, 200);
     const line = /line:?\s*(\d+)/i.exec((e as Error).message + (problems[0] ?? ''))?.[1] ?? lineOf(e);
-    throw new FormatError(file, entry + (line ? `, line ${line}` : ''), `the XML is broken (${message}). Export it again.`);
+    throw new FormatError(
+      file,
+      entry + (line ? `, line ${line}` : ''),
+      `the XML is broken (${message}). Export it again.`,
+    );
   }
 }
 
-const lineOf = (e: unknown) => { const l = (e as { locator?: { lineNumber?: number } }).locator?.lineNumber; return l ? String(l) : ''; };
+const lineOf = (e: unknown) => {
+  const l = (e as { locator?: { lineNumber?: number } }).locator?.lineNumber;
+  return l ? String(l) : '';
+};
 
 export const writeXml = (doc: Document): Uint8Array => {
   const text = new XMLSerializer().serializeToString(doc);
-  return new TextEncoder().encode(text.startsWith('<?xml') ? text : '<?xml version="1.0" encoding="UTF-8"?>\n' + text);
+  return new TextEncoder().encode(
+    text.startsWith('<?xml') ? text : '<?xml version="1.0" encoding="UTF-8"?>\n' + text,
+  );
 };
 
 export const kids = (e: Element, name?: string): Element[] => {
   const out: Element[] = [];
-  for (let n: Node | null = e.firstChild; n; n = n.nextSibling) if (n.nodeType === 1 && (!name || n.nodeName === name)) out.push(n as Element);
+  for (let n: Node | null = e.firstChild; n; n = n.nextSibling) {
+    if (n.nodeType === 1 && (!name || n.nodeName === name)) out.push(n as Element);
+  }
   return out;
 };
-export const kid = (e: Element | null | undefined, name: string): Element | null => (e ? (kids(e, name)[0] ?? null) : null);
-export const attr = (e: Element | null | undefined, name: string): string | null => (e?.hasAttribute(name) ? e.getAttribute(name) : null);
-export const where = (e: Element, entry = 'project.xml') => `${entry}, line ${e.lineNumber ?? '?'}, <${e.nodeName}>`;
+export const kid = (e: Element | null | undefined, name: string): Element | null =>
+  e ? (kids(e, name)[0] ?? null) : null;
+export const attr = (e: Element | null | undefined, name: string): string | null =>
+  e?.hasAttribute(name) ? e.getAttribute(name) : null;
+export const where = (e: Element, entry = 'project.xml') =>
+  `${entry}, line ${e.lineNumber ?? '?'}, <${e.nodeName}>`;
 
 /** An element as text, to be kept and read again with `fromText`. */
 export const toText = (e: Element): string => new XMLSerializer().serializeToString(e);
@@ -50,29 +81,46 @@ export const toText = (e: Element): string => new XMLSerializer().serializeToStr
 /** A kept element as a child of another document's element, every id in it made new by a prefix. */
 export function fromText(parent: Element, text: string, prefix: string): Element {
   const root = parseXml(new TextEncoder().encode(text), 'a kept device', 'element').documentElement!;
-  for (const e of [root, ...Array.from(root.getElementsByTagName('*'))]) if (e.hasAttribute('id')) e.setAttribute('id', e === root ? prefix : `${prefix}-${e.getAttribute('id')}`);
+  for (const e of [root, ...Array.from(root.getElementsByTagName('*'))]) {
+    if (e.hasAttribute('id')) e.setAttribute('id', e === root ? prefix : `${prefix}-${e.getAttribute('id')}`);
+  }
   return parent.appendChild(parent.ownerDocument!.importNode(root, true)) as Element;
 }
 
 /** Child of a name, made at the end when it is not there. */
-export function ensure(e: Element, name: string, attrs: Record<string, string | number | boolean> = {}): Element {
+export function ensure(
+  e: Element,
+  name: string,
+  attrs: Record<string, string | number | boolean> = {},
+): Element {
   return kid(e, name) ?? append(e, name, attrs);
 }
 
-export function append(e: Element, name: string, attrs: Record<string, string | number | boolean> = {}): Element {
+export function append(
+  e: Element,
+  name: string,
+  attrs: Record<string, string | number | boolean> = {},
+): Element {
   const out = e.ownerDocument!.createElement(name);
   for (const [k, v] of Object.entries(attrs)) out.setAttribute(k, String(v));
   e.appendChild(out);
   return out;
 }
 
-/** An element's canonical form: attributes sorted, white space between elements and comments left out; for telling whether two say the same. */
+/**
+ * An element's canonical form: attributes sorted, white space between elements and comments left out; for
+ * telling whether two say the same.
+ */
 export function canonicalXml(e: Element): string {
-  const attrs = Array.from(e.attributes).map((a) => `${a.name}=${JSON.stringify(a.value)}`).sort();
+  const attrs = Array.from(e.attributes)
+    .map((a) => `${a.name}=${JSON.stringify(a.value)}`)
+    .sort();
   const inner: string[] = [];
   for (let n: Node | null = e.firstChild; n; n = n.nextSibling) {
     if (n.nodeType === 1) inner.push(canonicalXml(n as Element));
-    else if ((n.nodeType === 3 || n.nodeType === 4) && n.nodeValue?.trim()) inner.push(JSON.stringify(n.nodeValue.trim()));
+    else if ((n.nodeType === 3 || n.nodeType === 4) && n.nodeValue?.trim()) {
+      inner.push(JSON.stringify(n.nodeValue.trim()));
+    }
   }
   return `<${[e.nodeName, ...attrs].join(' ')}>${inner.join('')}</>`;
 }

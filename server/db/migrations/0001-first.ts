@@ -1,10 +1,10 @@
-import type { MigrationInterface, QueryRunner } from "typeorm";
+import type { MigrationInterface, QueryRunner } from 'typeorm';
 
 export class First1795571829488 implements MigrationInterface {
-    name = 'First1795571829488'
+  name = 'First1795571829488';
 
-    public async up(queryRunner: QueryRunner): Promise<void> {
-        await queryRunner.query(`
+  public async up(queryRunner: QueryRunner): Promise<void> {
+    await queryRunner.query(`
             CREATE TABLE \`user\` (
                 \`id\` varchar(64) NOT NULL,
                 \`name\` varchar(200) NOT NULL,
@@ -12,7 +12,7 @@ export class First1795571829488 implements MigrationInterface {
                 PRIMARY KEY (\`id\`)
             ) ENGINE = InnoDB
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             CREATE TABLE \`session\` (
                 \`id\` varchar(64) NOT NULL,
                 \`owner\` varchar(64) NOT NULL,
@@ -29,7 +29,7 @@ export class First1795571829488 implements MigrationInterface {
                 PRIMARY KEY (\`id\`)
             ) ENGINE = InnoDB
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             CREATE TABLE \`session_revision\` (
                 \`session\` varchar(64) NOT NULL,
                 \`revision\` int NOT NULL,
@@ -40,7 +40,7 @@ export class First1795571829488 implements MigrationInterface {
                 PRIMARY KEY (\`session\`, \`revision\`)
             ) ENGINE = InnoDB
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             CREATE TABLE \`preset\` (
                 \`id\` varchar(64) NOT NULL,
                 \`owner\` varchar(64) NOT NULL,
@@ -64,7 +64,7 @@ export class First1795571829488 implements MigrationInterface {
                 PRIMARY KEY (\`id\`)
             ) ENGINE = InnoDB
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             CREATE TABLE \`preset_version\` (
                 \`preset\` varchar(64) NOT NULL,
                 \`version\` int NOT NULL,
@@ -75,7 +75,7 @@ export class First1795571829488 implements MigrationInterface {
                 PRIMARY KEY (\`preset\`, \`version\`)
             ) ENGINE = InnoDB
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             CREATE TABLE \`tag\` (
                 \`preset\` varchar(64) NOT NULL,
                 \`name\` varchar(60) NOT NULL,
@@ -84,7 +84,7 @@ export class First1795571829488 implements MigrationInterface {
                 PRIMARY KEY (\`preset\`, \`name\`)
             ) ENGINE = InnoDB
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             CREATE TABLE \`media\` (
                 \`id\` char(64) NOT NULL,
                 \`owner\` varchar(64) NOT NULL,
@@ -98,7 +98,7 @@ export class First1795571829488 implements MigrationInterface {
                 PRIMARY KEY (\`id\`)
             ) ENGINE = InnoDB
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             CREATE TABLE \`media_chunk\` (
                 \`media\` char(64) NOT NULL,
                 \`part\` int NOT NULL,
@@ -107,7 +107,7 @@ export class First1795571829488 implements MigrationInterface {
                 PRIMARY KEY (\`media\`, \`part\`)
             ) ENGINE = InnoDB
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             CREATE TABLE \`drop_record\` (
                 \`id\` varchar(64) NOT NULL,
                 \`owner\` varchar(64) NOT NULL,
@@ -121,60 +121,59 @@ export class First1795571829488 implements MigrationInterface {
                 PRIMARY KEY (\`id\`)
             ) ENGINE = InnoDB
         `);
-    }
+  }
 
-    public async down(queryRunner: QueryRunner): Promise<void> {
-        await queryRunner.query(`
+  public async down(queryRunner: QueryRunner): Promise<void> {
+    await queryRunner.query(`
             DROP INDEX \`IDX_e0a225698f016e9d94d287f9f5\` ON \`drop_record\`
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             DROP INDEX \`IDX_f54edb4590ea801d4a5d9b3204\` ON \`drop_record\`
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             DROP TABLE \`drop_record\`
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             DROP TABLE \`media_chunk\`
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             DROP TABLE \`media\`
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             DROP INDEX \`IDX_cd6cce320618ec8b94e10e4310\` ON \`tag\`
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             DROP TABLE \`tag\`
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             DROP TABLE \`preset_version\`
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             DROP INDEX \`IDX_d0b303093908fc0a2b52401c6c\` ON \`preset\`
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             DROP INDEX \`IDX_58de32300ae5ce26a742b9efa3\` ON \`preset\`
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             DROP INDEX \`IDX_64b6ae4e093a672472b6692021\` ON \`preset\`
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             DROP INDEX \`preset_search\` ON \`preset\`
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             DROP TABLE \`preset\`
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             DROP TABLE \`session_revision\`
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             DROP INDEX \`IDX_361201c995342f2e13f6b3ed53\` ON \`session\`
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             DROP TABLE \`session\`
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             DROP TABLE \`user\`
         `);
-    }
-
+  }
 }

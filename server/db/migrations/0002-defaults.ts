@@ -1,10 +1,10 @@
-import type { MigrationInterface, QueryRunner } from "typeorm";
+import type { MigrationInterface, QueryRunner } from 'typeorm';
 
 export class Defaults1795593600000 implements MigrationInterface {
-    name = 'Defaults1795593600000'
+  name = 'Defaults1795593600000';
 
-    public async up(queryRunner: QueryRunner): Promise<void> {
-        await queryRunner.query(`
+  public async up(queryRunner: QueryRunner): Promise<void> {
+    await queryRunner.query(`
             CREATE TABLE \`default_setting\` (
                 \`owner\` varchar(64) NOT NULL,
                 \`name\` varchar(64) NOT NULL,
@@ -13,12 +13,11 @@ export class Defaults1795593600000 implements MigrationInterface {
                 PRIMARY KEY (\`owner\`, \`name\`)
             ) ENGINE = InnoDB
         `);
-    }
+  }
 
-    public async down(queryRunner: QueryRunner): Promise<void> {
-        await queryRunner.query(`
+  public async down(queryRunner: QueryRunner): Promise<void> {
+    await queryRunner.query(`
             DROP TABLE \`default_setting\`
         `);
-    }
-
+  }
 }

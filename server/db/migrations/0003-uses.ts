@@ -1,10 +1,10 @@
-import type { MigrationInterface, QueryRunner } from "typeorm";
+import type { MigrationInterface, QueryRunner } from 'typeorm';
 
 export class Uses1795780800000 implements MigrationInterface {
-    name = 'Uses1795780800000'
+  name = 'Uses1795780800000';
 
-    public async up(queryRunner: QueryRunner): Promise<void> {
-        await queryRunner.query(`
+  public async up(queryRunner: QueryRunner): Promise<void> {
+    await queryRunner.query(`
             CREATE TABLE \`session_use\` (
                 \`session\` varchar(64) NOT NULL,
                 \`preset\` varchar(64) NOT NULL,
@@ -15,25 +15,24 @@ export class Uses1795780800000 implements MigrationInterface {
                 PRIMARY KEY (\`session\`, \`preset\`, \`version\`)
             ) ENGINE = InnoDB
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             ALTER TABLE \`preset\`
             ADD \`parent\` varchar(64) NULL
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             CREATE INDEX \`preset_parent\` ON \`preset\` (\`parent\`)
         `);
-    }
+  }
 
-    public async down(queryRunner: QueryRunner): Promise<void> {
-        await queryRunner.query(`
+  public async down(queryRunner: QueryRunner): Promise<void> {
+    await queryRunner.query(`
             DROP INDEX \`preset_parent\` ON \`preset\`
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             ALTER TABLE \`preset\` DROP COLUMN \`parent\`
         `);
-        await queryRunner.query(`
+    await queryRunner.query(`
             DROP TABLE \`session_use\`
         `);
-    }
-
+  }
 }
