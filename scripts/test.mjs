@@ -1,7 +1,7 @@
 // npm test: type check, lint, unit, reference and API tests on a throw-away MariaDB, and the real interface
 // in Chromium. Ends with "N passed, N failed".
-// Parts can be named: npm test -- types lint unit browser [words of a browser file's name]
-import { spawn, spawnSync } from 'node:child_process';
+// Parts can be named: npm test -- format types lint unit browser [words of a browser file's name]
+import { spawn } from 'node:child_process';
 import { mkdtempSync, readFileSync, readdirSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -11,7 +11,7 @@ const { ROOT, DATA, ensureDebian, ensureNpm, fail, freePort, run } = await impor
 process.env.DB_PORT = String(await freePort(33400));
 const { startDatabase, stopDatabase } = await import('./database.mjs');
 
-const PARTS = ['types', 'lint', 'unit', 'browser'];
+const PARTS = ['format', 'types', 'lint', 'unit', 'browser'];
 const args = process.argv.slice(2);
 const parts = PARTS.filter((p) => args.includes(p));
 const words = args.filter((a) => !PARTS.includes(a));
@@ -27,6 +27,21 @@ function count(name, passed, failed) {
   );
 }
 
+/** Ids of the programs that were started here: each leads a process group, in which whatever it starts stays. */
+const started = new Set();
+
+/** Ends what is left of the programs that were started here, by their ids. */
+function endStarted() {
+  for (const pid of started) {
+    try {
+      process.kill(-pid, 'SIGKILL');
+    } catch {
+      /* all of the group is gone already */
+    }
+  }
+  started.clear();
+}
+
 /** Runs a program with its output shown; gives its exit code. */
 const show = (command, list, env = {}) =>
   new Promise((resolve) => {
@@ -34,10 +49,28 @@ const show = (command, list, env = {}) =>
       cwd: ROOT,
       stdio: ['ignore', 'inherit', 'inherit'],
       env: { ...process.env, ...env },
+      detached: true,
     });
+    if (child.pid) started.add(child.pid);
     child.on('error', () => resolve(1));
     child.on('exit', (code) => resolve(code ?? 1));
   });
+
+/** A program of node_modules that passes or fails as a whole. */
+async function step(name, list) {
+  const passed = (await show(process.execPath, list)) === 0;
+  count(name, passed ? 1 : 0, passed ? 0 : 1);
+}
+
+async function typeChecks() {
+  const { types } = await import('./types.mjs');
+  try {
+    count('type checks', await types(), 0);
+  } catch (e) {
+    console.error(e.message);
+    count('type checks', 0, 1);
+  }
+}
 
 async function unit() {
   const out = join(DATA, 'jest.json');
@@ -111,31 +144,23 @@ async function main() {
   ]);
   await (await import('./kernels.mjs')).kernels();
   try {
-    if (wanted.includes('types')) {
-      await import('./types.mjs')
-        .then(({ types }) => types())
-        .then(
-          (n) => count('type checks', n, 0),
-          (e) => {
-            console.error(e.message);
-            count('type checks', 0, 1);
-          },
-        );
+    if (wanted.includes('format')) {
+      await step('format', [
+        'node_modules/prettier/bin/prettier.cjs',
+        '--check',
+        '**/*.{ts,vue,mjs}',
+        '--log-level',
+        'warn',
+      ]);
     }
-    if (wanted.includes('lint')) {
-      count(
-        'lint',
-        ...((await show(process.execPath, ['node_modules/eslint/bin/eslint.js', '.'])) === 0
-          ? [1, 0]
-          : [0, 1]),
-      );
-    }
+    if (wanted.includes('types')) await typeChecks();
+    if (wanted.includes('lint')) await step('lint', ['node_modules/eslint/bin/eslint.js', '.']);
     if (wanted.includes('unit') || wanted.includes('browser')) await startDatabase({ quiet: true });
     if (wanted.includes('unit')) await unit();
     if (wanted.includes('browser')) await browser();
   } finally {
     await stopDatabase().catch(() => undefined);
-    spawnSync('pkill', ['-f', DATA]);
+    endStarted();
     rmSync(DATA, { recursive: true, force: true, maxRetries: 5 });
   }
   console.log(`${total.passed} passed, ${total.failed} failed`);
@@ -144,6 +169,7 @@ async function main() {
 
 for (const s of ['SIGINT', 'SIGTERM']) {
   process.on(s, () => {
+    endStarted();
     void stopDatabase().finally(() => process.exit(130));
   });
 }
