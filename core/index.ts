@@ -12,9 +12,11 @@ export {
   trackOf,
   placeFor,
   freeName,
-} from './model/create.ts';
-export { validateSession } from './model/validate.ts';
-export { validatePreset } from './model/validate-preset.ts';
+} from './session/create.ts';
+export * from './edit/index.ts';
+export { copyParts, duplicateTrack } from './drop/copy.ts';
+export { validateSession } from './session/validate.ts';
+export { validatePreset } from './session/validate-preset.ts';
 export { canonicalJson, clone, hashOf, merge3, same, sha256Hex, type Conflict } from './model/json.ts';
 export {
   MAX_DEPTH,
@@ -35,7 +37,7 @@ export {
   slotIds,
   walkSlots,
   withChainAt,
-} from './model/slots.ts';
+} from './session/slots.ts';
 export {
   BLEND_SPEC,
   CONTROLLER_NAMES,
@@ -56,7 +58,7 @@ export {
   tieValue,
   type HandleConflict,
   type TieTarget,
-} from './model/handles.ts';
+} from './session/handles.ts';
 export {
   automated,
   laneTarget,
@@ -64,7 +66,7 @@ export {
   laneValue,
   tidyPoints,
   type LaneTarget,
-} from './model/automation.ts';
+} from './session/automation.ts';
 export {
   MIDI_CHANNELS,
   MIDI_PORTS,
@@ -84,14 +86,9 @@ export {
   takersOf,
   type Instrument,
   type Listener,
-} from './model/midi.ts';
-export {
-  outPlace,
-  type InstrumentPart,
-  type InstrumentType,
-  type OutPlace,
-  type PatternLayer,
-} from './devices/instrument.ts';
+} from './session/midi.ts';
+export { outPlace, type OutPlace } from './devices/instrument.ts';
+export type { InstrumentPart, InstrumentType, PatternLayer } from './devices/instrument-type.ts';
 export {
   pathThrough,
   signalGraph,
@@ -99,7 +96,7 @@ export {
   type FlowKind,
   type FlowNode,
   type SignalGraph,
-} from './model/graph.ts';
+} from './session/graph.ts';
 export { randomIds, countedIds, type IdMaker } from './model/ids.ts';
 export {
   NOTES,
@@ -115,19 +112,14 @@ export {
 } from './model/units.ts';
 export { LiveMeter, METER_READINGS } from './devices/live-meter.ts';
 export { ADDABLE, DEVICE_TYPES } from './devices/index.ts';
-export type { DeviceType, ParamSpec } from './devices/spec.ts';
+export type { DeviceType } from './devices/spec.ts';
+export type { ParamSpec } from './model/param.ts';
 export { CompileError, compile, panGains, strandGains, type Schedule } from './engine/compile.ts';
 export { Renderer } from './engine/renderer.ts';
 export { NO_AUDITION, auditioned, type Audition } from './engine/audition.ts';
-export type { Sound } from './engine/node.ts';
-export {
-  RenderCancelled,
-  render,
-  renderNow,
-  sessionLength,
-  type Rendered,
-  type RenderOptions,
-} from './engine/render.ts';
+export type { Sound } from './engine/sound.ts';
+export { RenderCancelled, sessionLength, type Rendered, type RenderOptions } from './engine/offline.ts';
+export { render, renderNow } from './engine/render.ts';
 export { integratedLoudness, kWeighting, measureLoudness, type Loudness } from './measure/loudness.ts';
 export { measureLevels } from './measure/levels.ts';
 export { truePeak } from './measure/truepeak.ts';
@@ -195,7 +187,7 @@ export { readZip, writeZip, ZIP_LIMITS } from './formats/zip.ts';
 export { readDawproject, type DawRead } from './formats/dawproject/read.ts';
 export { writeDawproject, type DawWritten } from './formats/dawproject/write.ts';
 export { canonicalXml } from './formats/dawproject/xml.ts';
-export { unprint } from './model/print.ts';
+export { unprint } from './session/print.ts';
 export {
   applyLayout,
   instrumentAt,

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import express, { type Express } from 'express';
 import helmet from 'helmet';
 import type { DataSource } from 'typeorm';
-import { EventHub } from './events.ts';
+import { EventHub } from './http/events.ts';
 import type { Context } from './http/context.ts';
 import { defaultRoutes } from './http/defaults.ts';
 import { dropRoutes } from './http/drops.ts';

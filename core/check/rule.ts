@@ -1,5 +1,5 @@
 import type { Device, Id, Send, Session, Slot, Track } from '../model/types.ts';
-import { mapSlots, walkSlots } from '../model/slots.ts';
+import { mapSlots, walkSlots } from '../session/slots.ts';
 import {
   instrumentsIn,
   landsOn,
@@ -11,11 +11,12 @@ import {
   takersOf,
   type Instrument,
   type Listener,
-} from '../model/midi.ts';
-import { outPlace, type InstrumentPart } from '../devices/instrument.ts';
+} from '../session/midi.ts';
+import { outPlace } from '../devices/instrument.ts';
+import type { InstrumentPart } from '../devices/instrument-type.ts';
 import { applyLayout, planLayout } from '../kit/layout.ts';
 import { nameFit } from '../kit/tap.ts';
-import { signalGraph, type SignalGraph } from '../model/graph.ts';
+import { signalGraph, type SignalGraph } from '../session/graph.ts';
 
 export type Severity = 'fault' | 'warning' | 'advice';
 

@@ -1,6 +1,7 @@
 import { formatValue } from '../model/units.ts';
 import { DEVICE_TYPES } from './index.ts';
-import type { DeviceType, ParamSpec } from './spec.ts';
+import type { DeviceType } from './spec.ts';
+import type { ParamSpec } from '../model/param.ts';
 
 /** docs/devices.md from the devices' own tables; `npm run docs` writes it and a test holds it to that. */
 export function deviceDoc(): string {

@@ -9,16 +9,8 @@ import {
 } from './biquad.ts';
 import { Ramp, dbToGain, smoothing } from './math.ts';
 import { Swap } from './swap.ts';
-import {
-  choice,
-  decibels,
-  defineDevice,
-  hertz,
-  toggle,
-  type DeviceContext,
-  type ParamSpec,
-  type Processor,
-} from './spec.ts';
+import { choice, decibels, defineDevice, hertz, toggle, type DeviceContext, type Processor } from './spec.ts';
+import type { ParamSpec } from '../model/param.ts';
 import type { Params } from '../model/types.ts';
 
 export const EQ_BANDS = 8;

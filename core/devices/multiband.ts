@@ -12,9 +12,9 @@ import {
   percent,
   toggle,
   type DeviceContext,
-  type ParamSpec,
   type Processor,
 } from './spec.ts';
+import type { ParamSpec } from '../model/param.ts';
 import type { Params } from '../model/types.ts';
 
 const BANDS = 4;

@@ -1,5 +1,5 @@
 import { choice, defineDevice, percent, toggle, wholeNumber, words } from './spec.ts';
-import type { PatternLayer } from './instrument.ts';
+import type { PatternLayer } from './instrument-type.ts';
 
 export const LAYERS = 4;
 const START: [channel: number, key: number, steps: string][] = [

@@ -1,7 +1,7 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
-import { controllerName, controllersIn, freeController } from '../model/handles.ts';
-import { MIDI_PORTS, addressText, freeAddresses, listenersIn, sameAddress, sentBy } from '../model/midi.ts';
-import { devicesIn, racksIn } from '../model/slots.ts';
+import { controllerName, controllersIn, freeController } from '../session/handles.ts';
+import { MIDI_PORTS, addressText, freeAddresses, listenersIn, sameAddress, sentBy } from '../session/midi.ts';
+import { devicesIn, racksIn } from '../session/slots.ts';
 import { NOTES, formatValue, noteFor, noteMs } from '../model/units.ts';
 import type {
   Device,

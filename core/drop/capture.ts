@@ -1,8 +1,8 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
-import { createTrack, trackOf } from '../model/create.ts';
+import { createTrack, trackOf } from '../session/create.ts';
 import { clone, hashOf, same } from '../model/json.ts';
-import { unprint } from '../model/print.ts';
-import { devicesIn, findSlot, mapSlots, renewLanes, renewSlot, slotIds } from '../model/slots.ts';
+import { unprint } from '../session/print.ts';
+import { devicesIn, findSlot, mapSlots, renewLanes, renewSlot, slotIds } from '../session/slots.ts';
 import type {
   Device,
   Id,

@@ -1,8 +1,8 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
-import { laneTarget } from '../model/automation.ts';
+import { laneTarget } from '../session/automation.ts';
 import { canonicalJson, same } from '../model/json.ts';
 import { formatDb, formatPan, formatValue } from '../model/units.ts';
-import { controllerName, tieTarget } from '../model/handles.ts';
+import { controllerName, tieTarget } from '../session/handles.ts';
 import type { Device, Handle, Lane, PresetContent, Rack, Slot, Track } from '../model/types.ts';
 
 export interface Difference {

@@ -1,8 +1,8 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
-import { masterOf } from '../model/create.ts';
-import { instrumentsOn } from '../model/midi.ts';
+import { masterOf } from '../session/create.ts';
+import { instrumentsOn } from '../session/midi.ts';
 import { hashOf } from '../model/json.ts';
-import { devicesIn } from '../model/slots.ts';
+import { devicesIn } from '../session/slots.ts';
 import type { Id, LooseEnd, Parts, Preset, Session, Slot, Track } from '../model/types.ts';
 import type { EndPlan, Choice, Place } from './plan.ts';
 

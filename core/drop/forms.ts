@@ -1,6 +1,6 @@
-import { createDevice } from '../model/create.ts';
+import { createDevice } from '../session/create.ts';
 import { clone } from '../model/json.ts';
-import { mapSlots, slotIds, walkSlots } from '../model/slots.ts';
+import { mapSlots, slotIds, walkSlots } from '../session/slots.ts';
 import type { Id, Origin, Parts, Preset, Send, Session, Slot, Track } from '../model/types.ts';
 import type { Captured } from './capture.ts';
 import { align } from './diff.ts';

@@ -1,9 +1,9 @@
 import { render } from '../engine/render.ts';
-import type { Sound } from '../engine/node.ts';
-import { createSession, createTrack, masterOf, trackOf } from '../model/create.ts';
+import type { Sound } from '../engine/sound.ts';
+import { createSession, createTrack, masterOf, trackOf } from '../session/create.ts';
 import { clone } from '../model/json.ts';
-import { MIDI_PORTS, instrumentsOn } from '../model/midi.ts';
-import { findSlot, mapDevices } from '../model/slots.ts';
+import { MIDI_PORTS, instrumentsOn } from '../session/midi.ts';
+import { findSlot, mapDevices } from '../session/slots.ts';
 import type { Id, Preset, Session, Track } from '../model/types.ts';
 import type { DropPlan } from './plan.ts';
 

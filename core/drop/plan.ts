@@ -1,8 +1,8 @@
 import { compile, CompileError } from '../engine/compile.ts';
-import { createDevice, createTrack, freeName, masterOf, placeFor, trackOf } from '../model/create.ts';
+import { createDevice, createTrack, freeName, masterOf, placeFor, trackOf } from '../session/create.ts';
 import { clone } from '../model/json.ts';
 import { randomIds, type IdMaker } from '../model/ids.ts';
-import { dropDeadTies } from '../model/handles.ts';
+import { dropDeadTies } from '../session/handles.ts';
 import {
   chainAt,
   devicesIn,
@@ -12,7 +12,7 @@ import {
   renewSlot,
   slotIds,
   withChainAt,
-} from '../model/slots.ts';
+} from '../session/slots.ts';
 import type {
   Id,
   LooseEnd,

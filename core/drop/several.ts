@@ -1,4 +1,4 @@
-import { createSession } from '../model/create.ts';
+import { createSession } from '../session/create.ts';
 import { randomIds, type IdMaker } from '../model/ids.ts';
 import type { Id, Preset, Session } from '../model/types.ts';
 import { applyDrop } from './apply.ts';

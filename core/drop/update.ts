@@ -1,9 +1,9 @@
-import { freeName, trackOf } from '../model/create.ts';
+import { freeName, trackOf } from '../session/create.ts';
 import { randomIds, type IdMaker } from '../model/ids.ts';
 import { merge3, same, type Conflict } from '../model/json.ts';
-import { dropDeadTies } from '../model/handles.ts';
-import { findSlot as slotIn, mapSlots, slotIds, walkSlots } from '../model/slots.ts';
-import { validateSession } from '../model/validate.ts';
+import { dropDeadTies } from '../session/handles.ts';
+import { findSlot as slotIn, mapSlots, slotIds, walkSlots } from '../session/slots.ts';
+import { validateSession } from '../session/validate.ts';
 import type {
   Device,
   Id,

@@ -1,10 +1,10 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
-import { trackOf } from '../model/create.ts';
+import { trackOf } from '../session/create.ts';
 import { canonicalJson, same } from '../model/json.ts';
-import { controllerName } from '../model/handles.ts';
-import { laneTarget } from '../model/automation.ts';
-import { addressText } from '../model/midi.ts';
-import { chainAt, placeOf } from '../model/slots.ts';
+import { controllerName } from '../session/handles.ts';
+import { laneTarget } from '../session/automation.ts';
+import { addressText } from '../session/midi.ts';
+import { chainAt, placeOf } from '../session/slots.ts';
 import { formatDb, formatPan, formatValue } from '../model/units.ts';
 import type { Device, Id, Lane, Parts, Preset, Rack, Session, Slot, Track } from '../model/types.ts';
 import { movedAddress, movedNotes, movedParams } from './adapt.ts';

@@ -1,4 +1,4 @@
-import { mapDevices } from '../model/slots.ts';
+import { mapDevices } from '../session/slots.ts';
 import type { Id, Session, Slot } from '../model/types.ts';
 
 /**

@@ -17,7 +17,7 @@ import {
   type Session,
   type Track,
 } from '../index.ts';
-import { automated } from '../model/automation.ts';
+import { automated } from '../session/automation.ts';
 import { LANE_GRID } from './automation.ts';
 import {
   both,

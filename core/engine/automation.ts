@@ -1,8 +1,8 @@
-import { laneTarget, laneValue } from '../model/automation.ts';
-import { tieTarget, tieValue } from '../model/handles.ts';
-import { devicesIn, racksIn } from '../model/slots.ts';
+import { laneTarget, laneValue } from '../session/automation.ts';
+import { tieTarget, tieValue } from '../session/handles.ts';
+import { devicesIn, racksIn } from '../session/slots.ts';
 import type { Id, LanePoint, Params, Rack, Tie, Track } from '../model/types.ts';
-import type { ParamSpec } from '../devices/spec.ts';
+import type { ParamSpec } from '../model/param.ts';
 import {
   edgeGains,
   faderGains,

@@ -7,10 +7,10 @@ import {
   NOTE_ON,
   type EventBuffer,
   type InstrumentProcessor,
-  type PatternLayer,
 } from '../devices/instrument.ts';
-import { devicesIn } from '../model/slots.ts';
-import { MIDI_PORTS } from '../model/midi.ts';
+import type { PatternLayer } from '../devices/instrument-type.ts';
+import { devicesIn } from '../session/slots.ts';
+import { MIDI_PORTS } from '../session/midi.ts';
 import type { Id, Input, Session, Track } from '../model/types.ts';
 
 /** One list of events of a clip, in order of time, as columns of numbers. */

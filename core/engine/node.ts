@@ -1,34 +1,10 @@
 import { Ramp, dbToGain } from '../devices/math.ts';
 import type { Id } from '../model/types.ts';
 import type { NodePlan } from './compile.ts';
-import type { EdgeRun } from './edge.ts';
-import { scaleRamped } from './edge.ts';
+import { type EdgeRun, scaleRamped } from './edge.ts';
 import { MixList, doubles, mix } from '../devices/kernels/index.ts';
 import type { SlotRun } from './slot.ts';
-
-/** Sound at the engine's rate; mono sound has the same array twice. */
-export interface Sound {
-  l: Float32Array;
-  r: Float32Array;
-}
-
-export interface Meter {
-  /** linear peaks since the last read: before the chain, and after the fader left and right */
-  before: number;
-  left: number;
-  right: number;
-  /** mean square after the fader, summed over frames, and the frames */
-  square: number;
-  frames: number;
-}
-
-/** The sound before and after one device, as rings of the mono sum, for a spectrum. */
-export interface Scope {
-  slot: Id;
-  before: Float32Array;
-  after: Float32Array;
-  at: number;
-}
+import type { Sound, Meter } from './sound.ts';
 
 /** what flows into the node at hand; used within one call */
 const list = new MixList();

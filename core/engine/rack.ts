@@ -4,7 +4,12 @@ import { doubles } from '../devices/kernels/index.ts';
 import type { DeviceContext, Processor } from '../devices/spec.ts';
 import type { StrandPlan } from './compile.ts';
 import { mixRamped } from './edge.ts';
-import type { SlotRun } from './slot.ts';
+
+/** What stands in a strand: a device or a rack at its place. */
+export interface ChainStep {
+  readonly proc: Processor;
+  process(l: Float64Array, r: Float64Array, n: number): void;
+}
 
 /** One parallel path while it runs. */
 export class StrandRun {
@@ -13,7 +18,7 @@ export class StrandRun {
   readonly delay: StereoDelay;
   readonly l: Float64Array;
   readonly r: Float64Array;
-  slots: SlotRun[] = [];
+  slots: ChainStep[] = [];
   private readonly glide: number;
   constructor(
     readonly id: string,
@@ -49,7 +54,7 @@ export class RackProcessor implements Processor {
   }
 
   /** Puts the strands of a plan in; running ones go on by id, new ones are faded in. */
-  adopt(plans: StrandPlan[], slotOf: (id: string) => SlotRun, immediate: boolean): void {
+  adopt(plans: StrandPlan[], slotOf: (id: string) => ChainStep, immediate: boolean): void {
     this.strands = plans.map((p) => {
       const run = this.strands.find((s) => s.id === p.id) ?? new StrandRun(p.id, this.ctx);
       run.adopt(p, immediate);

@@ -13,10 +13,19 @@ import {
 } from './compile.ts';
 import { EdgeRun } from './edge.ts';
 import { Hearer, scoresOf, type Score } from './midi.ts';
-import { NodeRun, type Scope, type Sound } from './node.ts';
-import type { Part } from './share.ts';
+import { NodeRun } from './node.ts';
+import type { Scope, Sound } from './sound.ts';
 import { SlotRun, typeOf } from './slot.ts';
 import { within, type Arena } from '../devices/kernels/index.ts';
+
+/**
+ * An offline render over two workers: the helper renders some of the tracks that nothing flows into and adds
+ * them up for each bus, return or master that they go to; the other worker renders everything else and
+ * takes those sums in, chunk by chunk. Both work from the whole session's schedule, so delays, solo and gains
+ * are what they are alone.
+ */
+export type Part =
+  { kind: 'helper'; tracks: ReadonlySet<Id>; collects: Id[] } | { kind: 'main'; tracks: ReadonlySet<Id> };
 
 interface Running {
   nodes: NodeRun[];

@@ -1,16 +1,7 @@
-import { devicesIn } from '../model/slots.ts';
+import { devicesIn } from '../session/slots.ts';
 import type { Id, Session } from '../model/types.ts';
 import { compile, type Schedule } from './compile.ts';
-import { giveWay, OfflineRun, RenderCancelled, type RenderOptions, type Rendered } from './render.ts';
-
-/**
- * An offline render over two workers: the helper renders some of the tracks that nothing flows into and adds
- * them up for each bus, return or master that they go to; the other worker renders everything else and
- * takes those sums in, chunk by chunk. Both work from the whole session's schedule, so delays, solo and gains
- * are what they are alone.
- */
-export type Part =
-  { kind: 'helper'; tracks: ReadonlySet<Id>; collects: Id[] } | { kind: 'main'; tracks: ReadonlySet<Id> };
+import { giveWay, OfflineRun, RenderCancelled, type RenderOptions, type Rendered } from './offline.ts';
 
 /** Frames in a chunk; a multiple of every block size in use. */
 export const CHUNK = 4096;

@@ -7,7 +7,7 @@ import type { DeviceContext, Processor } from '../devices/spec.ts';
 import type { Params } from '../model/types.ts';
 import type { KeyEdge, SlotPlan } from './compile.ts';
 import { EdgeRun } from './edge.ts';
-import type { NodeRun, Scope } from './node.ts';
+import type { Scope, StereoBlock } from './sound.ts';
 import { RackProcessor } from './rack.ts';
 
 /**
@@ -37,7 +37,7 @@ export class SlotRun {
   private tempo: number;
   private readonly fade: number;
   key: EdgeRun | null = null;
-  keySource: NodeRun | null = null;
+  keySource: StereoBlock | null = null;
   /** the node or strand whose chain it stands in */
   home = '';
   /** bypassed for a comparison: keeps running, so that switching back is instant */
@@ -103,7 +103,7 @@ export class SlotRun {
     this.key?.reset();
   }
 
-  setKey(edge: KeyEdge | null, source: NodeRun | null, immediate: boolean): void {
+  setKey(edge: KeyEdge | null, source: StereoBlock | null, immediate: boolean): void {
     this.keySource = source;
     if (!edge || !source) {
       this.key = null;

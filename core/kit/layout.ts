@@ -1,9 +1,10 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
-import { outPlace, type InstrumentPart } from '../devices/instrument.ts';
+import { outPlace } from '../devices/instrument.ts';
+import type { InstrumentPart } from '../devices/instrument-type.ts';
 import { compile } from '../engine/compile.ts';
-import { createTrack, freeName, masterOf } from '../model/create.ts';
-import { instrumentsOn, outLabel, takeOf, takersOf, type Instrument } from '../model/midi.ts';
-import { mapDevices } from '../model/slots.ts';
+import { createTrack, freeName, masterOf } from '../session/create.ts';
+import { instrumentsOn, outLabel, takeOf, takersOf, type Instrument } from '../session/midi.ts';
+import { mapDevices } from '../session/slots.ts';
 import { same } from '../model/json.ts';
 import { randomIds, type IdMaker } from '../model/ids.ts';
 import type { Id, Session, Track } from '../model/types.ts';

@@ -1,7 +1,6 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
-import { outPlace, type InstrumentProcessor } from '../devices/instrument.ts';
-import { HIT } from '../devices/instrument.ts';
-import { mapDevices } from '../model/slots.ts';
+import { outPlace, type InstrumentProcessor, HIT } from '../devices/instrument.ts';
+import { mapDevices } from '../session/slots.ts';
 import type { Id, Params, Session } from '../model/types.ts';
 import { instrumentAt } from './layout.ts';
 

@@ -1,6 +1,6 @@
-import { createDevice, createTrack, freeName, masterOf, placeFor } from '../model/create.ts';
-import { MIDI_PORTS, freeAddresses, instrumentsOn, listenersIn, sentBy, takersOf } from '../model/midi.ts';
-import { mapDevices } from '../model/slots.ts';
+import { createDevice, createTrack, freeName, masterOf, placeFor } from '../session/create.ts';
+import { MIDI_PORTS, freeAddresses, instrumentsOn, listenersIn, sentBy, takersOf } from '../session/midi.ts';
+import { mapDevices } from '../session/slots.ts';
 import { randomIds, type IdMaker } from '../model/ids.ts';
 import type { Id, MidiAddress, MidiPort, ParamValue, Session, Track } from '../model/types.ts';
 import { applyLayout, planLayout, type LayoutChoice } from './layout.ts';

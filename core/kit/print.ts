@@ -1,7 +1,8 @@
 import { outPlace } from '../devices/instrument.ts';
-import { render, sessionLength, type RenderOptions } from '../engine/render.ts';
-import { takersOf } from '../model/midi.ts';
-import { mapDevices } from '../model/slots.ts';
+import { render } from '../engine/render.ts';
+import { sessionLength, type RenderOptions } from '../engine/offline.ts';
+import { takersOf } from '../session/midi.ts';
+import { mapDevices } from '../session/slots.ts';
 import { randomIds, type IdMaker } from '../model/ids.ts';
 import type { Id, MediaRef, Session, Track } from '../model/types.ts';
 import { instrumentAt } from './layout.ts';

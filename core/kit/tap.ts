@@ -1,10 +1,11 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
-import { outPlace, type InstrumentPart } from '../devices/instrument.ts';
-import { landsOn, outLabel, outOf, sideTaken, takersOf } from '../model/midi.ts';
-import { devicesIn, mapDevices } from '../model/slots.ts';
-import { signalGraph } from '../model/graph.ts';
+import { outPlace } from '../devices/instrument.ts';
+import type { InstrumentPart } from '../devices/instrument-type.ts';
+import { landsOn, outLabel, outOf, sideTaken, takersOf } from '../session/midi.ts';
+import { devicesIn, mapDevices } from '../session/slots.ts';
+import { signalGraph } from '../session/graph.ts';
 import { Arena } from '../devices/kernels/index.ts';
-import { drive, type RenderOptions } from '../engine/render.ts';
+import { drive, type RenderOptions } from '../engine/offline.ts';
 import { Renderer } from '../engine/renderer.ts';
 import { words } from '../drop/ends.ts';
 import type { Id, Session, Track } from '../model/types.ts';

@@ -1,6 +1,6 @@
 import { Renderer } from '../engine/renderer.ts';
-import { drive, sessionLength } from '../engine/render.ts';
-import type { Sound } from '../engine/node.ts';
+import { drive, sessionLength } from '../engine/offline.ts';
+import type { Sound } from '../engine/sound.ts';
 import type { Session } from '../model/types.ts';
 import { measureTake, type TakeLevel } from './takes.ts';
 import { truePeak } from './truepeak.ts';

@@ -1,4 +1,4 @@
-import type { ParamSpec } from '../devices/spec.ts';
+import type { ParamSpec } from './param.ts';
 import { MIN_LEVEL, type ParamValue } from './types.ts';
 
 /** Straight, dotted and triplet note lengths in quarter notes; id as stored ("1/8d"), label as shown. */

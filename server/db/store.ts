@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import type { DataSource, EntityManager } from 'typeorm';
+import { type DataSource, type EntityManager, IsNull } from 'typeorm';
 import {
   devicesIn,
   readWav,
@@ -9,7 +9,6 @@ import {
   type Preset,
   type Session,
 } from '../../core/index.ts';
-import { IsNull } from 'typeorm';
 import {
   MediaChunkRow,
   MediaRow,

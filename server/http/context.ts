@@ -1,6 +1,6 @@
 import type { Request } from 'express';
 import type { DataSource } from 'typeorm';
-import type { EventHub } from '../events.ts';
+import type { EventHub } from './events.ts';
 import { HttpProblem } from './problem.ts';
 import { ID } from './dto.ts';
 

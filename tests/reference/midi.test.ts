@@ -5,7 +5,7 @@
  */
 import fc from 'fast-check';
 import { parseMidi, writeMidi as writeOther, type MidiData as Other } from 'midi-file';
-import { CONTROLLER_NAMES } from '../../core/model/handles.ts';
+import { CONTROLLER_NAMES } from '../../core/session/handles.ts';
 import {
   DEVICE_TYPES,
   FormatError,

@@ -2,7 +2,7 @@ import { LiveMeter } from '../../core/devices/live-meter.ts';
 import { flatPlans } from '../../core/engine/compile.ts';
 import { Renderer } from '../../core/engine/renderer.ts';
 import type { Audition } from '../../core/engine/audition.ts';
-import type { Sound } from '../../core/engine/node.ts';
+import type { Sound } from '../../core/engine/sound.ts';
 import type { Session, Track } from '../../core/model/types.ts';
 import { PER_NODE, PER_SLOT, SCOPE, type FromEngine, type ToEngine } from './messages.ts';
 

@@ -7,10 +7,10 @@ import type {
   Sound,
   SoundFigures,
   TapResult,
+  NullResult,
 } from '../../core/index.ts';
 import RenderWorker from './render.worker.ts?worker';
 import type { Job, Match } from './messages.ts';
-import type { NullResult } from '../../core/index.ts';
 
 interface Waiting {
   resolve: (v: unknown) => void;

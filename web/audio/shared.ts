@@ -1,13 +1,13 @@
 import { helpRender, renderShared, shareOut, sumsSize, type Sums } from '../../core/engine/share.ts';
 import {
   giveWay,
-  render,
   RenderCancelled,
   sessionLength,
   type RenderOptions,
   type Rendered,
-} from '../../core/engine/render.ts';
-import type { Sound } from '../../core/engine/node.ts';
+} from '../../core/engine/offline.ts';
+import { render } from '../../core/engine/render.ts';
+import type { Sound } from '../../core/engine/sound.ts';
 import type { Session } from '../../core/model/types.ts';
 
 /** What a helper is asked: its part of a render, all of it into the ring. */

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { CircleAlert, CircleCheck, Info, X } from '@lucide/vue';
-import { useUi } from '../stores/ui.ts';
+import { useUi } from './window.ts';
 
 const ui = useUi();
 const icons = { info: Info, error: CircleAlert, done: CircleCheck };

@@ -5,7 +5,7 @@ import {
   sameAddress,
   sentBy,
   type Listener,
-} from '../../model/midi.ts';
+} from '../../session/midi.ts';
 import { onDevice, onTrack, type Rule } from '../rule.ts';
 import type { Session } from '../../model/types.ts';
 

@@ -1,5 +1,5 @@
-import { CONTROLLER_NAMES, controllerName } from '../../model/handles.ts';
-import { racksIn } from '../../model/slots.ts';
+import { CONTROLLER_NAMES, controllerName } from '../../session/handles.ts';
+import { racksIn } from '../../session/slots.ts';
 import { quoted, type Rule } from '../rule.ts';
 
 /**

@@ -1,5 +1,5 @@
-import { controllerName, controllersIn, freeController } from '../../model/handles.ts';
-import { mapSlots, racksIn } from '../../model/slots.ts';
+import { controllerName, controllersIn, freeController } from '../../session/handles.ts';
+import { mapSlots, racksIn } from '../../session/slots.ts';
 import { onTrack, quoted, type Rule } from '../rule.ts';
 
 export const controllerTwice: Rule = {

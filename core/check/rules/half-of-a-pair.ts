@@ -1,5 +1,5 @@
 import { outPlace } from '../../devices/instrument.ts';
-import { outOf } from '../../model/midi.ts';
+import { outOf } from '../../session/midi.ts';
 import { instruments, quoted, takePart, type Rule } from '../rule.ts';
 
 export const halfOfAPair: Rule = {

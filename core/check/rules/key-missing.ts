@@ -1,4 +1,4 @@
-import { devicesIn } from '../../model/slots.ts';
+import { devicesIn } from '../../session/slots.ts';
 import { active, quoted, type Rule } from '../rule.ts';
 
 /** Words by which people name a compressor that is to give way to something else. */

@@ -1,4 +1,4 @@
-import { laneTarget } from '../../model/automation.ts';
+import { laneTarget } from '../../session/automation.ts';
 import { onTrack, quoted, type Rule } from '../rule.ts';
 
 export const laneGone: Rule = {

@@ -1,4 +1,4 @@
-import { addressText, sentBy } from '../../model/midi.ts';
+import { addressText, sentBy } from '../../session/midi.ts';
 import { quoted, type Rule } from '../rule.ts';
 import { unheard } from './port-differs.ts';
 

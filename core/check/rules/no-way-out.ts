@@ -1,4 +1,4 @@
-import { masterOf } from '../../model/create.ts';
+import { masterOf } from '../../session/create.ts';
 import { onTrack, quoted, type Rule } from '../rule.ts';
 
 export const noWayOut: Rule = {

@@ -1,4 +1,4 @@
-import { landsOn, outOf, outText, sideTaken } from '../../model/midi.ts';
+import { landsOn, outOf, outText, sideTaken } from '../../session/midi.ts';
 import { nameFit } from '../../kit/tap.ts';
 import { onTrack, quoted, setPartOut, type Rule } from '../rule.ts';
 

@@ -1,5 +1,5 @@
 import { DEVICE_TYPES } from '../../devices/index.ts';
-import { devicesIn } from '../../model/slots.ts';
+import { devicesIn } from '../../session/slots.ts';
 import { onTrack, quoted, type Rule } from '../rule.ts';
 import type { Session, Track } from '../../model/types.ts';
 

@@ -1,4 +1,4 @@
-import { outLabel, outOf, sideTaken } from '../../model/midi.ts';
+import { outLabel, outOf, sideTaken } from '../../session/midi.ts';
 import { nameFit } from '../../kit/tap.ts';
 import { instruments, onTrack, quoted, takePart, type Rule } from '../rule.ts';
 

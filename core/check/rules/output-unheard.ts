@@ -1,4 +1,4 @@
-import { landsOn, outLabel } from '../../model/midi.ts';
+import { landsOn, outLabel } from '../../session/midi.ts';
 import { outPlace } from '../../devices/instrument.ts';
 import { backTo, layOut, quoted, type Rule } from '../rule.ts';
 

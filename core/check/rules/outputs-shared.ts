@@ -1,6 +1,6 @@
 import { sameFamily } from '../../kit/layout.ts';
 import { nameFit } from '../../kit/tap.ts';
-import { landsOn } from '../../model/midi.ts';
+import { landsOn } from '../../session/midi.ts';
 import { layOut, quoted, type Rule } from '../rule.ts';
 
 export const outputsShared: Rule = {

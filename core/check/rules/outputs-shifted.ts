@@ -1,5 +1,5 @@
 import { outPlace } from '../../devices/instrument.ts';
-import { landsOn, outOf } from '../../model/midi.ts';
+import { landsOn, outOf } from '../../session/midi.ts';
 import { nameFit } from '../../kit/tap.ts';
 import { instruments, quoted, takePart, type InstrumentView, type Rule } from '../rule.ts';
 

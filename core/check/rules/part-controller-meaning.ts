@@ -1,4 +1,4 @@
-import { CONTROLLER_NAMES, controllerName } from '../../model/handles.ts';
+import { CONTROLLER_NAMES, controllerName } from '../../session/handles.ts';
 import { instruments, onDevice, quoted, type Rule } from '../rule.ts';
 
 export const partControllerMeaning: Rule = {

@@ -1,4 +1,4 @@
-import { controllerName } from '../../model/handles.ts';
+import { controllerName } from '../../session/handles.ts';
 import { instruments, onDevice, quoted, type Rule } from '../rule.ts';
 
 export const partControllers: Rule = {

@@ -1,4 +1,4 @@
-import { accepts, addressText } from '../../model/midi.ts';
+import { accepts, addressText } from '../../session/midi.ts';
 import { instruments, onDevice, onTrack, quoted, type Rule } from '../rule.ts';
 
 export const partPort: Rule = {

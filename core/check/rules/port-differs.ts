@@ -1,4 +1,4 @@
-import { addressText, sameAddress, sentBy } from '../../model/midi.ts';
+import { addressText, sameAddress, sentBy } from '../../session/midi.ts';
 import { onTrack, quoted, type Checked, type Rule } from '../rule.ts';
 import type { Track } from '../../model/types.ts';
 

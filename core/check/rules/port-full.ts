@@ -1,4 +1,4 @@
-import { MIDI_PORTS } from '../../model/midi.ts';
+import { MIDI_PORTS } from '../../session/midi.ts';
 import { quoted, type Rule } from '../rule.ts';
 
 export const portFull: Rule = {

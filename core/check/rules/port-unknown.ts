@@ -1,6 +1,6 @@
 import { onDevice, onTrack, quoted, type Hit, type Rule } from '../rule.ts';
 import { words } from '../../drop/ends.ts';
-import { walkSlots } from '../../model/slots.ts';
+import { walkSlots } from '../../session/slots.ts';
 import type { Session, Track } from '../../model/types.ts';
 
 const like = (port: string, list: string[]) =>

@@ -1,4 +1,4 @@
-import { freeName } from '../../model/create.ts';
+import { freeName } from '../../session/create.ts';
 import { onTrack, quoted, type Rule } from '../rule.ts';
 
 export const sameName: Rule = {

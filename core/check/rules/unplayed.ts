@@ -1,4 +1,4 @@
-import { sameAddress, sentBy } from '../../model/midi.ts';
+import { sameAddress, sentBy } from '../../session/midi.ts';
 import { quoted, type Rule } from '../rule.ts';
 
 export const unplayed: Rule = {

@@ -1,6 +1,6 @@
 import { DEVICE_TYPES } from '../../devices/index.ts';
 import { EQ_BANDS } from '../../devices/eq.ts';
-import { createDevice } from '../../model/create.ts';
+import { createDevice } from '../../session/create.ts';
 import { sha256Hex } from '../../model/json.ts';
 import type { Device, Foreign, ParamValue, Rack } from '../../model/types.ts';
 import type { Entries } from '../zip.ts';

@@ -1,4 +1,4 @@
-import { laneTarget, laneValue } from '../../model/automation.ts';
+import { laneTarget, laneValue } from '../../session/automation.ts';
 import { same } from '../../model/json.ts';
 import { MAX_LEVEL, MIN_LEVEL, type Id, type Lane, type LanePoint, type Track } from '../../model/types.ts';
 import { append, attr, kid, kids, type Element } from './xml.ts';

@@ -1,8 +1,8 @@
-import { createSession, createTrack } from '../../model/create.ts';
+import { createSession, createTrack } from '../../session/create.ts';
 import { COLOURS } from '../../model/colours.ts';
 import { sha256Hex } from '../../model/json.ts';
-import { validateSession } from '../../model/validate.ts';
-import { mapDevices } from '../../model/slots.ts';
+import { validateSession } from '../../session/validate.ts';
+import { mapDevices } from '../../session/slots.ts';
 import {
   MIN_LEVEL,
   type Clip,

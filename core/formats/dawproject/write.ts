@@ -1,6 +1,6 @@
 import { colourOf } from '../../model/colours.ts';
 import { canonicalJson, same } from '../../model/json.ts';
-import { devicesIn } from '../../model/slots.ts';
+import { devicesIn } from '../../session/slots.ts';
 import type { Device, Session, Track } from '../../model/types.ts';
 import { DEVICE_TYPES } from '../../devices/index.ts';
 import { writeZip, type Entries } from '../zip.ts';

@@ -1,0 +1,6 @@
+/** Edits of a session as pure functions: a session in, a new one out, everything that did not change shared. */
+export * from './on.ts';
+export * from './lanes.ts';
+export * from './tracks.ts';
+export * from './slots.ts';
+export * from './racks.ts';

@@ -1,0 +1,199 @@
+import { DEVICE_TYPES } from '../devices/index.ts';
+import { createDevice, createSend, createTrack, freeName, masterOf, placeFor } from '../session/create.ts';
+import { freeAddresses, listenersIn, sentBy } from '../session/midi.ts';
+import { mapDevices } from '../session/slots.ts';
+import { randomIds } from '../model/ids.ts';
+import type { Clip, Id, Params, Role, Session, Track } from '../model/types.ts';
+import { type Edit, onTrack } from './on.ts';
+
+export const addSend = (track: Id, to: Id): Edit =>
+  onTrack(track, (t) => ({ sends: [...t.sends, createSend(to, { level: -18 })] }));
+
+export const removeSend = (track: Id, send: Id): Edit =>
+  onTrack(track, (t) => ({ sends: t.sends.filter((x) => x.id !== send) }));
+
+export function addTrack(role: Role, over: Partial<Track> = {}, at?: number): { edit: Edit; id: Id } {
+  const id = randomIds('trk');
+  return {
+    id,
+    edit: (s) => {
+      const t = createTrack(role, {
+        output: role === 'midi' ? { kind: 'none' } : { kind: 'track', track: masterOf(s).id },
+        ...over,
+        id,
+      });
+      t.name = freeName(
+        over.name ?? t.name,
+        s.tracks.map((x) => x.name),
+      );
+      const tracks = [...s.tracks];
+      tracks.splice(
+        Math.min(
+          at ?? placeFor(s, role),
+          s.tracks.findIndex((x) => x.role === 'master'),
+        ),
+        0,
+        t,
+      );
+      return { ...s, tracks };
+    },
+  };
+}
+
+/**
+ * Removes a track; whatever pointed to it is led on to where it went itself, sends and keys from and to it
+ * go.
+ */
+export const removeTrack =
+  (id: Id): Edit =>
+  (s) => {
+    const gone = s.tracks.find((t) => t.id === id);
+    if (!gone || gone.role === 'master') return s;
+    return {
+      ...s,
+      tracks: s.tracks
+        .filter((t) => t.id !== id)
+        .map((t) => {
+          let out = t;
+          if (t.output.kind === 'track' && t.output.track === id) {
+            out = {
+              ...out,
+              output: gone.output.kind === 'track' ? gone.output : { kind: 'track', track: masterOf(s).id },
+            };
+          }
+          if (t.folder === id) out = { ...out, folder: gone.folder };
+          if ((t.input.kind === 'track' || t.input.kind === 'deviceOutput') && t.input.track === id) {
+            out = { ...out, input: { kind: 'none' } };
+          }
+          if (t.sends.some((x) => x.to === id)) out = { ...out, sends: t.sends.filter((x) => x.to !== id) };
+          const chain = mapDevices(t.chain, (d) =>
+            d.key.kind === 'track' && d.key.track === id ? { ...d, key: { kind: 'own' } } : d,
+          );
+          if (chain !== t.chain) out = { ...out, chain };
+          return out;
+        }),
+      ...(s.lastTies
+        ? { lastTies: Object.fromEntries(Object.entries(s.lastTies).filter(([, v]) => v !== id)) }
+        : {}),
+    };
+  };
+
+/** Moves a track before another (null: to the end, above the master). */
+export const moveTrack =
+  (id: Id, before: Id | null): Edit =>
+  (s) => {
+    const t = s.tracks.find((x) => x.id === id);
+    if (!t || id === before || t.role === 'master') return s;
+    const rest = s.tracks.filter((x) => x.id !== id);
+    const at = before ? rest.findIndex((x) => x.id === before) : rest.length;
+    const limit = rest.findIndex((x) => x.role === 'master');
+    rest.splice(Math.min(at < 0 ? limit : at, limit), 0, t);
+    return { ...s, tracks: rest };
+  };
+
+export const setClips =
+  (track: Id, clips: Clip[], media: Session['media']): Edit =>
+  (s) =>
+    onTrack(track, { clips })({
+      ...s,
+      media: [...s.media, ...media.filter((m) => !s.media.some((x) => x.id === m.id))],
+    });
+
+/** Where a track may send to or go out to without feeding itself. */
+/**
+ * An instrument on a line of its own, on an address that nothing else listens to: channel 10 for drums where
+ * it is free (General MIDI), the first free one otherwise; played by a pattern when asked for.
+ */
+export function addInstrument(
+  type: string,
+  s: Session,
+  withPattern: boolean,
+): { edit: Edit; id: Id; device: Id } {
+  const [id, device, notes] = [randomIds('trk'), randomIds('dev'), randomIds('trk')];
+  const taken = [...listenersIn(s.tracks), ...s.tracks.flatMap(sentBy)];
+  const all = freeAddresses(taken);
+  const at = (type === 'kit' ? all.find((a) => a.channel === 10) : all.find((a) => a.channel !== 10)) ??
+    all[0] ?? { port: 'A' as const, channel: 1 };
+  const label = DEVICE_TYPES[type].label;
+  const melody: Params =
+    type === 'kit'
+      ? {}
+      : {
+          'l1.channel': at.channel,
+          'l1.key': type === 'bass' ? 38 : 62,
+          'l1.steps': 'X..x..x.X..x..x.',
+          'l1.keys': '0 7 12 3',
+          'l1.gate': 180,
+          'l2.on': false,
+          'l3.on': false,
+        };
+  const drums = Object.fromEntries([1, 2, 3, 4].map((n) => [`l${n}.channel`, at.channel]));
+  return {
+    id,
+    device,
+    edit: (now) => {
+      const names = now.tracks.map((t) => t.name);
+      const name = freeName(label, names);
+      const master = { kind: 'track' as const, track: masterOf(now).id };
+      const line = createTrack('instrument', {
+        id,
+        name,
+        input: { kind: 'midi', port: at.port, channel: type === 'parts' ? 0 : at.channel },
+        output: master,
+        chain: [
+          createDevice(
+            type,
+            type === 'parts'
+              ? Object.fromEntries(
+                  all
+                    .filter((a) => a.port === at.port)
+                    .slice(0, 4)
+                    .flatMap((a, n) => [
+                      [`p${n + 1}.port`, a.port],
+                      [`p${n + 1}.channel`, a.channel],
+                    ]),
+                )
+              : {},
+            { id: device },
+          ),
+        ],
+      });
+      const source = createTrack('midi', {
+        id: notes,
+        name: freeName(`${name} pattern`, names),
+        output: { kind: 'midi', port: at.port, channel: at.channel },
+        chain: [createDevice('pattern', type === 'kit' ? drums : melody, {})],
+      });
+      const tracks = [...now.tracks];
+      tracks.splice(
+        Math.min(
+          placeFor(now, 'instrument'),
+          tracks.findIndex((t) => t.role === 'master'),
+        ),
+        0,
+        ...(withPattern ? [source] : []),
+        line,
+      );
+      return { ...now, tracks };
+    },
+  };
+}
+
+export function destinations(s: Session, from: Track, forSend: boolean): Track[] {
+  const feeds = (a: Id, b: Id, seen = new Set<Id>()): boolean => {
+    if (a === b) return true;
+    if (seen.has(a)) return false;
+    seen.add(a);
+    const t = s.tracks.find((x) => x.id === a);
+    return (
+      !!t &&
+      ((t.output.kind === 'track' && feeds(t.output.track, b, seen)) ||
+        t.sends.some((x) => feeds(x.to, b, seen)))
+    );
+  };
+  return s.tracks.filter(
+    (t) =>
+      (forSend ? ['bus', 'return', 'folder'] : ['bus', 'return', 'folder', 'master']).includes(t.role) &&
+      !feeds(t.id, from.id),
+  );
+}

@@ -1,0 +1,31 @@
+import type { Id } from '../model/types.ts';
+
+/** Sound at the engine's rate; mono sound has the same array twice. */
+export interface Sound {
+  l: Float32Array;
+  r: Float32Array;
+}
+
+export interface Meter {
+  /** linear peaks since the last read: before the chain, and after the fader left and right */
+  before: number;
+  left: number;
+  right: number;
+  /** mean square after the fader, summed over frames, and the frames */
+  square: number;
+  frames: number;
+}
+
+/** The sound before and after one device, as rings of the mono sum, for a spectrum. */
+export interface Scope {
+  slot: Id;
+  before: Float32Array;
+  after: Float32Array;
+  at: number;
+}
+
+/** One block of stereo sound while it is processed. */
+export interface StereoBlock {
+  readonly l: Float64Array;
+  readonly r: Float64Array;
+}

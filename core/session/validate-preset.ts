@@ -1,0 +1,58 @@
+import { createSession, createTrack } from './create.ts';
+import { clone, hashOf } from '../model/json.ts';
+import type { Preset, Problem, Track } from '../model/types.ts';
+import { validateSession } from './validate.ts';
+
+/**
+ * The invariants of a preset: its tracks must make a sound session when every loose end is tied to a
+ * stand-in, and the hash must be that of the content. Never throws.
+ */
+export function validatePreset(preset: unknown): Problem[] {
+  const p = preset as Preset;
+  const c = p?.content;
+  if (
+    p?.format !== 'rope-shelf/preset' ||
+    !c ||
+    !Array.isArray(c.tracks) ||
+    !Array.isArray(c.looseEnds) ||
+    !Array.isArray(c.spares) ||
+    !Array.isArray(c.parts) ||
+    !Array.isArray(c.media)
+  ) {
+    return [{ path: '', rule: 'format', message: 'This is not a preset of this program.' }];
+  }
+  if (c.tracks.length === 0) {
+    return [{ path: '/content/tracks', rule: 'empty', message: 'A preset holds at least one track.' }];
+  }
+  if (!(p.reference?.tempo >= 10 && p.reference.tempo <= 999) || !(p.reference.sampleRate >= 8000)) {
+    return [
+      {
+        path: '/reference',
+        rule: 'range',
+        message: 'The tempo and sample rate that the preset was saved at are missing.',
+      },
+    ];
+  }
+  try {
+    const stand = (t: Track): Track => ({ ...clone(t), role: t.role === 'master' ? 'bus' : t.role });
+    const ends = c.looseEnds.map((e) =>
+      createTrack(e.role === 'master' ? 'bus' : e.role, { id: e.id, name: e.label || 'loose end' }),
+    );
+    const problems = validateSession(
+      createSession({
+        tracks: [...c.tracks.map(stand), ...c.spares.map(stand), ...ends, createTrack('master')],
+        media: c.media,
+      }),
+    );
+    if (!problems.length && p.hash !== hashOf(c)) {
+      problems.push({
+        path: '/hash',
+        rule: 'hash',
+        message: 'The content hash does not belong to the content: it was changed on the way. Save it again.',
+      });
+    }
+    return problems;
+  } catch {
+    return [{ path: '/content', rule: 'format', message: 'The preset’s content is not complete.' }];
+  }
+}

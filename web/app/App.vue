@@ -1,0 +1,111 @@
+<script setup lang="ts">
+/** The shell: the head with the screens' names, the screen itself, and what lies over it. */
+import { CloudOff, LoaderCircle, Moon, Search, Sun } from '@lucide/vue';
+import { computed, defineAsyncComponent } from 'vue';
+import { useEventListener } from '@vueuse/core';
+import { useRoute, useRouter } from 'vue-router';
+import { useSession } from '../document/doc.ts';
+import Toasts from '../ui/Toasts.vue';
+import { useUi } from '../ui/window.ts';
+import { commandsNow } from './commands.ts';
+import { bindKeys } from './keys.ts';
+import Palette from './Palette.vue';
+
+// loaded beside the first screen, so that a sheet opens at once, and without the server too
+const sheetHost = import('./SheetHost.vue');
+const SheetHost = defineAsyncComponent(() => sheetHost);
+const ui = useUi();
+const session = useSession();
+const route = useRoute();
+const router = useRouter();
+useEventListener(window, 'keydown', bindKeys(router));
+const commands = () => commandsNow(router);
+const saveText = computed(
+  () =>
+    ({
+      saved: 'saved',
+      saving: 'saving …',
+      waiting: 'kept here until the server is back',
+      refused: 'not saved',
+    })[session.save],
+);
+</script>
+
+<template>
+  <div class="flex h-full flex-col">
+    <header class="flex h-[42px] shrink-0 items-center gap-4 border-b border-rule bg-sheet px-3">
+      <RouterLink
+        to="/sessions"
+        class="flex items-center gap-2 text-[16px] font-semibold"
+        aria-label="Rope Shelf"
+      >
+        <svg width="22" height="22" viewBox="0 0 32 32" aria-hidden="true">
+          <path d="M4 24h24" stroke="var(--rope)" stroke-width="3" stroke-linecap="round" />
+          <path
+            d="M5 12c3-6 6-6 9 0s6 6 9 0 3-3 4-3M5 18c3-6 6-6 9 0s6 6 9 0 3-3 4-3"
+            fill="none"
+            stroke="currentColor"
+            stroke-width="2.4"
+            stroke-linecap="round"
+          /></svg
+        >Rope Shelf</RouterLink
+      >
+      <nav class="flex gap-1" aria-label="Main">
+        <RouterLink
+          v-for="[to, label] in [
+            ['/shelf', 'Shelf'],
+            ['/sessions', 'Sessions'],
+          ]"
+          :key="to"
+          :to="to"
+          class="rounded px-2 py-1 hover:bg-sunk"
+          :class="{ 'bg-rope-wash font-semibold': route.path.startsWith(to) }"
+          >{{ label }}</RouterLink
+        >
+        <RouterLink
+          v-if="session.id && session.doc"
+          :to="`/session/${session.id}`"
+          class="max-w-[180px] truncate rounded px-2 py-1 hover:bg-sunk"
+          :class="{ 'bg-rope-wash font-semibold': route.path.startsWith('/session/') }"
+          >{{ session.doc.name }}</RouterLink
+        >
+      </nav>
+      <span class="flex-1" />
+      <button
+        type="button"
+        class="field flex w-[230px] items-center gap-2 py-1 text-left text-soft"
+        @click="
+          ui.paletteStart = '';
+          ui.palette = true;
+        "
+      >
+        <Search :size="14" aria-hidden="true" /><span class="flex-1">Find or do …</span
+        ><kbd class="text-[11px]">Ctrl K</kbd>
+      </button>
+      <span
+        v-if="session.id"
+        class="flex items-center gap-1 text-[12px]"
+        :class="session.save === 'refused' ? 'text-bad' : 'text-soft'"
+        data-testid="save-state"
+        role="status"
+        ><LoaderCircle v-if="session.save === 'saving'" :size="13" aria-hidden="true" /><CloudOff
+          v-if="session.save === 'waiting'"
+          :size="14"
+          aria-hidden="true"
+        />{{ saveText }}</span
+      >
+      <button
+        type="button"
+        class="btn btn-plain px-1.5"
+        :aria-label="ui.theme === 'day' ? 'Night theme' : 'Day theme'"
+        @click="ui.turnTheme()"
+      >
+        <component :is="ui.theme === 'day' ? Moon : Sun" :size="16" aria-hidden="true" />
+      </button>
+    </header>
+    <RouterView />
+    <Palette :commands="commands" />
+    <SheetHost />
+    <Toasts />
+  </div>
+</template>

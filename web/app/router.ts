@@ -1,0 +1,23 @@
+import { createRouter, createWebHistory, type RouteRecordRaw } from 'vue-router';
+import type { Place } from '../ui/commands.ts';
+
+const screen = (path: string, name: Place, component: () => Promise<unknown>): RouteRecordRaw => ({
+  path,
+  name,
+  component: component as RouteRecordRaw['component'] & object,
+});
+
+/** The screens; each is loaded when it is first gone to. */
+export const makeRouter = () =>
+  createRouter({
+    history: createWebHistory(),
+    routes: [
+      { path: '/', redirect: '/sessions' },
+      screen('/sessions', 'sessions', () => import('../features/sessions/SessionsScreen.vue')),
+      screen('/session/:id', 'session', () => import('../features/session/SessionScreen.vue')),
+      screen('/session/:id/map', 'map', () => import('../features/map/MapScreen.vue')),
+      screen('/session/:id/check', 'check', () => import('../features/check/CheckScreen.vue')),
+      screen('/shelf/:id?', 'shelf', () => import('../features/shelf/ShelfScreen.vue')),
+      { path: '/:rest(.*)*', redirect: '/sessions' },
+    ],
+  });

@@ -1,0 +1,167 @@
+<script setup lang="ts">
+/**
+ * Line check: what the standing rules found, faults first, each with why it matters and the way out; silenced
+ * ones with their reason.
+ */
+import { ArrowLeft, Ear, Wrench } from '@lucide/vue';
+import { computed, ref } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
+import { RULES, type Finding } from '../../../core/index.ts';
+import { useCheck } from './store.ts';
+import { useSession } from '../../document/doc.ts';
+import { useOpened } from '../transport/index.ts';
+import Sheet from '../../ui/Sheet.vue';
+import { TapTest } from '../kit/index.ts';
+import SeverityMark from '../../ui/SeverityMark.vue';
+
+const route = useRoute();
+const router = useRouter();
+const session = useSession();
+const check = useCheck();
+const { failed } = useOpened();
+const only = ref<string>(typeof route.query.line === 'string' ? route.query.line : '');
+const shown = computed(() => check.open.filter((f) => !only.value || f.track === only.value));
+const groups = computed(() =>
+  (['fault', 'warning', 'advice'] as const)
+    .map((severity) => ({ severity, list: shown.value.filter((f) => f.severity === severity) }))
+    .filter((g) => g.list.length),
+);
+const WORDS = {
+  fault: ['fault', 'faults'],
+  warning: ['warning', 'warnings'],
+  advice: ['piece of advice', 'pieces of advice'],
+};
+const nameOf = (id: string) => session.doc?.tracks.find((t) => t.id === id)?.name ?? '';
+function go(f: Finding) {
+  session.select(f.track, f.slot ?? null);
+  void router.push(`/session/${route.params.id as string}`);
+}
+const silencing = ref<Finding | null>(null);
+const reason = ref('');
+function silenceIt() {
+  if (silencing.value) check.quiet(silencing.value, reason.value);
+  silencing.value = null;
+  reason.value = '';
+}
+</script>
+
+<template>
+  <main class="min-h-0 flex-1 overflow-auto">
+    <p v-if="failed" class="p-8 text-center" role="alert">
+      {{ failed }}
+      <button type="button" class="btn ml-2" @click="router.push('/sessions')">To the sessions</button>
+    </p>
+    <div v-else-if="session.doc" class="mx-auto max-w-[980px] p-5">
+      <div class="mb-3 flex flex-wrap items-center gap-2">
+        <button type="button" class="btn px-2 py-0.5" @click="router.push(`/session/${route.params.id}`)">
+          <ArrowLeft :size="14" aria-hidden="true" /> Lines
+        </button>
+        <h1 class="flex-1 text-[20px] font-semibold">Line check of {{ session.doc.name }}</h1>
+        <label v-if="only" class="flex items-center gap-2 text-[13px]"
+          >Only {{ nameOf(only) }}
+          <button type="button" class="btn px-2 py-0.5" @click="only = ''">Show all</button></label
+        >
+        <button
+          v-if="check.measuring === null"
+          type="button"
+          class="btn"
+          title="Plays the session once, faster than it sounds, and measures every line and the master"
+          @click="check.listen()"
+        >
+          <Ear :size="15" aria-hidden="true" />
+          {{ check.levels ? 'Measure the levels again' : 'Measure the levels too' }}
+        </button>
+        <button v-else type="button" class="btn" @click="check.stop()">
+          Measuring {{ Math.round(check.measuring * 100) }} %, stop
+        </button>
+        <button type="button" class="btn btn-main" :disabled="!check.safe.length" @click="check.fixSafe()">
+          <Wrench :size="15" aria-hidden="true" /> Mend all that is safe ({{ check.safe.length }})
+        </button>
+      </div>
+      <p class="mb-3 text-[13px] text-soft" role="status">
+        {{ check.done ? '' : 'Checking … ' }}{{ RULES.length }} rules, run after every change.
+        {{
+          check.levels
+            ? check.stale
+              ? 'The levels are those of before the last change.'
+              : 'Levels are measured.'
+            : 'Levels are not measured yet.'
+        }}
+      </p>
+      <TapTest v-if="!only" :start="typeof route.query.tap === 'string' ? route.query.tap : ''" />
+      <p v-if="check.done && !shown.length" class="rounded border border-rule bg-sheet p-6 text-center">
+        Nothing found{{ only ? ` on ${nameOf(only)}` : '' }}.
+        {{ check.levels ? '' : 'Measure the levels too before a print.' }}
+      </p>
+      <section v-for="g in groups" :key="g.severity" class="mb-4" :aria-label="WORDS[g.severity][1]">
+        <h2 class="mb-1 flex items-center gap-2 font-semibold">
+          <SeverityMark :severity="g.severity" /> {{ g.list.length }}
+          {{ WORDS[g.severity][g.list.length === 1 ? 0 : 1] }}
+        </h2>
+        <article
+          v-for="f in g.list"
+          :key="f.key"
+          class="flex items-start gap-3 border-t border-rule py-2 text-[13px]"
+          :aria-label="f.title"
+        >
+          <div class="min-w-0 flex-1">
+            <h3 class="font-semibold">{{ f.title }}</h3>
+            <p>{{ f.message }}</p>
+            <p class="text-soft">{{ f.why }}</p>
+          </div>
+          <button
+            v-if="f.fix"
+            type="button"
+            class="btn px-2 py-0.5"
+            :title="f.safe ? 'Cannot take away anything that was meant' : 'Changes the sound: look first'"
+            @click="check.fix(f)"
+          >
+            {{ f.fix }}
+          </button>
+          <button type="button" class="btn px-2 py-0.5" @click="go(f)">Go to {{ nameOf(f.track) }}</button>
+          <button type="button" class="btn btn-plain px-2 py-0.5" @click="silencing = f">Silence …</button>
+        </article>
+      </section>
+      <section v-if="check.silenced.length" class="mt-6" aria-label="Silenced">
+        <h2 class="mb-1 font-semibold text-soft">{{ check.silenced.length }} silenced</h2>
+        <article
+          v-for="f in check.silenced"
+          :key="f.key"
+          class="flex items-start gap-3 border-t border-rule py-2 text-[13px] text-soft"
+          :aria-label="f.title"
+        >
+          <div class="min-w-0 flex-1">
+            <p>{{ f.message }}</p>
+            <p>Silenced: “{{ f.silenced }}”</p>
+          </div>
+          <button type="button" class="btn px-2 py-0.5" @click="check.quiet(f, null)">Let it speak</button>
+        </article>
+      </section>
+    </div>
+    <p v-else class="p-8 text-center text-soft">Opening the session …</p>
+    <Sheet
+      v-if="silencing"
+      :title="`Silence “${silencing.title}” here`"
+      :width="480"
+      @close="silencing = null"
+    >
+      <form id="silence-form" class="flex flex-col gap-2 text-[13px]" @submit.prevent="silenceIt">
+        <p>{{ silencing.message }}</p>
+        <label class="flex flex-col"
+          ><span class="label">Why it is meant so</span
+          ><input
+            v-model="reason"
+            class="field"
+            maxlength="300"
+            placeholder="The trigger is heard nowhere on purpose"
+        /></label>
+      </form>
+      <template #actions
+        ><button type="button" class="btn" @click="silencing = null">Cancel</button
+        ><button type="submit" form="silence-form" class="btn btn-main" :disabled="!reason.trim()">
+          Silence it
+        </button></template
+      >
+    </Sheet>
+  </main>
+</template>

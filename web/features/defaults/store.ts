@@ -1,0 +1,83 @@
+import { defineStore } from 'pinia';
+import { shallowRef } from 'vue';
+import { DEVICE_TYPES, type Device, type Params } from '../../../core/index.ts';
+import { api } from '../../api/index.ts';
+import { useUi } from '../../ui/window.ts';
+
+/** What new devices of a type and new lines of a role begin with; kept on the shelf, for every session. */
+export const useDefaults = defineStore('defaults', () => {
+  const ui = useUi();
+  const all = shallowRef<Record<string, { params?: Params; preset?: string }>>({});
+  let asked = false;
+
+  async function load(): Promise<void> {
+    if (asked) return;
+    asked = true;
+    try {
+      all.value = await api.defaults();
+    } catch (e) {
+      asked = false;
+      ui.fail(e);
+    }
+  }
+  const has = (name: string) => name in all.value;
+  const presetOf = (name: string): string | undefined => all.value[name]?.preset;
+  /** Values that a device of a type begins with; what the type has gained since comes from the factory. */
+  const valuesOf = (type: string): Params =>
+    Object.fromEntries(
+      Object.entries(all.value[`device:${type}`]?.params ?? {}).filter(([k]) => k in DEVICE_TYPES[type].byId),
+    );
+
+  async function put(name: string, value: { params?: Params; preset?: string }, said: string): Promise<void> {
+    const before = all.value;
+    try {
+      await api.setDefault(name, value);
+      all.value = { ...all.value, [name]: value };
+      ui.say(said, 'done', [
+        {
+          label: 'Undo',
+          run: () =>
+            void (before[name] ? put(name, before[name], 'The default is what it was before.') : clear(name)),
+        },
+      ]);
+    } catch (e) {
+      ui.fail(e);
+    }
+  }
+  const setDevice = (d: Device) =>
+    put(
+      `device:${d.type}`,
+      { params: d.params },
+      `Every new ${DEVICE_TYPES[d.type].label} begins with these settings. Those in sessions stay as they are.`,
+    );
+  const set = (name: string, preset: string, label = 'this preset') =>
+    put(
+      name,
+      { preset },
+      name === 'session:new'
+        ? `New sessions begin with ${label}.`
+        : `New ${name.split(':')[1]} lines begin with ${label}.`,
+    );
+
+  async function clear(name: string): Promise<void> {
+    const [kind, what] = name.split(':');
+    try {
+      await api.clearDefault(name);
+      const rest = { ...all.value };
+      delete rest[name];
+      all.value = rest;
+      ui.say(
+        kind === 'device'
+          ? `Every new ${DEVICE_TYPES[what].label} begins as it came.`
+          : kind === 'session'
+            ? 'New sessions begin empty.'
+            : `New ${what} lines begin empty.`,
+        'done',
+      );
+    } catch (e) {
+      ui.fail(e);
+    }
+  }
+
+  return { all, load, has, presetOf, valuesOf, setDevice, set, clear };
+});

@@ -1,0 +1,116 @@
+<script setup lang="ts">
+/** The intact report: every value of the preset against the session, and the null test. */
+import { CircleCheck, TriangleAlert } from '@lucide/vue';
+import { computed, ref } from 'vue';
+import type { Verdict } from '../../../core/index.ts';
+import { useDrop } from './store.ts';
+import { useSession } from '../../document/doc.ts';
+import Sheet from '../../ui/Sheet.vue';
+
+const drop = useDrop();
+const session = useSession();
+const f = computed(() => drop.finished!);
+const all = ref(false);
+const rows = computed(() => f.value.report.rows.filter((r) => all.value || r.verdict !== 'intact'));
+const counts = computed(() => f.value.report.counts);
+const canUndo = computed(
+  () =>
+    /^Drop /.test(session.undoStack.at(-1)?.label ?? '') &&
+    session.undoStack.at(-1)?.after === f.value.session,
+);
+function undo() {
+  session.undo();
+  drop.showReport = false;
+}
+const words: Record<Verdict, string> = {
+  intact: 'intact',
+  tied: 'tied',
+  adapted: 'adapted',
+  'left out': 'left out',
+  unexplained: 'not explained',
+};
+const nullText = computed(() => {
+  const n = f.value.nulls;
+  if (!n) return '';
+  return n.residual === -Infinity
+    ? 'Null test: −∞ dB. The line sounds exactly as the preset alone, sample for sample.'
+    : `Null test: the difference lies ${Math.abs(n.residual).toFixed(1)} dB ${n.residual <= 0 ? 'under' : 'over'} the sound; the adapted values make it.`;
+});
+</script>
+
+<template>
+  <Sheet
+    v-if="drop.showReport && drop.finished"
+    :title="`Intact report: “${f.preset.name}”, version ${f.preset.version}`"
+    :width="820"
+    @close="drop.showReport = false"
+  >
+    <div class="flex flex-col gap-3 text-[13px]">
+      <label v-if="drop.results.length > 1" class="flex items-center gap-2"
+        >Report of
+        <select v-model.number="drop.shown" class="field py-0.5" aria-label="Report of">
+          <option v-for="(r, i) in drop.results" :key="r.plan.drop" :value="i">
+            {{ r.preset.name }}{{ r.plan.target ? ` on ${r.plan.target.name}` : '' }}:
+            {{ r.report.intact ? 'intact' : 'look here' }}
+          </option>
+        </select></label
+      >
+      <p
+        class="flex items-center gap-2 text-[15px] font-semibold"
+        :class="f.report.intact ? 'text-good' : 'text-bad'"
+        role="status"
+      >
+        <CircleCheck v-if="f.report.intact" :size="20" aria-hidden="true" /><TriangleAlert
+          v-else
+          :size="20"
+          aria-hidden="true"
+        />
+        {{ counts.intact }} of {{ f.report.total }} values intact<template v-if="counts.tied"
+          >, {{ counts.tied }} tied</template
+        ><template v-if="counts.adapted">, {{ counts.adapted }} adapted</template
+        ><template v-if="counts['left out']">, {{ counts['left out'] }} left out</template>,
+        {{ counts.unexplained === 0 ? 'nothing lost' : `${counts.unexplained} not explained` }}.
+      </p>
+      <div aria-live="polite">
+        <p v-if="f.progress !== null" class="flex items-center gap-2">
+          Null test <progress class="h-2 w-48" :value="f.progress" max="1" aria-label="Null test" />
+          {{ Math.round(f.progress * 100) }} %
+        </p>
+        <p v-else-if="f.error" class="text-bad">Null test: {{ f.error }}</p>
+        <p v-else-if="f.nulls">{{ nullText }}</p>
+        <p v-else class="text-soft">No null test was kept with this report.</p>
+      </div>
+      <table class="w-full">
+        <thead>
+          <tr class="text-left text-soft">
+            <th class="py-1 font-normal">Value</th>
+            <th class="font-normal">In the preset</th>
+            <th class="font-normal">In the session</th>
+            <th class="font-normal">Verdict</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="r in rows" :key="r.path" class="border-t border-rule align-top">
+            <td class="py-1 pr-2">{{ r.label }}</td>
+            <td class="py-1 pr-2">{{ r.wanted }}</td>
+            <td class="py-1 pr-2">{{ r.found }}</td>
+            <td class="py-1" :class="r.verdict === 'unexplained' ? 'text-bad font-semibold' : ''">
+              {{ words[r.verdict] }}<span v-if="r.reason" class="text-soft">: {{ r.reason }}</span>
+            </td>
+          </tr>
+          <tr v-if="!rows.length">
+            <td colspan="4" class="border-t border-rule py-1 text-soft">Every value is as it was saved.</td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+    <template #actions>
+      <label class="mr-auto flex items-center gap-2 text-[13px]"
+        ><input v-model="all" type="checkbox" class="accent-[var(--rope)]" /> Show all
+        {{ f.report.total }} values</label
+      >
+      <button v-if="canUndo" type="button" class="btn" @click="undo">Undo the drop</button>
+      <button type="button" class="btn btn-main" @click="drop.showReport = false">Done</button>
+    </template>
+  </Sheet>
+</template>

@@ -1,0 +1,50 @@
+<script setup lang="ts">
+/** A copy of a line with chosen parts; the choice is remembered for the next one. */
+import { computed } from 'vue';
+import { DUPLICATE_PARTS, PARTS, togglePart, type Id, type PartId } from '../../../core/index.ts';
+import { useSession } from '../../document/doc.ts';
+import { useUi } from '../../ui/window.ts';
+import Sheet from '../../ui/Sheet.vue';
+import { duplicateLine } from './lines.ts';
+
+const props = defineProps<{ line: Id }>();
+const emit = defineEmits<{ close: [] }>();
+const ui = useUi();
+const session = useSession();
+const track = computed(() => session.doc?.tracks.find((t) => t.id === props.line));
+const offered = PARTS.filter((p) => p.id !== 'name');
+const toggle = (id: PartId) => {
+  ui.duplicateParts = togglePart(ui.duplicateParts, id);
+};
+function make() {
+  if (track.value) duplicateLine(track.value);
+  emit('close');
+}
+</script>
+
+<template>
+  <Sheet v-if="track" :title="`Duplicate “${track.name}”`" :width="520" @close="emit('close')">
+    <fieldset class="grid grid-cols-2 gap-x-4 gap-y-1 text-[13px]">
+      <legend class="mb-1 font-semibold">What the copy takes over</legend>
+      <label v-for="p in offered" :key="p.id" class="flex min-h-6 items-center gap-1.5"
+        ><input
+          type="checkbox"
+          class="accent-[var(--rope)]"
+          :checked="ui.duplicateParts.includes(p.id)"
+          @change="toggle(p.id)"
+        />
+        {{ p.label }} <span class="text-soft">{{ p.help }}</span></label
+      >
+    </fieldset>
+    <p class="mt-2 text-[13px] text-soft">
+      The choice is remembered.
+      <button type="button" class="underline" @click="ui.duplicateParts = [...DUPLICATE_PARTS]">
+        Back to the usual parts
+      </button>
+    </p>
+    <template #actions
+      ><button type="button" class="btn" @click="emit('close')">Cancel</button
+      ><button type="button" class="btn btn-main" @click="make">Duplicate</button></template
+    >
+  </Sheet>
+</template>

@@ -1,0 +1,72 @@
+import {
+  randomIds,
+  readMidi,
+  writeMidi,
+  type Id,
+  type NoteClip,
+  type Track,
+  onTrack,
+} from '../../../core/index.ts';
+import { useSession } from '../../document/doc.ts';
+import { useUi } from '../../ui/window.ts';
+import { askForFile } from './sound.ts';
+
+/**
+ * Asks for a Standard MIDI File and puts its notes on a MIDI line from the start; a file's tracks become
+ * clips beside each other.
+ */
+export const chooseNotes = (track: Id): void =>
+  askForFile('.mid,.midi,audio/midi,audio/x-midi', (f) => putNotes(track, f));
+
+export async function putNotes(track: Id, file: File): Promise<void> {
+  const session = useSession();
+  const ui = useUi();
+  try {
+    const data = readMidi(new Uint8Array(await file.arrayBuffer()), file.name);
+    const name = file.name.replace(/\.midi?$/i, '');
+    const notes = data.tracks
+      .filter((t) => t.notes.length || t.controllers.length)
+      .map((t): NoteClip => ({
+        id: randomIds('nts'),
+        name: (t.name || name).slice(0, 200),
+        start: 0,
+        length: Math.max(1, ...t.notes.map((n) => n.at + n.length), ...t.controllers.map((c) => c.at + 0.25)),
+        notes: t.notes,
+        controllers: t.controllers,
+      }));
+    if (!notes.length) throw new Error(`“${file.name}” has no notes in it.`);
+    if (!session.edit(`Notes “${name}”`, onTrack(track, { notes }))) return;
+    const channels = [...new Set(notes.flatMap((c) => c.notes.map((n) => n.channel)))].sort((a, b) => a - b);
+    const count = notes.reduce((n, c) => n + c.notes.length, 0);
+    const tempo =
+      Math.abs(data.tempo - session.doc!.tempo) > 0.01
+        ? ` The file runs at ${data.tempo} bpm, this session at ${session.doc!.tempo}.`
+        : '';
+    ui.say(
+      `${count} notes on ${channels.length === 1 ? `channel ${channels[0]}` : `channels ${channels.join(', ')}`}.${tempo} ${data.notes.join(' ')}`.trim(),
+      'done',
+      [{ label: 'Undo', run: () => session.undo() }],
+    );
+  } catch (e) {
+    ui.fail(e);
+  }
+}
+
+/** Saves a line's notes as a Standard MIDI File. */
+export function saveNotes(t: Track): void {
+  const s = useSession().doc!;
+  const bytes = writeMidi({
+    tempo: s.tempo,
+    meter: s.meter,
+    tracks: (t.notes ?? []).map((c) => ({
+      name: c.name,
+      notes: c.notes.map((n) => ({ ...n, at: n.at + c.start })),
+      controllers: c.controllers.map((x) => ({ ...x, at: x.at + c.start })),
+    })),
+  });
+  const a = document.createElement('a');
+  a.href = URL.createObjectURL(new Blob([bytes as Uint8Array<ArrayBuffer>], { type: 'audio/midi' }));
+  a.download = `${t.name}.mid`.replace(/[\\/:*?"<>|]/g, '-');
+  a.click();
+  URL.revokeObjectURL(a.href);
+}

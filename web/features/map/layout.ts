@@ -1,0 +1,132 @@
+import type { ElkNode } from 'elkjs/lib/elk-api.js';
+import ELK from 'elkjs/lib/elk-api.js';
+// the layout program of the package, which runs as a worker by itself
+import workerUrl from 'elkjs/lib/elk-worker.min.js?url';
+import type { Flow, FlowNode, Id } from '../../../core/index.ts';
+
+export interface Box {
+  id: Id;
+  x: number;
+  y: number;
+  w: number;
+  h: number;
+}
+export interface Frame extends Box {
+  label: string;
+}
+export interface Wire {
+  id: Id;
+  points: [number, number][];
+}
+export interface Laid {
+  boxes: Map<Id, Box>;
+  frames: Frame[];
+  wires: Map<Id, Wire>;
+  width: number;
+  height: number;
+}
+
+export const BOX = { w: 150, h: 40 };
+
+let elk: InstanceType<typeof ELK> | null = null;
+const engine = () => (elk ??= new ELK({ workerFactory: () => new Worker(workerUrl) }));
+
+const COMMON = {
+  'elk.direction': 'RIGHT',
+  'elk.spacing.nodeNode': '14',
+  'elk.layered.spacing.nodeNodeBetweenLayers': '56',
+  'elk.layered.spacing.edgeNodeBetweenLayers': '16',
+  'elk.spacing.edgeEdge': '7',
+  'elk.spacing.edgeNode': '10',
+};
+const OPTIONS = {
+  ...COMMON,
+  'elk.algorithm': 'layered',
+  'elk.hierarchyHandling': 'INCLUDE_CHILDREN',
+  'elk.edgeRouting': 'ORTHOGONAL',
+  'elk.padding': '[top=20,left=20,bottom=20,right=20]',
+  // the order of the session leads, so that an edit moves only what it touches
+  // and a line stands as far left as what feeds it allows, whatever lies behind it
+  'elk.layered.layering.strategy': 'LONGEST_PATH_SOURCE',
+  'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES',
+  'elk.layered.crossingMinimization.forceNodeModelOrder': 'true',
+  'elk.layered.cycleBreaking.strategy': 'MODEL_ORDER',
+  'elk.layered.nodePlacement.strategy': 'NETWORK_SIMPLEX',
+};
+
+/**
+ * Places nodes in layers from left to right and leads the flows around them, in a worker. Folders that are
+ * open are frames around what lies in them.
+ * @param frames folder id → its label
+ */
+export async function layOut(nodes: FlowNode[], flows: Flow[], frames: Map<Id, string>): Promise<Laid> {
+  const plain = (n: FlowNode): ElkNode => ({ id: n.id, width: BOX.w, height: BOX.h });
+  const parentOf = new Map(nodes.map((n) => [n.id, n.folder && frames.has(n.folder) ? n.folder : null]));
+  const inside = (folder: Id | null): ElkNode[] =>
+    nodes
+      .filter((n) => parentOf.get(n.id) === folder && n.id !== folder)
+      .map((n) =>
+        frames.has(n.id)
+          ? {
+              id: `frame:${n.id}`,
+              layoutOptions: { ...COMMON, 'elk.padding': '[top=30,left=12,bottom=12,right=12]' },
+              children: [plain(n), ...inside(n.id)],
+            }
+          : plain(n),
+      );
+  // many flows into one place share the last stretch; with few, each has its own
+  const graph: ElkNode = {
+    id: 'root',
+    layoutOptions: { ...OPTIONS, ...(flows.length > 50 ? { 'elk.layered.mergeEdges': 'true' } : {}) },
+    children: inside(null),
+    edges: flows.map((f) => ({ id: f.id, sources: [f.from], targets: [f.to] })),
+  };
+  const out = await engine().layout(graph);
+  const boxes = new Map<Id, Box>();
+  const list: Frame[] = [];
+  const offset = new Map<string, [number, number]>([['root', [0, 0]]]);
+  const walk = (n: ElkNode, x: number, y: number) => {
+    for (const c of n.children ?? []) {
+      const box = {
+        id: c.id,
+        x: x + (c.x ?? 0),
+        y: y + (c.y ?? 0),
+        w: c.width ?? BOX.w,
+        h: c.height ?? BOX.h,
+      };
+      offset.set(c.id, [box.x, box.y]);
+      if (c.id.startsWith('frame:')) {
+        list.push({ ...box, id: c.id.slice(6), label: frames.get(c.id.slice(6)) ?? '' });
+      } else boxes.set(c.id, box);
+      walk(c, box.x, box.y);
+    }
+  };
+  walk(out, 0, 0);
+  const wires = new Map<Id, Wire>();
+  for (const e of out.edges ?? []) {
+    const [ox, oy] = offset.get((e as { container?: string }).container ?? 'root') ?? [0, 0];
+    const points = (e.sections ?? []).flatMap((s) =>
+      [s.startPoint, ...(s.bendPoints ?? []), s.endPoint].map((p): [number, number] => [p.x + ox, p.y + oy]),
+    );
+    wires.set(e.id, { id: e.id, points });
+  }
+  return { boxes, frames: list, wires, width: out.width ?? 0, height: out.height ?? 0 };
+}
+
+/** A wire as a path with rounded corners. */
+export function pathOf(points: [number, number][], radius = 6): string {
+  if (points.length < 2) return '';
+  let d = `M${points[0][0]} ${points[0][1]}`;
+  for (let i = 1; i < points.length - 1; i++) {
+    const [a, b, c] = [points[i - 1], points[i], points[i + 1]];
+    const cut = (p: [number, number]) => {
+      const l = Math.hypot(p[0] - b[0], p[1] - b[1]);
+      const r = Math.min(radius, l / 2);
+      return l ? [b[0] + ((p[0] - b[0]) / l) * r, b[1] + ((p[1] - b[1]) / l) * r] : b;
+    };
+    const [p, q] = [cut(a), cut(c)];
+    d += `L${p[0]} ${p[1]}Q${b[0]} ${b[1]} ${q[0]} ${q[1]}`;
+  }
+  const end = points.at(-1)!;
+  return `${d}L${end[0]} ${end[1]}`;
+}

@@ -1,0 +1,49 @@
+<script setup lang="ts">
+/** Where a line or piece came from and how it stands to the shelf; opens what can be done about it. */
+import { Library } from '@lucide/vue';
+import { computed } from 'vue';
+import type { Origin } from '../../../core/index.ts';
+import { useOrigins } from './store.ts';
+import { useSheets } from '../../ui/sheets.ts';
+
+const props = defineProps<{ id: string; origin: Origin; small?: boolean }>();
+const sheets = useSheets();
+const origins = useOrigins();
+const tied = computed(() => origins.of(props.id));
+const text = computed(() =>
+  tied.value
+    ? origins.said(tied.value)
+    : props.origin.ids
+      ? 'not on the shelf any more'
+      : 'dropped before changes were kept',
+);
+const marked = computed(
+  () => !!tied.value && (tied.value.state.newer || tied.value.state.changes.length > 0),
+);
+</script>
+
+<template>
+  <button
+    v-if="!small"
+    type="button"
+    class="chip gap-1"
+    :class="{ 'border-rope': tied?.state.newer }"
+    :disabled="!tied"
+    :title="`From “${origin.name}”, version ${origin.version}: ${text}`"
+    @click="sheets.open('origin', { at: id })"
+  >
+    <Library :size="13" aria-hidden="true" /> <span class="max-w-[180px] truncate">{{ origin.name }}</span>
+    <span class="text-soft">v{{ origin.version }} · {{ text }}</span>
+  </button>
+  <button
+    v-else-if="marked"
+    type="button"
+    class="grid h-6 w-6 shrink-0 place-items-center rounded text-[11px] font-semibold"
+    :class="tied!.state.newer ? 'text-rope' : 'text-soft'"
+    :aria-label="`From “${origin.name}”: ${text}`"
+    :title="`From “${origin.name}”: ${text}`"
+    @click.stop="sheets.open('origin', { at: id })"
+  >
+    {{ tied!.state.newer ? '▲' : '≠' }}
+  </button>
+</template>

@@ -1,0 +1,4 @@
+/** What other features and the shell may use of this one. */
+export { default as ControllerPanel } from './ControllerPanel.vue';
+export { default as RackPanel } from './RackPanel.vue';
+export { rackCommands } from './commands.ts';

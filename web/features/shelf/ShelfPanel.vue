@@ -1,0 +1,163 @@
+<script setup lang="ts">
+/** The shelf beside the session: search, and presets to drag onto the lines. */
+import { Ellipsis, Pin, Search } from '@lucide/vue';
+import { onMounted, ref } from 'vue';
+import { useRouter } from 'vue-router';
+import { isPiece } from '../../../core/index.ts';
+import { startDrag, useDrop } from '../drop/index.ts';
+import { useSheets } from '../../ui/sheets.ts';
+import { useSession } from '../../document/doc.ts';
+import { useShelf } from './store.ts';
+import { useUi } from '../../ui/window.ts';
+import PopMenu from '../../ui/PopMenu.vue';
+import type { PresetEntry } from '../../api/index.ts';
+
+const sheets = useSheets();
+const shelf = useShelf();
+const drop = useDrop();
+const session = useSession();
+const ui = useUi();
+const router = useRouter();
+onMounted(() => void shelf.refresh());
+/** A piece goes into a chain, and one gesture is enough. */
+const piece = (p: PresetEntry) => isPiece(p.kind);
+const items = (p: PresetEntry) =>
+  piece(p)
+    ? [
+        ...(session.track
+          ? [{ label: `To the end of “${session.track.name}”`, keys: 'Enter', run: () => void take(p) }]
+          : []),
+        ...(session.track && session.slot
+          ? [
+              {
+                label: `In place of ${session.slot.name}, to listen first`,
+                run: () => void drop.tryInstead(p.id, session.track!.id, session.slot!.id),
+              },
+            ]
+          : []),
+        {
+          label: 'On a new line …',
+          run: () => void drop.begin(p.id, { kind: 'new', index: session.doc?.tracks.length }),
+        },
+        { label: 'Look at it on the shelf', run: () => void router.push(`/shelf/${p.id}`) },
+      ]
+    : [
+        {
+          label: p.summary.tracks > 1 ? 'Drop as new lines' : 'Drop as a new line',
+          keys: 'Enter',
+          run: () => void take(p),
+        },
+        { label: 'Look before dropping …', run: () => void drop.begin(p.id) },
+        ...(session.track && p.summary.tracks === 1
+          ? [
+              {
+                label: `Drop onto “${session.track.name}” …`,
+                run: () =>
+                  void drop.begin(p.id, { kind: 'onto', track: session.track!.id, chain: 'replace' }),
+              },
+              {
+                label: `Compare with “${session.track.name}” …`,
+                run: () => sheets.open('compare', { a: { preset: p.id }, b: { line: session.track!.id } }),
+              },
+            ]
+          : []),
+        { label: 'Look at it on the shelf', run: () => void router.push(`/shelf/${p.id}`) },
+      ];
+const take = (p: PresetEntry) =>
+  piece(p) && session.track
+    ? drop.begin(p.id, { kind: 'onto', track: session.track.id, chain: 'append' }, true)
+    : drop.begin(p.id, { kind: 'new' }, true);
+/** Ctrl or Shift click marks several, to be dropped together. */
+const marked = ref<string[]>([]);
+function mark(e: MouseEvent, p: PresetEntry) {
+  if (e.ctrlKey || e.metaKey || e.shiftKey) {
+    marked.value = marked.value.includes(p.id)
+      ? marked.value.filter((x) => x !== p.id)
+      : [...marked.value, p.id];
+  }
+}
+async function dropMarked() {
+  const ids = marked.value;
+  marked.value = [];
+  await drop.beginSeveral(ids);
+}
+function near(e: Event) {
+  const el = e.target as HTMLElement;
+  if (el.scrollTop + el.clientHeight > el.scrollHeight - 200) void shelf.more();
+}
+</script>
+
+<template>
+  <aside class="flex w-[232px] shrink-0 flex-col border-r border-rule bg-paper" aria-label="Shelf">
+    <div class="border-b border-rule p-2">
+      <label class="relative block"
+        ><Search :size="14" class="absolute left-2 top-2 text-soft" aria-hidden="true" /><input
+          id="shelf-search"
+          v-model="shelf.filter.q"
+          type="search"
+          class="field w-full pl-7"
+          placeholder="Search the shelf"
+          aria-label="Search the shelf"
+      /></label>
+    </div>
+    <ul class="min-h-0 flex-1 overflow-auto p-1.5" aria-label="Presets" @scroll="near">
+      <li
+        v-for="p in shelf.items"
+        :key="p.id"
+        class="group mb-1 flex cursor-grab items-start gap-2 rounded border border-transparent p-1.5 hover:border-edge hover:bg-sheet"
+        draggable="true"
+        :data-preset="p.name"
+        @dragstart="
+          startDrag($event, {
+            kind: 'preset',
+            preset: p.id,
+            name: p.name,
+            piece: piece(p),
+            lines: p.summary.tracks,
+          })
+        "
+      >
+        <span class="mt-0.5 h-8 w-[5px] shrink-0 rounded-sm" :style="{ background: ui.swatch(p.colour) }" />
+        <button
+          type="button"
+          class="min-w-0 flex-1 cursor-grab text-left"
+          :title="p.summary.note"
+          @keydown.enter.prevent="take(p)"
+          @dblclick="take(p)"
+          @click="mark($event, p)"
+        >
+          <span class="block truncate font-semibold"
+            ><span v-if="marked.includes(p.id)" aria-label="marked">✓ </span>{{ p.name }}</span
+          >
+          <span class="block truncate text-[12px] text-soft"
+            >{{ p.category.split('/').pop() }} · {{ p.kind === 'strip' ? '' : p.kind + ' · '
+            }}{{
+              p.summary.tracks > 1
+                ? `${p.summary.tracks} lines`
+                : `${p.summary.devices.length} ${p.summary.devices.length === 1 ? 'device' : 'devices'}`
+            }}<template v-if="p.version > 1"> · v{{ p.version }}</template></span
+          >
+        </button>
+        <Pin v-if="p.pinned" :size="12" class="mt-1 text-rope" aria-label="pinned" />
+        <PopMenu
+          :label="`What to do with ${p.name}`"
+          :items="() => items(p)"
+          button-class="btn btn-plain px-0.5 py-0"
+          ><Ellipsis :size="14" aria-hidden="true"
+        /></PopMenu>
+      </li>
+      <li v-if="shelf.loaded && !shelf.items.length" class="p-3 text-[13px] text-soft">
+        {{
+          shelf.filter.q
+            ? `Nothing on the shelf matches “${shelf.filter.q}”.`
+            : 'The shelf is empty. Build a chain on a line, then choose “Save to the shelf” from its menu.'
+        }}
+      </li>
+    </ul>
+    <div v-if="marked.length" class="flex items-center gap-1 border-t border-rule p-1.5">
+      <button type="button" class="btn btn-main flex-1 justify-center px-2 py-0.5" @click="dropMarked">
+        Drop {{ marked.length }} {{ marked.length === 1 ? 'preset' : 'presets' }} …</button
+      ><button type="button" class="btn px-2 py-0.5" @click="marked = []">Unmark</button>
+    </div>
+  </aside>
+</template>

@@ -1,0 +1,214 @@
+<script setup lang="ts">
+/** The shelf: find, look, listen, drop. */
+import { Pin, Search } from '@lucide/vue';
+import { computed, onMounted, ref, shallowRef, watch } from 'vue';
+import { useRoute, useRouter } from 'vue-router';
+import { api, type SessionEntry } from '../../api/index.ts';
+import { useDrop } from '../drop/index.ts';
+import { useShelf } from './store.ts';
+import { useUi } from '../../ui/window.ts';
+import PopMenu from '../../ui/PopMenu.vue';
+import PresetView from './PresetView.vue';
+
+const shelf = useShelf();
+const ui = useUi();
+const drop = useDrop();
+const route = useRoute();
+const router = useRouter();
+const chosen = computed(() => (route.params.id ? String(route.params.id) : null));
+onMounted(async () => {
+  await shelf.refresh();
+  if (!chosen.value && shelf.items[0]) void router.replace(`/shelf/${shelf.items[0].id}`);
+});
+watch(
+  () => shelf.items,
+  (items) => {
+    if (!chosen.value && items[0]) void router.replace(`/shelf/${items[0].id}`);
+  },
+);
+/** Ctrl or Shift click marks several, to be dropped into one session together. */
+const marked = ref<string[]>([]);
+function choose(e: MouseEvent, id: string) {
+  if (!e.ctrlKey && !e.metaKey && !e.shiftKey) {
+    void router.replace(`/shelf/${id}`);
+    return;
+  }
+  const now = marked.value.length ? marked.value : chosen.value && chosen.value !== id ? [chosen.value] : [];
+  marked.value = now.includes(id) ? now.filter((x) => x !== id) : [...now, id];
+}
+const sessions = shallowRef<SessionEntry[]>([]);
+onMounted(async () => {
+  try {
+    sessions.value = await api.sessions();
+  } catch {
+    /* the menu stays empty */
+  }
+});
+function dropMarked(s: SessionEntry) {
+  const ids = marked.value;
+  marked.value = [];
+  void drop.intoSession(s.id, ids);
+}
+const flip = (key: 'category' | 'tag' | 'kind', v: string) => {
+  shelf.filter[key] = shelf.filter[key] === v ? '' : v;
+};
+function near(e: Event) {
+  const el = e.target as HTMLElement;
+  if (el.scrollTop + el.clientHeight > el.scrollHeight - 300) void shelf.more();
+}
+const active = computed(
+  () =>
+    !!(
+      shelf.filter.q ||
+      shelf.filter.category ||
+      shelf.filter.tag ||
+      shelf.filter.pinned ||
+      shelf.filter.kind
+    ),
+);
+function clear() {
+  Object.assign(shelf.filter, { q: '', category: '', tag: '', pinned: '', kind: '' });
+}
+function keys(e: KeyboardEvent) {
+  const d = e.key === 'ArrowDown' ? 1 : e.key === 'ArrowUp' ? -1 : 0;
+  if (!d) return;
+  e.preventDefault();
+  const at = shelf.items.findIndex((p) => p.id === chosen.value);
+  const p = shelf.items[Math.max(0, Math.min(shelf.items.length - 1, at + d))];
+  if (p) {
+    void router.replace(`/shelf/${p.id}`);
+    document.getElementById('preset-' + p.id)?.focus();
+  }
+}
+</script>
+
+<template>
+  <main class="grid min-h-0 flex-1 grid-cols-[188px_292px_minmax(0,1fr)]">
+    <h1 class="sr-only">Shelf</h1>
+    <nav class="overflow-auto border-r border-rule p-3 text-[13px]" aria-label="Filters">
+      <label class="mb-2 flex items-center gap-2"
+        ><input
+          type="checkbox"
+          class="accent-[var(--rope)]"
+          :checked="shelf.filter.pinned === 'true'"
+          @change="shelf.filter.pinned = shelf.filter.pinned ? '' : 'true'"
+        />
+        Pinned only</label
+      >
+      <h2 class="label mt-2">Kind</h2>
+      <div class="mt-1 flex flex-wrap gap-1">
+        <button
+          v-for="k in shelf.facets.kinds"
+          :key="k.name"
+          type="button"
+          class="chip min-h-6"
+          :class="{ 'border-rope bg-rope-wash': shelf.filter.kind === k.name }"
+          :aria-pressed="shelf.filter.kind === k.name"
+          @click="flip('kind', k.name)"
+        >
+          {{ k.name }} <span class="text-soft">{{ k.n }}</span>
+        </button>
+      </div>
+      <h2 class="label mt-3">Category</h2>
+      <button
+        v-for="c in shelf.facets.categories"
+        :key="c.name"
+        type="button"
+        class="flex min-h-6 w-full items-center justify-between rounded px-1.5 text-left hover:bg-sunk"
+        :class="{ 'bg-rope-wash font-semibold': shelf.filter.category === c.name }"
+        :aria-pressed="shelf.filter.category === c.name"
+        @click="flip('category', c.name)"
+      >
+        <span class="truncate">{{ c.name.replace('/', ' › ') }}</span><span class="text-soft">{{ c.n }}</span>
+      </button>
+      <h2 class="label mt-3">Tags</h2>
+      <div class="mt-1 flex flex-wrap gap-1">
+        <button
+          v-for="t in shelf.facets.tags"
+          :key="t.name"
+          type="button"
+          class="chip min-h-6"
+          :class="{ 'border-rope bg-rope-wash': shelf.filter.tag === t.name }"
+          :aria-pressed="shelf.filter.tag === t.name"
+          @click="flip('tag', t.name)"
+        >
+          {{ t.name }}
+        </button>
+      </div>
+      <button v-if="active" type="button" class="btn mt-3 w-full justify-center" @click="clear">
+        Show everything
+      </button>
+    </nav>
+    <div class="flex min-h-0 flex-col border-r border-rule">
+      <div class="flex gap-2 border-b border-rule p-2">
+        <label class="relative min-w-0 flex-1"
+          ><Search :size="14" class="absolute left-2 top-2 text-soft" aria-hidden="true" /><input
+            id="shelf-search"
+            v-model="shelf.filter.q"
+            type="search"
+            class="field w-full pl-7"
+            placeholder="Search the shelf"
+            aria-label="Search the shelf"
+            @keydown="keys"
+        /></label>
+        <select v-model="shelf.filter.sort" class="field px-1 text-[12px]" aria-label="Order">
+          <option value="name">by name</option>
+          <option value="used">last used</option>
+        </select>
+      </div>
+      <ul class="min-h-0 flex-1 overflow-auto p-1.5" aria-label="Presets" @scroll="near" @keydown="keys">
+        <li v-for="p in shelf.items" :key="p.id">
+          <button
+            :id="'preset-' + p.id"
+            type="button"
+            class="mb-0.5 flex w-full items-start gap-2 rounded border p-2 text-left"
+            :class="p.id === chosen ? 'border-rope bg-rope-wash' : 'border-transparent hover:bg-sheet'"
+            :aria-current="p.id === chosen"
+            @click="choose($event, p.id)"
+          >
+            <span
+              class="mt-0.5 h-9 w-[5px] shrink-0 rounded-sm"
+              :style="{ background: ui.swatch(p.colour) }"
+            />
+            <span class="min-w-0 flex-1"
+              ><span class="block truncate font-semibold"
+                ><span v-if="marked.includes(p.id)" aria-label="marked">✓ </span>{{ p.name }}</span
+              ><span class="block truncate text-[12px] text-soft"
+                >{{ p.category.replace('/', ' › ') }} · {{ p.kind === 'strip' ? '' : p.kind + ', '
+                }}{{
+                  p.summary.tracks > 1
+                    ? `${p.summary.tracks} lines`
+                    : `${p.summary.devices.length} ${p.summary.devices.length === 1 ? 'device' : 'devices'}`
+                }}
+                · v{{ p.version }}</span
+              ></span
+            >
+            <Pin v-if="p.pinned" :size="13" class="mt-1 text-rope" aria-label="pinned" />
+          </button>
+        </li>
+        <li v-if="shelf.loaded && !shelf.items.length" class="p-4 text-[13px] text-soft">
+          {{
+            active
+              ? 'Nothing on the shelf fits this search.'
+              : 'The shelf is empty. Open a session, build a chain on a line and choose “Save to the shelf” from its menu.'
+          }}
+        </li>
+      </ul>
+      <div v-if="marked.length" class="flex items-center gap-1 border-t border-rule p-2">
+        <PopMenu
+          :label="`Drop ${marked.length} into …: choose a session`"
+          :items="
+            () => [
+              { heading: 'Drop into' },
+              ...sessions.map((s) => ({ label: s.name, run: () => dropMarked(s) })),
+            ]
+          "
+          button-class="btn btn-main px-2 py-0.5"
+          >Drop {{ marked.length }} into …</PopMenu
+        ><button type="button" class="btn px-2 py-0.5" @click="marked = []">Unmark</button>
+      </div>
+    </div>
+    <PresetView v-if="chosen" :id="chosen" :key="chosen" />
+    <p v-else class="m-auto text-soft">Choose a preset to look at it.</p>
+  </main>
+</template>

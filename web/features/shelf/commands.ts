@@ -1,0 +1,46 @@
+import { isPiece } from '../../../core/index.ts';
+import type { PresetEntry } from '../../api/index.ts';
+import { useSession } from '../../document/doc.ts';
+import type { Command, FeatureCommands, Place } from '../../ui/commands.ts';
+import { useUi } from '../../ui/window.ts';
+import { useDrop } from '../drop/index.ts';
+import { useShelf } from './store.ts';
+
+function dropping(p: PresetEntry): Command[] {
+  const drop = useDrop();
+  const t = useSession().track;
+  const piece = isPiece(p.kind);
+  const out: Command[] = [
+    {
+      group: 'Drop',
+      label: `Drop “${p.name}” as ${p.summary.tracks > 1 ? 'new lines' : 'a new line'}`,
+      run: () => void drop.begin(p.id, { kind: 'new' }, true),
+    },
+  ];
+  if (!t || p.summary.tracks !== 1) return out;
+  const chain = piece ? 'append' : 'replace';
+  return [
+    ...out,
+    {
+      group: 'Drop',
+      label: `Drop “${p.name}” onto ${t.name}`,
+      run: () => void drop.begin(p.id, { kind: 'onto', track: t.id, chain }, piece),
+    },
+  ];
+}
+
+/** / goes to the search of the shelf. */
+function key(e: KeyboardEvent, _place: Place): boolean {
+  if (e.key !== '/') return false;
+  e.preventDefault();
+  useUi().shelfOpen = true;
+  setTimeout(() => document.getElementById('shelf-search')?.focus());
+  return true;
+}
+
+export const shelfCommands: FeatureCommands = {
+  commands: (place) =>
+    place === 'session' && useSession().doc ? useShelf().items.flatMap((p) => dropping(p)) : [],
+  key,
+  shortcuts: [['/', 'Search the shelf']],
+};

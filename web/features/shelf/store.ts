@@ -1,0 +1,68 @@
+import { defineStore } from 'pinia';
+import { reactive, ref, shallowRef, watch } from 'vue';
+import { api, type Facets, type PresetEntry } from '../../api/index.ts';
+import { useUi } from '../../ui/window.ts';
+
+/** What the shelf shows: a search, its pages as far as they were scrolled, and the facets. */
+export const useShelf = defineStore('shelf', () => {
+  const ui = useUi();
+  const filter = reactive({
+    q: '',
+    kind: '',
+    category: '',
+    tag: '',
+    pinned: '',
+    sort: 'name' as 'name' | 'used',
+  });
+  const items = shallowRef<PresetEntry[]>([]);
+  const next = ref<string | null>(null);
+  const loading = ref(false);
+  const loaded = ref(false);
+  const facets = shallowRef<Facets>({ categories: [], tags: [], kinds: [] });
+  let run = 0;
+
+  async function search(): Promise<void> {
+    const mine = ++run;
+    loading.value = true;
+    try {
+      const page = await api.presets({ ...filter, limit: 60 });
+      if (mine !== run) return;
+      items.value = page.items;
+      next.value = page.next;
+      loaded.value = true;
+    } catch (e) {
+      if (mine === run) ui.fail(e);
+    } finally {
+      if (mine === run) loading.value = false;
+    }
+  }
+  async function more(): Promise<void> {
+    if (!next.value || loading.value) return;
+    const mine = run;
+    loading.value = true;
+    try {
+      const page = await api.presets({ ...filter, after: next.value, limit: 60 });
+      if (mine !== run) return;
+      items.value = [...items.value, ...page.items];
+      next.value = page.next;
+    } catch (e) {
+      ui.fail(e);
+    } finally {
+      loading.value = false;
+    }
+  }
+  async function refresh(): Promise<void> {
+    await Promise.all([
+      search(),
+      api.facets().then((f) => {
+        facets.value = f;
+      }, ui.fail),
+    ]);
+  }
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  watch(filter, () => {
+    clearTimeout(timer);
+    timer = setTimeout(() => void search(), 120);
+  });
+  return { filter, items, next, loading, loaded, facets, search, more, refresh };
+});

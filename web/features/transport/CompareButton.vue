@@ -1,0 +1,91 @@
+<script setup lang="ts">
+/** With and without, at equal loudness: the first press measures both, then each press switches. */
+import { ArrowLeftRight, X } from '@lucide/vue';
+import { computed } from 'vue';
+import type { Track } from '../../../core/index.ts';
+import { useAudio } from './store.ts';
+
+const props = defineProps<{
+  track: Track;
+  device?: string | null;
+  label?: string;
+  short?: boolean;
+  one?: boolean;
+}>();
+const audio = useAudio();
+const mine = computed(() => {
+  const c = audio.compare;
+  return c && c.track === props.track.id && c.slot === (props.device ?? null) ? c : null;
+});
+const lufs = (v: number) => (Number.isFinite(v) ? v.toFixed(1).replace('-', '−') : '−∞');
+const signed = (v: number) => (v >= 0 ? '+' : '−') + Math.abs(v).toFixed(1);
+const two = computed(() => mine.value?.hearings.length === 2);
+</script>
+
+<template>
+  <div class="flex items-center gap-1 text-[12px]" aria-live="polite">
+    <button
+      v-if="!mine || two || mine.busy !== null"
+      type="button"
+      class="btn px-2 py-0.5"
+      :aria-pressed="!!mine && mine.now > 0"
+      :disabled="!!mine && mine.busy !== null"
+      title="Hear it with and without at equal loudness (W)"
+      @click="audio.toggleCompare(track, device ?? null)"
+    >
+      <ArrowLeftRight :size="13" aria-hidden="true" />
+      <template v-if="!mine">{{ label ?? 'With / without' }}</template>
+      <template v-else-if="mine.busy !== null">Measuring {{ Math.round(mine.busy * 100) }} %</template>
+      <strong v-else-if="mine.now === 0">With</strong>
+      <strong v-else class="text-warn">{{
+        mine.hearings[1].id === 'without' ? 'Without' : mine.hearings[1].label
+      }}</strong>
+    </button>
+    <button
+      v-else-if="one"
+      type="button"
+      class="btn px-2 py-0.5 whitespace-nowrap"
+      :title="`${mine.label}: the next hearing; keys 1 to ${mine.hearings.length}`"
+      @click="audio.hear((mine.now + 1) % mine.hearings.length)"
+    >
+      <ArrowLeftRight :size="13" aria-hidden="true" />
+      <strong :class="{ 'text-warn': mine.now > 0 }">{{ mine.hearings[mine.now].label }}</strong>
+    </button>
+    <div
+      v-else
+      class="flex overflow-hidden rounded border border-edge"
+      role="group"
+      :aria-label="`Hearings of ${mine.label}`"
+    >
+      <button
+        v-for="(h, i) in mine.hearings"
+        :key="h.id"
+        type="button"
+        class="px-1.5 py-0.5 whitespace-nowrap"
+        :class="mine.now === i ? 'bg-ink text-paper' : 'bg-sheet'"
+        :aria-pressed="mine.now === i"
+        :title="`${lufs(mine.match!.lufs[i])} LUFS on the ${h.at}, matched by ${signed(mine.match!.gains[i])} dB; key ${i + 1}`"
+        @click="audio.hear(i)"
+      >
+        <kbd class="text-[10px] opacity-70">{{ i + 1 }}</kbd> {{ h.label }}
+      </button>
+    </div>
+    <template v-if="mine?.match">
+      <span
+        v-if="!short && mine.now + (two ? 1 : 0) > 0"
+        class="whitespace-nowrap text-soft"
+        :title="`${mine.hearings[0].label}: ${lufs(mine.match.first[mine.last])} LUFS, ${mine.hearings[mine.last].label}: ${lufs(mine.match.lufs[mine.last])} LUFS, measured`"
+        >{{ lufs(mine.match.first[mine.last]) }} ⇄ {{ lufs(mine.match.lufs[mine.last]) }} LUFS, matched by
+        {{ signed(mine.match.gains[mine.last]) }} dB</span
+      >
+      <button
+        type="button"
+        class="btn btn-plain px-1 py-0"
+        aria-label="End the comparison"
+        @click="audio.endCompare()"
+      >
+        <X :size="13" aria-hidden="true" />
+      </button>
+    </template>
+  </div>
+</template>

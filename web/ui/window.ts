@@ -1,0 +1,93 @@
+import { useStorage } from '@vueuse/core';
+import { defineStore } from 'pinia';
+import { ref, watch } from 'vue';
+import { DUPLICATE_PARTS, colourOf, type PartId } from '../../core/index.ts';
+
+export interface Toast {
+  id: number;
+  text: string;
+  kind: 'info' | 'error' | 'done';
+  actions: { label: string; run: () => void }[];
+}
+
+/** How this window looks, and what it says at its foot. */
+export const useUi = defineStore('ui', () => {
+  const theme = useStorage<'day' | 'night'>(
+    'rope-shelf-theme',
+    matchMedia('(prefers-color-scheme: dark)').matches ? 'night' : 'day',
+  );
+  watch(
+    theme,
+    (t) => {
+      document.documentElement.dataset.theme = t;
+    },
+    { immediate: true },
+  );
+  const turnTheme = () => {
+    theme.value = theme.value === 'day' ? 'night' : 'day';
+  };
+  /** a track colour as the theme shows it */
+  const swatch = (colour: string): string => colourOf(colour)[theme.value];
+  const shelfOpen = useStorage('rope-shelf-panel', true);
+  const panelHeight = useStorage('rope-shelf-panel-height', 316);
+  const toasts = ref<Toast[]>([]);
+  const palette = ref(false);
+  /** what stands in the palette when it opens */
+  const paletteStart = ref('');
+  /** racks that are folded up on their line; all others are open */
+  const folded = useStorage<string[]>('rope-shelf-folded', []);
+  const isOpen = (rack: string) => !folded.value.includes(rack);
+  const fold = (rack: string) => {
+    folded.value = isOpen(rack)
+      ? [...folded.value, rack].slice(-500)
+      : folded.value.filter((x) => x !== rack);
+  };
+  const controller = ref(false);
+  /** what the panel of a line shows: its settings, or its lanes with one of them open */
+  const linePage = ref<'line' | 'lanes'>('line');
+  const lane = ref<string | null>(null);
+  /** what a copy of a line takes over */
+  const duplicateParts = useStorage<PartId[]>('rope-shelf-duplicate', [...DUPLICATE_PARTS]);
+  const keyLines = useStorage('rope-shelf-key-lines', true);
+  let count = 0;
+
+  /** Says something at the foot of the window; errors stay until they are closed. */
+  function say(
+    text: string,
+    kind: Toast['kind'] = 'info',
+    actions: Toast['actions'] = [],
+    ms = kind === 'error' ? 0 : 7000,
+  ): number {
+    const id = ++count;
+    toasts.value = [...toasts.value.filter((t) => t.text !== text), { id, text, kind, actions }].slice(-4);
+    if (ms) setTimeout(() => close(id), ms);
+    return id;
+  }
+  function close(id: number) {
+    toasts.value = toasts.value.filter((t) => t.id !== id);
+  }
+  const fail = (e: unknown) => {
+    say(e instanceof Error ? e.message : String(e), 'error');
+  };
+  return {
+    theme,
+    turnTheme,
+    swatch,
+    shelfOpen,
+    panelHeight,
+    toasts,
+    palette,
+    paletteStart,
+    folded,
+    isOpen,
+    fold,
+    controller,
+    linePage,
+    lane,
+    keyLines,
+    duplicateParts,
+    say,
+    close,
+    fail,
+  };
+});
