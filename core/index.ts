@@ -111,7 +111,7 @@ export {
   toPosition,
 } from './model/units.ts';
 export { LiveMeter, METER_READINGS } from './devices/live-meter.ts';
-export { ADDABLE, DEVICE_TYPES } from './devices/index.ts';
+export { ADDABLE, DEVICE_TYPES, isUsed } from './devices/index.ts';
 export type { DeviceType } from './devices/spec.ts';
 export type { ParamSpec } from './model/param.ts';
 export { CompileError, compile, panGains, strandGains, type Schedule } from './engine/compile.ts';
@@ -129,15 +129,8 @@ export { resample } from './measure/resample.ts';
 export { decayCurve, rt60 } from './measure/decay.ts';
 export { Spectrum } from './measure/spectrum.ts';
 export { logFrequencies, responseCurve } from './measure/response.ts';
-export {
-  DUPLICATE_PARTS,
-  PARTS,
-  SONG_PARTS,
-  USUAL_PARTS,
-  isPiece,
-  partsOf,
-  togglePart,
-} from './drop/parts.ts';
+export { DUPLICATE_PARTS, PARTS, SONG_PARTS, USUAL_PARTS, partsOf, togglePart } from './drop/parts/index.ts';
+export { KINDS, isPiece, kindNamed } from './drop/kinds/index.ts';
 export {
   capture,
   captureSlot,
@@ -150,20 +143,24 @@ export {
   type Leaving,
   type PresetDraft,
 } from './drop/capture.ts';
-export {
-  planDrop,
-  type PortPlan,
-  type StandIn,
-  type Adaptation,
-  type Choice,
-  type DropPlan,
-  type EndPlan,
-  type Place,
-  type PlanOptions,
-} from './drop/plan.ts';
+export { planDrop } from './drop/plan.ts';
+export type {
+  Adaptation,
+  Choice,
+  Difference,
+  DropPlan,
+  EndPlan,
+  Form,
+  Place,
+  PlanOptions,
+  PortPlan,
+  ReportRow,
+  StandIn,
+  Verdict,
+} from './drop/types.ts';
 export { DropRefused, applyDrop } from './drop/apply.ts';
-export { verifyDrop, type IntactReport, type ReportRow, type Verdict } from './drop/verify.ts';
-export { lineOf, rootAgain, rootsOf, sideOf, tieToShelf, type Form, type Root } from './drop/forms.ts';
+export { verifyDrop, type IntactReport } from './drop/verify.ts';
+export { lineOf, rootAgain, rootsOf, sideOf, tieToShelf, type Root } from './drop/roots.ts';
 export { changesOf, type Change } from './drop/changes.ts';
 export {
   letGo,
@@ -180,7 +177,8 @@ export { borrow, dropSeveral, nothingToDecide, startSession, type Several } from
 export { RULES, fixAllSafe, fixFinding, lineCheck, silence, type Finding } from './check/index.ts';
 export type { Levels, Rule, Severity } from './check/rule.ts';
 export { nullTest, testSignal, type NullResult } from './drop/nulltest.ts';
-export { align, diffPresets, type Difference } from './drop/diff.ts';
+export { align } from './drop/align.ts';
+export { diffPresets } from './drop/diff.ts';
 export { FormatError } from './formats/errors.ts';
 export { readWav, writeWav, type WavData } from './formats/wav.ts';
 export { readZip, writeZip, ZIP_LIMITS } from './formats/zip.ts';

@@ -15,6 +15,7 @@ export const chorus = defineDevice({
   summary: 'A swinging delay, from flanger to chorus: rate, depth, delay, feedback, mix.',
   hasKey: false,
   picture: 'voices',
+  alike: { words: /chorus|flang|ensemble/i, rank: 11 },
   params: [
     {
       id: 'rate',

@@ -23,6 +23,7 @@ export const clipper = defineDevice({
   summary: 'Cuts peaks at a ceiling, hard or soft; oversampled.',
   hasKey: false,
   picture: 'transfer',
+  alike: { words: /clip/i, rank: 6 },
   params: [
     decibels('drive', 'Drive', 'Clip', 0, 24, 0, { step: 0.1, help: 'Gain into the ceiling' }),
     decibels('ceiling', 'Ceiling', 'Clip', -24, 0, -1, { step: 0.1 }),

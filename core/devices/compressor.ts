@@ -27,6 +27,7 @@ export const compressor = defineDevice({
   summary: 'Threshold, ratio to ∞, knee, lookahead, peak or RMS, stereo link, key with filters, mix.',
   hasKey: true,
   picture: 'transfer',
+  alike: { words: /comp|level(l)?er|squash|squeeze/i, rank: 4 },
   params: [
     decibels('threshold', 'Threshold', 'Curve', -60, 0, -18, { step: 0.1 }),
     {

@@ -15,6 +15,7 @@ export const deesser = defineDevice({
   summary: 'Takes sibilance down, in the highs only or in the whole sound; listen to what it hears.',
   hasKey: true,
   picture: 'sibilance',
+  alike: { words: /de-?ess|sibil/i, rank: 1 },
   params: [
     hertz('frequency', 'Frequency', 'Detector', 1500, 16000, 5500),
     decibels('threshold', 'Threshold', 'Detector', -60, 0, -30, { step: 0.1 }),

@@ -24,6 +24,9 @@ export const delay = defineDevice({
   summary: 'Time in ms or note values, feedback, cuts in the loop, ping-pong, mix.',
   hasKey: false,
   picture: 'taps',
+  noteSet: (p) => (p.mode === 'note' ? String(p.note) : null),
+  character: () => 'delay',
+  alike: { words: /delay|echo|slap/i, rank: 9 },
   params: [
     choice(
       'mode',

@@ -22,6 +22,7 @@ export const doubler = defineDevice({
   summary: 'Two to four late and slightly detuned copies, spread over the sides.',
   hasKey: false,
   picture: 'voices',
+  alike: { words: /doubl/i, rank: 12 },
   params: [
     choice(
       'voices',

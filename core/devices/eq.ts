@@ -70,6 +70,7 @@ export const eq = defineDevice({
   summary: 'Eight bands: bell, shelves, high- and low-pass to 48 dB/oct, notch, band-pass.',
   hasKey: false,
   picture: 'response',
+  alike: { words: /\beq\b|equal|filter|tone/i, rank: 7 },
   params: [
     decibels('in', 'Input gain', 'Gain', -24, 24, 0, { step: 0.1 }),
     decibels('out', 'Output gain', 'Gain', -24, 24, 0, { step: 0.1 }),

@@ -16,6 +16,7 @@ export const gate = defineDevice({
   summary: 'Closes below a threshold: range, ratio, hysteresis, hold, lookahead, key with filters.',
   hasKey: true,
   picture: 'transfer',
+  alike: { words: /gate|expand/i, rank: 5 },
   params: [
     decibels('threshold', 'Threshold', 'Curve', -80, 0, -40, { step: 0.1 }),
     {

@@ -21,6 +21,7 @@ import { reverb } from './reverb.ts';
 import { saturator } from './saturator.ts';
 import { trim } from './trim.ts';
 import { width } from './width.ts';
+import type { Params } from '../model/types.ts';
 import type { DeviceType } from './spec.ts';
 
 /**
@@ -57,3 +58,7 @@ export const DEVICE_TYPES: Record<string, DeviceType> = Object.fromEntries(LIST.
 
 /** Those that a person can add. */
 export const ADDABLE = LIST.filter((d) => d.type !== 'opaque');
+
+/** Whether a value says anything about the sound: those that are switched off with their band do not. */
+export const isUsed = (d: { type: string; params: Params }, param: string): boolean =>
+  DEVICE_TYPES[d.type]?.used?.(d.params, param) ?? true;

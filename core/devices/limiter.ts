@@ -16,6 +16,7 @@ export const limiter = defineDevice({
     'Never lets a peak over its ceiling; threshold raises the level, true-peak mode sees between samples.',
   hasKey: false,
   picture: 'transfer',
+  alike: { words: /limit|maxim/i, rank: 3 },
   params: [
     decibels('threshold', 'Threshold', 'Level', -36, 0, -0.5, {
       step: 0.1,

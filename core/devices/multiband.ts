@@ -55,6 +55,7 @@ export const multiband = defineDevice({
   summary: 'Two to four bands that sum flat, a compressor in each.',
   hasKey: false,
   picture: 'bands',
+  alike: { words: /multi-?band/i, rank: 2 },
   readings: ['band 1', 'band 2', 'band 3', 'band 4'],
   params: [
     choice(

@@ -10,6 +10,7 @@ export const opaque = defineDevice({
   summary: 'Kept with its state from an imported file; passes sound through and is marked.',
   hasKey: false,
   picture: 'none',
+  character: (d) => d.name,
   params: [],
   latency: () => 0,
   response: () => [1, 0],

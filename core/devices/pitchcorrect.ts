@@ -23,6 +23,7 @@ export const pitchCorrect = defineDevice({
   summary: 'Pulls a sung note to the nearest in a key and scale, with speed and amount.',
   hasKey: false,
   picture: 'note',
+  alike: { words: /tune|pitch corr/i, rank: 13 },
   readings: ['sung', 'played', 'cents'],
   params: [
     choice(

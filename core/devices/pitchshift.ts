@@ -12,6 +12,7 @@ export const pitchShift = defineDevice({
   summary: 'Up or down an octave in semitones and cents; formants move along or stay.',
   hasKey: false,
   picture: 'note',
+  alike: { words: /pitch|shift|octav/i, rank: 14 },
   readings: ['sung', 'played', 'cents'],
   params: [
     wholeNumber('semitones', 'Semitones', 'Pitch', -12, 12, 0, 'st'),

@@ -17,6 +17,8 @@ export const reverb = defineDevice({
   summary: 'Room, hall, plate or chamber; decay at 1 kHz, damping, pre-delay, cuts, width, mix.',
   hasKey: false,
   picture: 'decay',
+  character: (d) => `${String(d.params.type)} reverb`,
+  alike: { words: /verb|plate|hall|room|chamber/i, rank: 8 },
   params: [
     choice(
       'type',

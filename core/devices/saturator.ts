@@ -19,6 +19,7 @@ export const saturator = defineDevice({
   summary: 'Drive into a soft curve, odd or even harmonics by colour, output, mix; oversampled.',
   hasKey: false,
   picture: 'transfer',
+  alike: { words: /satur|tape|tube|drive|warm|distort/i, rank: 10 },
   params: [
     decibels('drive', 'Drive', 'Curve', 0, 36, 6, { step: 0.1 }),
     percent('colour', 'Colour', 'Curve', 0, 100, 25, {

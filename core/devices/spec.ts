@@ -75,6 +75,12 @@ export interface DeviceType {
    * matters when left out
    */
   used?(params: Params, id: string): boolean;
+  /** the note value that it follows the tempo by, when it is set in notes */
+  noteSet?(params: Params): string | null;
+  /** in a word or two, for telling buses apart: "plate reverb" */
+  character?(d: { name: string; params: Params }): string;
+  /** words in a third-party device's name that say that it does the same; the lower rank is asked first */
+  alike?: { words: RegExp; rank: number };
   /** what it is when it plays notes: parts and outputs */
   instrument?: InstrumentType;
   /** what it is when it makes notes: its layers as they are set */

@@ -9,6 +9,7 @@ export const trim = defineDevice({
   summary: 'Gain, polarity, mono, balance and swapped sides.',
   hasKey: false,
   picture: 'level',
+  alike: { words: /gain|trim|util/i, rank: 16 },
   params: [
     decibels('gain', 'Gain', 'Trim', -36, 36, 0, { step: 0.1 }),
     {

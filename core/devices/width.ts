@@ -22,6 +22,7 @@ export const width = defineDevice({
   summary: 'Narrower or wider, lows kept in the middle, trim.',
   hasKey: false,
   picture: 'field',
+  alike: { words: /wid(e|th)|stereo|imag/i, rank: 15 },
   readings: ['correlation'],
   params: [
     percent('width', 'Width', 'Width', 0, 200, 100, { step: 1 }),

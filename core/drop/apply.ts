@@ -2,7 +2,8 @@ import type { Operation } from 'fast-json-patch';
 import { validateSession } from '../session/validate.ts';
 import type { Preset, Session } from '../model/types.ts';
 import { tieKey } from './ends.ts';
-import { placeDrop, type DropPlan } from './plan.ts';
+import { placeDrop } from './place.ts';
+import type { DropPlan } from './types.ts';
 import { verifyDrop, type IntactReport } from './verify.ts';
 
 /** A drop that was refused, with the sentences to show. */

@@ -1,10 +1,6 @@
-import { DEVICE_TYPES } from '../devices/index.ts';
-import { createTrack, trackOf } from '../session/create.ts';
+import { DEVICE_TYPES, isUsed } from '../devices/index.ts';
 import { clone, hashOf, same } from '../model/json.ts';
-import { unprint } from '../session/print.ts';
-import { devicesIn, findSlot, mapSlots, renewLanes, renewSlot, slotIds } from '../session/slots.ts';
 import type {
-  Device,
   Id,
   LooseEnd,
   Parts,
@@ -12,11 +8,16 @@ import type {
   PresetContent,
   Requirements,
   Session,
-  Slot,
   StarterSettings,
   Track,
 } from '../model/types.ts';
-import { SONG_PARTS, USUAL_PARTS } from './parts.ts';
+import { createTrack, trackOf } from '../session/create.ts';
+import { unprint } from '../session/print.ts';
+import { devicesIn, findSlot } from '../session/slots.ts';
+import { kindOf } from './kinds/index.ts';
+import { takeSlot } from './parts/chain.ts';
+import { IN_CHAIN, PARTS, SONG_PARTS, USUAL_PARTS } from './parts/index.ts';
+import type { Taking } from './parts/part.ts';
 
 export interface PresetDraft {
   content: PresetContent;
@@ -61,8 +62,8 @@ export interface CaptureOptions {
 
 /**
  * Makes a preset's content from tracks of a session. Connections inside the selection stay connections; every
- * one that leaves it becomes a loose end that names the far side, unless it is cut. Ids become
- * local and depend on the order only, so that capturing the same settings twice gives the same content hash.
+ * one that leaves it becomes a loose end that names the far side, unless it is cut. Ids become local and
+ * depend on the order only, so that capturing the same settings twice gives the same content hash.
  * What was printed is saved as it was before.
  * @throws when nothing was chosen, or the master together with other tracks
  */
@@ -77,121 +78,21 @@ export function capture(printed: Session, trackIds: Id[], options: CaptureOption
       'The master can be saved alone, or with everything as a starter, but not among other tracks.',
     );
   }
-  const byId = new Map(session.tracks.map((t) => [t.id, t]));
-  const ids: Record<Id, Id> = Object.fromEntries(chosen.map((t, i) => [t.id, `t${i + 1}`]));
-  const inside = new Set(chosen.map((t) => t.id));
-  const ends: LooseEnd[] = [];
-  const spares: Track[] = [];
-  const leaving: Leaving[] = [];
-  const made = new Map<string, Id | null>();
-  const spareOfFar = new Map<Id, Id>();
-  const count = counter();
-  const named = (old: Id, prefix: string) => (ids[old] = count(prefix));
-
-  /** The id that stands for a track: its own inside, a loose end's outside, null when it is cut or gone. */
-  const tie = (kind: LooseEnd['kind'], id: Id, own: Track): Id | null => {
-    if (inside.has(id)) return ids[id];
-    const far = byId.get(id);
-    if (!far) return null;
-    const key = `${kind}:${id}`;
-    const known = leaving.find((x) => x.key === key);
-    if (known) {
-      if (!known.from.includes(own.name)) known.from.push(own.name);
-      return made.get(key)!;
-    }
-    const canSpare = far.role === 'return' || far.role === 'bus';
-    const choice = options.ends?.[key] ?? (canSpare && options.spares !== false ? 'spare' : 'keep');
-    leaving.push({ key, kind, far: id, label: far.name, role: far.role, from: [own.name], canSpare, choice });
-    if (choice === 'cut') {
-      made.set(key, null);
-      return null;
-    }
-    const end: LooseEnd = {
-      id: count('end'),
-      kind,
-      track: ids[own.id],
-      label: far.name,
-      role: far.role,
-      channels: far.channels,
-    };
-    if (choice === 'spare' && canSpare) {
-      let spare = spareOfFar.get(id);
-      if (!spare) {
-        const copy = spareOf(far, named);
-        spares.push(copy);
-        spareOfFar.set(id, (spare = copy.id));
-      }
-      end.spare = spare;
-    }
-    ends.push(end);
-    made.set(key, end.id);
-    return end.id;
-  };
-
-  const trackParts: Record<Id, Parts> = {};
-  const tracks = chosen.map((t): Track => {
-    const own = options.trackParts?.[t.id];
-    if (own && !same(own, parts)) trackParts[ids[t.id]] = [...own];
-    const has = (p: Parts[number]) => (own ?? parts).includes(p);
-    const out: Track = { ...createTrack(t.role, { id: ids[t.id], channels: t.channels }), name: t.name };
-    if (has('chain')) {
-      out.chain = t.chain.map((d) => localSlot(d, named, (k) => (has('keys') ? tie('key', k, t) : null)));
-    }
-    if (has('sends')) {
-      out.sends = t.sends.flatMap((s) => {
-        const to = tie('send', s.to, t);
-        return to ? [{ ...clone(s), id: named(s.id, 'snd'), to }] : [];
-      });
-    }
-    if (has('level')) Object.assign(out, { level: t.level, polarity: t.polarity });
-    if (has('pan')) out.pan = t.pan;
-    if (has('output')) {
-      const to = t.output.kind === 'track' ? tie('output', t.output.track, t) : null;
-      out.output =
-        t.output.kind !== 'track' ? clone(t.output) : to ? { kind: 'track', track: to } : { kind: 'none' };
-    }
-    if (has('input')) {
-      const far = t.input.kind === 'track' || t.input.kind === 'deviceOutput' ? t.input : null;
-      const from = far ? tie('input', far.track, t) : null;
-      out.input = !far ? clone(t.input) : from ? { ...far, track: from } : { kind: 'none' };
-    }
-    if (has('folder') && t.folder) out.folder = tie('folder', t.folder, t);
-    if (has('colour')) out.colour = t.colour;
-    if (has('note')) out.note = t.note;
-    out.soloSafe = t.soloSafe;
-    out.state = t.state;
-    if (has('clips')) {
-      out.clips = t.clips.map((c) => ({ ...clone(c), id: named(c.id, 'clp') }));
-      if (t.notes?.length) out.notes = t.notes.map((c) => ({ ...clone(c), id: named(c.id, 'nts') }));
-    }
-    if (has('automation') && t.automation?.length) {
-      out.automation = renewLanes(
-        t.automation,
-        (old) =>
-          old === t.id
-            ? out.id
-            : [...slotIds(t.chain), ...t.sends.map((s) => s.id)].includes(old)
-              ? ids[old]
-              : undefined,
-        named,
-      );
-    }
-    return out;
+  const x = beginCapture(session, chosen, options);
+  const tracks = chosen.map((t) => takeTrack(t, x, options.trackParts?.[t.id] ?? parts));
+  for (const t of tracks) for (const p of PARTS) p.settle?.(t, x);
+  const own = chosen.flatMap((t) => {
+    const choice = options.trackParts?.[t.id];
+    return choice && !same(choice, parts) ? [[x.ids[t.id], [...choice]] as [Id, Parts]] : [];
   });
-  // an instrument that stays outside is known by its track alone
-  for (const t of tracks) {
-    if (t.input.kind === 'deviceOutput') {
-      t.input = { ...t.input, slot: t.input.track.startsWith('end') ? '' : (ids[t.input.slot] ?? '') };
-    }
-  }
-  const used = new Set(tracks.flatMap((t) => t.clips.map((c) => c.media)));
+  const used = new Set(tracks.flatMap((t) => t.clips.map((clip) => clip.media)));
   const content: PresetContent = {
     tracks,
     parts: [...parts],
-    looseEnds: ends,
-    spares,
+    looseEnds: x.ends,
+    spares: x.spares,
     media: session.media.filter((m) => used.has(m.id)).map(clone),
-    ...(Object.keys(trackParts).length ? { trackParts } : {}),
+    ...(own.length ? { trackParts: Object.fromEntries(own) } : {}),
   };
   if (options.whole) content.session = settingsOf(session);
   return {
@@ -199,8 +100,120 @@ export function capture(printed: Session, trackIds: Id[], options: CaptureOption
     reference: { tempo: session.tempo, sampleRate: session.sampleRate },
     requirements: requirementsOf(content),
     hash: hashOf(content),
-    leaving,
+    leaving: x.leaving,
+    ids: x.ids,
+  };
+}
+
+/** A capture while it goes on: what was numbered, and what leaves. */
+interface Capturing {
+  options: CaptureOptions;
+  inside: ReadonlySet<Id>;
+  byId: ReadonlyMap<Id, Track>;
+  ids: Record<Id, Id>;
+  ends: LooseEnd[];
+  spares: Track[];
+  leaving: Leaving[];
+  /** what stands for a connection that leaves, by its key; null: cut */
+  standsFor: Map<string, Id | null>;
+  spareOfFar: Map<Id, Id>;
+  count: (prefix: string) => Id;
+  named: (old: Id, prefix: string) => Id;
+}
+
+function beginCapture(session: Session, chosen: Track[], options: CaptureOptions): Capturing {
+  const ids: Record<Id, Id> = Object.fromEntries(chosen.map((t, i) => [t.id, `t${i + 1}`]));
+  const count = counter();
+  return {
+    options,
+    inside: new Set(chosen.map((t) => t.id)),
+    byId: new Map(session.tracks.map((t) => [t.id, t])),
     ids,
+    ends: [],
+    spares: [],
+    leaving: [],
+    standsFor: new Map(),
+    spareOfFar: new Map(),
+    count,
+    named: (old, prefix) => (ids[old] = count(prefix)),
+  };
+}
+
+function counter(): (prefix: string) => Id {
+  const n: Record<string, number> = {};
+  return (p) => `${p}${(n[p] = (n[p] ?? 0) + 1)}`;
+}
+
+function takeTrack(t: Track, x: Capturing, parts: Parts): Track {
+  const plain = createTrack(t.role, { id: x.ids[t.id], channels: t.channels });
+  const out: Track = { ...plain, name: t.name, soloSafe: t.soloSafe, state: t.state };
+  const c: Taking = {
+    has: (part) => parts.includes(part),
+    tie: (kind, far) => tieFrom(t, kind, far, x),
+    named: x.named,
+    ids: x.ids,
+    inChain: IN_CHAIN,
+  };
+  for (const p of PARTS) if (c.has(p.id)) p.take?.(t, out, c);
+  return out;
+}
+
+/** The id that stands for a track: its own inside, a loose end's outside, null when it is cut or gone. */
+function tieFrom(own: Track, kind: LooseEnd['kind'], id: Id, x: Capturing): Id | null {
+  if (x.inside.has(id)) return x.ids[id];
+  const far = x.byId.get(id);
+  if (!far) return null;
+  const key = `${kind}:${id}`;
+  const known = x.leaving.find((l) => l.key === key);
+  if (!known) x.standsFor.set(key, endFor(own, kind, far, x));
+  else if (!known.from.includes(own.name)) known.from.push(own.name);
+  return x.standsFor.get(key)!;
+}
+
+/** A new loose end to a track outside, with its spare where one travels along. */
+function endFor(own: Track, kind: LooseEnd['kind'], far: Track, x: Capturing): Id | null {
+  const key = `${kind}:${far.id}`;
+  const canSpare = far.role === 'return' || far.role === 'bus';
+  const usual: EndChoice = canSpare && x.options.spares !== false ? 'spare' : 'keep';
+  const choice = x.options.ends?.[key] ?? usual;
+  const { name: label, role, channels } = far;
+  x.leaving.push({ key, kind, far: far.id, label, role, from: [own.name], canSpare, choice });
+  if (choice === 'cut') return null;
+  const end: LooseEnd = { id: x.count('end'), kind, track: x.ids[own.id], label, role, channels };
+  if (choice === 'spare' && canSpare) end.spare = spareFor(far, x);
+  x.ends.push(end);
+  return end.id;
+}
+
+function spareFor(far: Track, x: Capturing): Id {
+  const known = x.spareOfFar.get(far.id);
+  if (known) return known;
+  const spare = spareOf(far, x);
+  x.spares.push(spare);
+  x.spareOfFar.set(far.id, spare.id);
+  return spare.id;
+}
+
+/**
+ * A copy of a bus or return that stands on its own: no sends, no keys from elsewhere, no clips; its output
+ * goes to the master where it lands.
+ */
+function spareOf(t: Track, x: Capturing): Track {
+  const out = clone(t);
+  delete out.origin;
+  delete out.automation;
+  const c: Taking = { has: () => false, tie: () => null, named: x.named, ids: x.ids, inChain: IN_CHAIN };
+  return {
+    ...out,
+    id: x.named(t.id, 'spare'),
+    chain: t.chain.map((s) => takeSlot(s, c)),
+    sends: [],
+    clips: [],
+    folder: null,
+    input: { kind: 'none' },
+    output: { kind: 'none' },
+    mute: false,
+    solo: false,
   };
 }
 
@@ -263,7 +276,7 @@ export function createPreset(
 ): Preset {
   return {
     format: 'rope-shelf/preset',
-    kind: content.session ? 'starter' : content.tracks.length > 1 ? 'rig' : 'strip',
+    kind: kindOf(content),
     category: '',
     tags: [],
     colour: content.tracks[0].colour,
@@ -275,49 +288,6 @@ export function createPreset(
     requirements,
     hash,
     ...over,
-  };
-}
-
-function counter(): (prefix: string) => Id {
-  const n: Record<string, number> = {};
-  return (p) => `${p}${(n[p] = (n[p] ?? 0) + 1)}`;
-}
-
-/**
- * A slot with local ids, without its origin; keys go through `key`, which gives a track's or a loose end's
- * id, or nothing.
- */
-function localSlot(slot: Slot, named: (old: Id, prefix: string) => Id, key: (id: Id) => Id | null): Slot {
-  return mapSlots([renewSlot(clone(slot), named)], (s) => {
-    const out = { ...s };
-    delete out.origin;
-    if (out.kind === 'device' && out.key.kind === 'track') {
-      const end = key(out.key.track);
-      out.key = end ? { ...out.key, track: end } : { kind: 'own' };
-    }
-    return out;
-  })[0];
-}
-
-/**
- * A copy of a bus or return that stands on its own: no sends, no keys from elsewhere, no clips; its output
- * goes to the master where it lands.
- */
-function spareOf(t: Track, named: (old: Id, prefix: string) => Id): Track {
-  const out = clone(t);
-  delete out.origin;
-  delete out.automation;
-  return {
-    ...out,
-    id: named(t.id, 'spare'),
-    chain: t.chain.map((d) => localSlot(d, named, () => null)),
-    sends: [],
-    clips: [],
-    folder: null,
-    input: { kind: 'none' },
-    output: { kind: 'none' },
-    mute: false,
-    solo: false,
   };
 }
 
@@ -336,7 +306,3 @@ export function requirementsOf(c: PresetContent): Requirements {
     topFrequency: Math.max(0, ...tops),
   };
 }
-
-/** Values that are switched off with their band say nothing about the sound. */
-export const isUsed = (d: Device, param: string): boolean =>
-  DEVICE_TYPES[d.type]?.used?.(d.params, param) ?? true;

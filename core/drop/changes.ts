@@ -2,7 +2,7 @@ import { DEVICE_TYPES } from '../devices/index.ts';
 import { clone, isObj, same, type Obj } from '../model/json.ts';
 import { formatDb, formatPan, formatValue } from '../model/units.ts';
 import type { ParamValue, Slot } from '../model/types.ts';
-import type { Form } from './forms.ts';
+import type { Form } from './types.ts';
 
 /** One difference between two forms, with the place where it stands; members of lists are named by id. */
 export interface Change {

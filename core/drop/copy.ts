@@ -1,69 +1,36 @@
-import { DUPLICATE_PARTS } from './parts.ts';
-import { clone } from '../model/json.ts';
-import { createTrack, freeName, masterOf } from '../session/create.ts';
-import { laneTarget } from '../session/automation.ts';
-import { mapDevices, renewSlot, renewTrack } from '../session/slots.ts';
-import { randomIds } from '../model/ids.ts';
-import type { Id, PartId, Track } from '../model/types.ts';
-import { type Edit, onTrack } from '../edit/on.ts';
+import { onTrack, type Edit } from '../edit/on.ts';
 import { destinations } from '../edit/tracks.ts';
+import { clone } from '../model/json.ts';
+import { randomIds } from '../model/ids.ts';
+import type { Id, Origin, PartId, Track } from '../model/types.ts';
+import { createTrack, freeName, masterOf } from '../session/create.ts';
+import { renewTrack } from '../session/slots.ts';
+import { DUPLICATE_PARTS, PARTS } from './parts/index.ts';
 
 /** A copy beside the original with the chosen parts; what it came from, it still remembers. */
 export function duplicateTrack(id: Id, parts: readonly PartId[] = DUPLICATE_PARTS): { edit: Edit; id: Id } {
   const fresh = randomIds('trk');
-  return {
-    id: fresh,
-    edit: (s) => {
-      const i = s.tracks.findIndex((t) => t.id === id);
-      const t = s.tracks[i];
-      const has = (p: PartId) => parts.includes(p);
-      const whole = renewTrack(clone(t), (old, prefix) => (old === id ? fresh : randomIds(prefix)));
-      const plain = createTrack(t.role, {
-        id: fresh,
-        channels: t.channels,
-        output: { kind: 'track', track: masterOf(s).id },
-        soloSafe: t.soloSafe,
-        state: t.state,
-      });
-      const copy: Track = {
-        ...plain,
-        name: freeName(
-          t.name,
-          s.tracks.map((x) => x.name),
-        ),
-        ...(has('chain')
-          ? {
-              chain: has('keys')
-                ? whole.chain
-                : mapDevices(whole.chain, (d) => ({ ...d, key: { kind: 'own' } })),
-            }
-          : {}),
-        ...(has('sends') ? { sends: whole.sends } : {}),
-        ...(has('level') ? { level: t.level, polarity: t.polarity } : {}),
-        ...(has('pan') ? { pan: t.pan } : {}),
-        ...(has('output') ? { output: t.output } : {}),
-        ...(has('input') ? { input: t.input } : {}),
-        ...(has('folder') ? { folder: t.folder } : {}),
-        ...(has('colour') ? { colour: t.colour } : {}),
-        ...(has('note') ? { note: t.note } : {}),
-        ...(has('clips') ? { clips: whole.clips } : {}),
-        ...(has('automation') && whole.automation ? { automation: whole.automation } : {}),
-        ...(whole.origin && has('chain')
-          ? {
-              origin: whole.origin.parts
-                ? { ...whole.origin, parts: whole.origin.parts.filter(has) }
-                : whole.origin,
-            }
-          : {}),
-      };
-      // lanes of what was not copied stay behind
-      if (copy.automation) copy.automation = copy.automation.filter((l) => laneTarget(copy, l));
-      const tracks = [...s.tracks];
-      tracks.splice(i + 1, 0, copy);
-      return { ...s, tracks };
-    },
+  const edit: Edit = (s) => {
+    const at = s.tracks.findIndex((t) => t.id === id);
+    const { role, channels, soloSafe, state, name } = s.tracks[at];
+    const whole = renewTrack(clone(s.tracks[at]), (old, prefix) => (old === id ? fresh : randomIds(prefix)));
+    const taken = s.tracks.map((t) => t.name);
+    const output = { kind: 'track', track: masterOf(s).id } as const;
+    const copy: Track = {
+      ...createTrack(role, { id: fresh, channels, output, soloSafe, state }),
+      name: freeName(name, taken),
+    };
+    const has = (p: PartId) => parts.includes(p);
+    for (const p of PARTS) if (has(p.id)) p.duplicate?.(whole, copy, has);
+    if (whole.origin && has('chain')) copy.origin = originOf(whole.origin, has);
+    return { ...s, tracks: [...s.tracks.slice(0, at + 1), copy, ...s.tracks.slice(at + 1)] };
   };
+  return { id: fresh, edit };
 }
+
+/** What a copy remembers: the parts that it took over. */
+const originOf = (o: Origin, has: (p: PartId) => boolean): Origin =>
+  o.parts ? { ...o, parts: o.parts.filter(has) } : o;
 
 /**
  * Copies chosen parts of one line to others: its chain in place of theirs or behind it, and what else is
@@ -78,31 +45,8 @@ export const copyParts =
         const t = now.tracks.find((x) => x.id === id);
         if (!t) return now;
         const open = (to: Id, send: boolean) => destinations(now, t, send).some((x) => x.id === to);
-        return onTrack(id, {
-          ...(parts.includes('chain')
-            ? {
-                chain: [
-                  ...(append ? t.chain : []),
-                  ...from.chain.map((x) => renewSlot(clone(x), (_o, prefix) => randomIds(prefix))),
-                ],
-              }
-            : {}),
-          ...(parts.includes('sends')
-            ? {
-                sends: from.sends
-                  .filter((x) => open(x.to, true))
-                  .map((x) => ({ ...x, id: randomIds('snd') })),
-              }
-            : {}),
-          ...(parts.includes('level') ? { level: from.level, polarity: from.polarity } : {}),
-          ...(parts.includes('pan') ? { pan: from.pan } : {}),
-          ...(parts.includes('output') &&
-          from.output.kind === 'track' &&
-          t.role !== 'master' &&
-          open(from.output.track, false)
-            ? { output: from.output }
-            : {}),
-          ...(parts.includes('colour') ? { colour: from.colour } : {}),
-          ...(parts.includes('note') ? { note: from.note } : {}),
-        })(now);
+        const taken = PARTS.filter((p) => parts.includes(p.id)).map((p) =>
+          p.copyTo?.(from, t, { parts, append, open }),
+        );
+        return onTrack(id, Object.assign({}, ...taken))(now);
       }, s);

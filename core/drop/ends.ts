@@ -1,27 +1,21 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
-import { masterOf } from '../session/create.ts';
-import { instrumentsOn } from '../session/midi.ts';
 import { hashOf } from '../model/json.ts';
-import { devicesIn } from '../session/slots.ts';
 import type { Id, LooseEnd, Parts, Preset, Session, Slot, Track } from '../model/types.ts';
-import type { EndPlan, Choice, Place } from './plan.ts';
+import { masterOf } from '../session/create.ts';
+import { devicesIn } from '../session/slots.ts';
+import { PARTS } from './parts/index.ts';
+import type { EndKind, Part } from './parts/part.ts';
+import type { Choice, EndPlan, Place } from './types.ts';
+import { words } from './words.ts';
+
+/** The part by which a loose end leaves. */
+const partOf = (end: LooseEnd): Part & { end: EndKind } =>
+  PARTS.find((p) => p.end?.kind === end.kind) as Part & { end: EndKind };
 
 /** Whether a track of the preset leads to a loose end with one of the parts. */
 export function usesEnd(t: Track, e: LooseEnd, parts: Parts): boolean {
-  if (
-    !(e.kind === 'send'
-      ? parts.includes('sends')
-      : e.kind === 'key'
-        ? parts.includes('keys') && parts.includes('chain')
-        : parts.includes(e.kind))
-  ) {
-    return false;
-  }
-  if (e.kind === 'send') return t.sends.some((s) => s.to === e.id);
-  if (e.kind === 'key') return devicesIn(t.chain).some((d) => d.key.kind === 'track' && d.key.track === e.id);
-  if (e.kind === 'folder') return t.folder === e.id;
-  const far = e.kind === 'output' ? t.output : t.input;
-  return (far.kind === 'track' || far.kind === 'deviceOutput') && far.track === e.id;
+  const { id, end } = partOf(e);
+  return [id, ...(end.needs ?? [])].every((p) => parts.includes(p)) && end.leads(t).includes(e.id);
 }
 
 /**
@@ -38,19 +32,21 @@ export function planEnds(
   const out: EndPlan[] = [];
   for (const e of ends) {
     const p = planEnd(session, preset, e, ties[e.id], place);
-    const taken = out.filter((x) => x.end.kind === e.kind && x.end.label === e.label).map((x) => x.chosen);
-    const first = p.choices.find((x) => x.id === p.chosen)!;
-    if (!p.decided && first.kind === 'track' && taken.includes(first.id)) {
-      const other = p.choices.find(
-        (x) =>
-          !taken.includes(x.id) &&
-          (x.kind === 'spare' || (x.kind === 'track' && x.score >= Math.min(60, first.score))),
-      );
-      if (other) p.chosen = other.id;
-    }
+    const twins = out.filter((x) => x.end.kind === e.kind && x.end.label === e.label);
+    if (!p.decided) p.chosen = apartFrom(twins, p);
     out.push(p);
   }
   return out;
+}
+
+/** The choice that none of the twins has taken already, where one fits as well. */
+function apartFrom(twins: EndPlan[], p: EndPlan): string {
+  const taken = twins.map((x) => x.chosen);
+  const first = p.choices.find((x) => x.id === p.chosen)!;
+  if (first.kind !== 'track' || !taken.includes(first.id)) return p.chosen;
+  const enough = Math.min(60, first.score);
+  const fits = (x: Choice) => x.kind === 'spare' || (x.kind === 'track' && x.score >= enough);
+  return p.choices.find((x) => !taken.includes(x.id) && fits(x))?.id ?? p.chosen;
 }
 
 /**
@@ -65,24 +61,40 @@ function planEnd(
   place: Place,
 ): EndPlan {
   const spare = preset.content.spares.find((s) => s.id === end.spare);
+  const choices = [
+    ...tracksFor(session, preset, end, spare, place),
+    ...withoutCounterpart(session, end, spare),
+  ];
+  choices.sort((a, b) => b.score - a.score);
+  const decided = wanted !== undefined && choices.some((x) => x.id === wanted);
+  return { end, choices, chosen: decided ? wanted : choices[0].id, decided };
+}
+
+/** Tracks of the session that it can be tied to. */
+function tracksFor(
+  session: Session,
+  preset: Preset,
+  end: LooseEnd,
+  spare: Track | undefined,
+  place: Place,
+): Choice[] {
   const self = place.kind === 'onto' ? place.track : null;
-  const choices: Choice[] = [];
-  const outputs = end.kind === 'input' ? outputsOf(preset, end) : 0;
+  const { fits } = partOf(end).end;
+  return session.tracks
+    .filter((t) => t.id !== self && t.role !== 'master' && fits(t, end, preset))
+    .map((t) => {
+      const [score, reason] = likeness(session, preset, end, spare, t);
+      return { id: `track:${t.id}`, kind: 'track', track: t.id, label: t.name, reason, score };
+    });
+}
+
+/** What can be done without a track of the session: bring a copy, make an empty one, the master, leave it open. */
+function withoutCounterpart(session: Session, end: LooseEnd, spare: Track | undefined): Choice[] {
+  const { canMake, toMaster, open } = partOf(end).end;
   const master = masterOf(session);
-  for (const t of session.tracks) {
-    if (
-      t.id === self ||
-      t.role === 'master' ||
-      !fits(end, t) ||
-      (outputs > 0 && !instrumentFor(t, outputs))
-    ) {
-      continue;
-    }
-    const [score, reason] = likeness(session, preset, end, spare, t);
-    choices.push({ id: `track:${t.id}`, kind: 'track', track: t.id, label: t.name, reason, score });
-  }
+  const out: Choice[] = [];
   if (spare) {
-    choices.push({
+    out.push({
       id: 'spare',
       kind: 'spare',
       label: `Bring “${spare.name}” along`,
@@ -90,66 +102,34 @@ function planEnd(
       score: 45,
     });
   }
-  if (end.kind === 'output') {
-    choices.push({
+  if (toMaster) {
+    const was = end.role === 'master';
+    out.push({
       id: 'master',
       kind: 'master',
       track: master.id,
       label: master.name,
-      reason: end.role === 'master' ? 'it went to the master' : 'straight to the master',
-      score: end.role === 'master' ? 95 : 30,
+      reason: was ? 'it went to the master' : 'straight to the master',
+      score: was ? 95 : 30,
     });
   }
-  if (end.kind === 'send' || end.kind === 'output' || end.kind === 'folder') {
-    if (end.role !== 'master') {
-      choices.push({
-        id: 'empty',
-        kind: 'empty',
-        label: `Make an empty ${end.role} “${end.label}”`,
-        reason: 'to be filled later',
-        score: 20,
-      });
-    }
+  if (canMake && end.role !== 'master') {
+    out.push({
+      id: 'empty',
+      kind: 'empty',
+      label: `Make an empty ${end.role} “${end.label}”`,
+      reason: 'to be filled later',
+      score: 20,
+    });
   }
-  const openText = {
-    send: 'Leave the send out',
-    output: 'No output',
-    key: 'Listen to its own input',
-    input: 'No input',
-    folder: 'No folder',
-  }[end.kind];
-  choices.push({
+  out.push({
     id: 'open',
     kind: 'open',
-    label: openText,
-    reason: end.kind === 'key' ? 'nothing here looks like its key' : 'can be tied later',
-    score: end.kind === 'folder' ? 35 : 10,
+    label: open.label,
+    reason: open.reason ?? 'can be tied later',
+    score: open.score ?? 10,
   });
-  choices.sort((a, b) => b.score - a.score);
-  const decided = wanted !== undefined && choices.some((x) => x.id === wanted);
-  return { end, choices, chosen: decided ? wanted : choices[0].id, decided };
-}
-
-/**
- * The highest output that the preset's lines take of an instrument at a loose end; 0 when it is a plain
- * input.
- */
-const outputsOf = (preset: Preset, end: LooseEnd): number =>
-  Math.max(
-    0,
-    ...preset.content.tracks.map((t) =>
-      t.input.kind === 'deviceOutput' && t.input.track === end.id ? t.input.output : 0,
-    ),
-  );
-/** The first instrument on a track with at least that many outputs. */
-export const instrumentFor = (t: Track, outputs: number): Id | null =>
-  instrumentsOn(t).find((i) => DEVICE_TYPES[i.device.type].instrument!.outputs >= outputs)?.device.id ?? null;
-
-function fits(end: LooseEnd, t: Track): boolean {
-  if (end.kind === 'folder') return t.role === 'folder';
-  if (end.kind === 'send') return t.role === 'return' || t.role === 'bus' || t.role === 'folder';
-  if (end.kind === 'output') return t.role === 'bus' || t.role === 'return' || t.role === 'folder';
-  return true;
+  return out;
 }
 
 function likeness(
@@ -187,23 +167,10 @@ const soundOf = (d: Slot): unknown =>
   d.kind === 'device'
     ? [d.type, d.state, d.params, d.foreign ?? null]
     : [d.state, d.blend, d.strands.map((s) => [s.level, s.pan, s.mute, s.solo, s.chain.map(soundOf)])];
-const NOISE_WORDS = new Set(['bus', 'return', 'the', 'a', 'fx', 'group']);
-export const words = (s: string) => {
-  const all = s
-    .toLowerCase()
-    .split(/[^\p{L}\p{N}]+/u)
-    .filter(Boolean);
-  const telling = all.filter((w) => !NOISE_WORDS.has(w));
-  return telling.length ? telling : all;
-};
-
 /** The devices that make the character, in a few words: "plate reverb". */
-const sketch = (t: Track) =>
+const sketch = (t: Track): string =>
   devicesIn(t.chain)
-    .filter((d) => d.type === 'reverb' || d.type === 'delay' || d.type === 'opaque')
-    .map((d) =>
-      d.type === 'reverb' ? `${String(d.params.type)} reverb` : d.type === 'opaque' ? d.name : 'delay',
-    )
+    .flatMap((d) => DEVICE_TYPES[d.type].character?.(d) ?? [])
     .join(' + ');
 
 /**

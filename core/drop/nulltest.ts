@@ -5,7 +5,7 @@ import { clone } from '../model/json.ts';
 import { MIDI_PORTS, instrumentsOn } from '../session/midi.ts';
 import { findSlot, mapDevices } from '../session/slots.ts';
 import type { Id, Preset, Session, Track } from '../model/types.ts';
-import type { DropPlan } from './plan.ts';
+import type { DropPlan } from './types.ts';
 
 export interface NullResult {
   /** dB below the preset's own sound; −Infinity when every sample is equal */

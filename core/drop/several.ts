@@ -3,7 +3,8 @@ import { randomIds, type IdMaker } from '../model/ids.ts';
 import type { Id, Preset, Session } from '../model/types.ts';
 import { applyDrop } from './apply.ts';
 import { capture, createPreset, type CaptureOptions } from './capture.ts';
-import { planDrop, type DropPlan, type PlanOptions } from './plan.ts';
+import { planDrop } from './plan.ts';
+import type { DropPlan, PlanOptions } from './types.ts';
 import type { IntactReport } from './verify.ts';
 
 export interface Several {

@@ -7,7 +7,7 @@ import { signalGraph } from '../session/graph.ts';
 import { Arena } from '../devices/kernels/index.ts';
 import { drive, type RenderOptions } from '../engine/offline.ts';
 import { Renderer } from '../engine/renderer.ts';
-import { words } from '../drop/ends.ts';
+import { words } from '../drop/words.ts';
 import type { Id, Session, Track } from '../model/types.ts';
 import { instrumentAt } from './layout.ts';
 

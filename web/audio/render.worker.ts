@@ -12,7 +12,7 @@ import { printInstrument } from '../../core/kit/print.ts';
 import { tapTest } from '../../core/kit/tap.ts';
 import { readWav } from '../../core/formats/wav.ts';
 import type { Sound } from '../../core/engine/sound.ts';
-import type { DropPlan } from '../../core/drop/plan.ts';
+import type { DropPlan } from '../../core/drop/types.ts';
 import type { Id, Preset, Session } from '../../core/model/types.ts';
 import { renderOverTwo, serveHelp, shareable, type ToHelper } from './shared.ts';
 import type { Hearing, Job, Match } from './messages.ts';

@@ -1,5 +1,5 @@
 import { onDevice, onTrack, quoted, type Hit, type Rule } from '../rule.ts';
-import { words } from '../../drop/ends.ts';
+import { words } from '../../drop/words.ts';
 import { walkSlots } from '../../session/slots.ts';
 import type { Session, Track } from '../../model/types.ts';
 

@@ -13,8 +13,8 @@ import {
   type Track,
   onDevice,
   setParams,
+  isUsed,
 } from '../../../core/index.ts';
-import { isUsed } from '../../../core/drop/capture.ts';
 import { bandName } from '../../../core/devices/multiband.ts';
 import { measureRoundTrip } from '../../../core/devices/outboard.ts';
 import { useSession } from '../../document/doc.ts';

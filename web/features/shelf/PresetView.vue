@@ -22,8 +22,8 @@ import {
   type MediaRef,
   type Preset,
   type Track,
+  isUsed,
 } from '../../../core/index.ts';
-import { isUsed } from '../../../core/drop/capture.ts';
 import { api, type PresetDetail, type PresetEntry, type SessionEntry } from '../../api/index.ts';
 import { CompareButton, useAudio, Meter } from '../transport/index.ts';
 import { useDrop } from '../drop/index.ts';

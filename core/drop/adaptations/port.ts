@@ -1,0 +1,67 @@
+import type { Input, Output, Session } from '../../model/types.ts';
+import type { Changed, DropPlan, Explanation, PortPlan } from '../types.ts';
+import { words } from '../words.ts';
+import type { AdaptationKind } from './adaptation.ts';
+
+type Side = PortPlan['side'];
+const portOf = (far: Input | Output): string | null => (far.kind === 'hardware' ? far.port : null);
+
+/** Names of hardware that the session knows: of its setup, and of its lines. */
+function knownPorts(session: Session, side: Side): string[] {
+  const setup = side === 'input' ? session.setup?.inputs : session.setup?.outputs;
+  const used = session.tracks.flatMap((t) => portOf(t[side]) ?? []);
+  return [...new Set([...(setup ?? []), ...used])];
+}
+
+function planPort(
+  session: Session,
+  side: Side,
+  port: string,
+  wanted: Record<string, string | null>,
+): PortPlan {
+  const known = knownPorts(session, side);
+  const choices = [...new Set([port, ...known])];
+  const key = `${side}/${port}`;
+  if (key in wanted) return { side, port, choices, chosen: wanted[key], reason: 'your choice' };
+  if (known.includes(port)) return { side, port, choices, chosen: port, reason: 'has the same name' };
+  const like = known.find((k) => words(k).some((w) => words(port).includes(w)));
+  if (like) return { side, port, choices, chosen: like, reason: 'similar name' };
+  const reason = session.setup
+    ? `“${session.setup.name}” has no port of that name; it keeps its own`
+    : 'no other line here uses hardware of that name; it keeps its own';
+  return { side, port, choices, chosen: port, reason };
+}
+
+/** Hardware is known by name: the same name, a similar one, or it stays under its own name for another setup. */
+export const ports: AdaptationKind = {
+  id: 'port',
+
+  plan(c) {
+    for (const side of ['input', 'output'] as const) {
+      for (const t of c.arriving) {
+        const port = portOf(t[side]);
+        const known = c.out.ports.some((x) => x.side === side && x.port === port);
+        if (port === null || known || !c.has(t, side)) continue;
+        c.out.ports.push(planPort(c.session, side, port, c.options.ports ?? {}));
+      }
+    }
+  },
+};
+
+/** The name that a port gets here; null: left unconnected. */
+export const portHere = (plan: Changed, side: Side, port: string): string | null =>
+  plan.ports.find((x) => x.side === side && x.port === port)?.chosen ?? null;
+
+/** Why an input or output of hardware is another one here. */
+export function explainPort(
+  plan: DropPlan,
+  side: Side,
+  want: Input | Output,
+  found: Input | Output | undefined,
+): Explanation | null {
+  const p = plan.ports.find((x) => x.side === side && x.port === portOf(want));
+  if (!p) return null;
+  if (found?.kind === 'hardware' && found.port === p.chosen) return { verdict: 'tied', reason: p.reason };
+  const open = p.chosen === null && found?.kind !== 'hardware';
+  return open ? { verdict: 'left out', reason: 'left unconnected on the drop sheet' } : null;
+}

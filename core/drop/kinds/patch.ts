@@ -1,0 +1,8 @@
+import type { Kind } from './kind.ts';
+
+export const patch: Kind = {
+  id: 'patch',
+  label: 'patch',
+  holds: 'hardware routing',
+  listed: true,
+};
