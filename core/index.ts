@@ -112,6 +112,9 @@ export {
 } from './model/units.ts';
 export { LiveMeter, METER_READINGS } from './devices/live-meter.ts';
 export { ADDABLE, DEVICE_TYPES, isUsed } from './devices/index.ts';
+export { frequencyGrid, type Picture, type PictureView, type Shape } from './devices/pictures/picture.ts';
+export { pictured } from './devices/pictures/pictured.ts';
+export { noteName, readingText } from './devices/readings.ts';
 export type { DeviceType } from './devices/spec.ts';
 export type { ParamSpec } from './model/param.ts';
 export { CompileError, compile, panGains, strandGains, type Schedule } from './engine/compile.ts';

@@ -1,3 +1,4 @@
+import { swing } from './pictures/swing.ts';
 import { Glide, smoothing } from './math.ts';
 import { defineDevice, percent, type DeviceContext, type Processor } from './spec.ts';
 import { FractionalLine } from './line.ts';
@@ -14,7 +15,9 @@ export const chorus = defineDevice({
   label: 'Chorus',
   summary: 'A swinging delay, from flanger to chorus: rate, depth, delay, feedback, mix.',
   hasKey: false,
-  picture: 'voices',
+  picture: swing,
+  work: 8,
+  wet: 'mix',
   alike: { words: /chorus|flang|ensemble/i, rank: 11 },
   params: [
     {

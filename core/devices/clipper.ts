@@ -1,3 +1,4 @@
+import { transfer } from './pictures/transfer.ts';
 import { clipBlock, doubles } from './kernels/index.ts';
 import { clip } from './kernels/plain.ts';
 import { Oversampler } from './oversample.ts';
@@ -22,7 +23,9 @@ export const clipper = defineDevice({
   label: 'Clipper',
   summary: 'Cuts peaks at a ceiling, hard or soft; oversampled.',
   hasKey: false,
-  picture: 'transfer',
+  picture: transfer,
+  work: 28,
+  reduces: true,
   alike: { words: /clip/i, rank: 6 },
   params: [
     decibels('drive', 'Drive', 'Clip', 0, 24, 0, { step: 0.1, help: 'Gain into the ceiling' }),

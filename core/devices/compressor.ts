@@ -1,3 +1,4 @@
+import { transfer } from './pictures/transfer.ts';
 import { Cascade, cookbook } from './biquad.ts';
 import { StereoDelay } from './align.ts';
 import { DB_PER_OCTAVE, Ramp, exp2, log2, poleFor, smoothing } from './math.ts';
@@ -26,7 +27,9 @@ export const compressor = defineDevice({
   label: 'Compressor',
   summary: 'Threshold, ratio to ∞, knee, lookahead, peak or RMS, stereo link, key with filters, mix.',
   hasKey: true,
-  picture: 'transfer',
+  picture: transfer,
+  work: 1.3,
+  reduces: true,
   alike: { words: /comp|level(l)?er|squash|squeeze/i, rank: 4 },
   params: [
     decibels('threshold', 'Threshold', 'Curve', -60, 0, -18, { step: 0.1 }),

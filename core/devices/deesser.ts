@@ -1,3 +1,4 @@
+import { sibilance } from './pictures/sibilance.ts';
 import { doubles } from './kernels/index.ts';
 import { Cascade, cookbook } from './biquad.ts';
 import { DB_PER_OCTAVE, Glide, Ramp, exp2, log2, poleFor, settled, smoothing } from './math.ts';
@@ -14,7 +15,9 @@ export const deesser = defineDevice({
   label: 'De-esser',
   summary: 'Takes sibilance down, in the highs only or in the whole sound; listen to what it hears.',
   hasKey: true,
-  picture: 'sibilance',
+  picture: sibilance,
+  work: 7,
+  reduces: true,
   alike: { words: /de-?ess|sibil/i, rank: 1 },
   params: [
     hertz('frequency', 'Frequency', 'Detector', 1500, 16000, 5500),

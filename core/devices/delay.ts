@@ -1,3 +1,4 @@
+import { taps as tapsPicture } from './pictures/taps.ts';
 import { Ramp, smoothing } from './math.ts';
 import {
   choice,
@@ -9,10 +10,9 @@ import {
   type DeviceContext,
   type Processor,
 } from './spec.ts';
-import { NOTES, noteMs } from '../model/units.ts';
+import { NOTES } from '../model/units.ts';
 import type { Params } from '../model/types.ts';
-
-const MAX_MS = 4000;
+import { MAX_MS, delayMs } from './delay-time.ts';
 
 /**
  * Echo with a time in ms or as a note value; low and high cut (6 dB/oct) act on every echo; ping-pong
@@ -23,7 +23,9 @@ export const delay = defineDevice({
   label: 'Delay',
   summary: 'Time in ms or note values, feedback, cuts in the loop, ping-pong, mix.',
   hasKey: false,
-  picture: 'taps',
+  picture: tapsPicture,
+  work: 4.3,
+  wet: 'mix',
   noteSet: (p) => (p.mode === 'note' ? String(p.note) : null),
   character: () => 'delay',
   alike: { words: /delay|echo|slap/i, rank: 9 },
@@ -50,10 +52,6 @@ export const delay = defineDevice({
   latency: () => 0,
   create: (params, ctx) => new DelayProcessor(params, ctx),
 });
-
-/** The delay's time in ms at a tempo in bpm (held under 4 s). */
-export const delayMs = (p: Params, tempo: number): number =>
-  Math.min(MAX_MS, p.mode === 'note' ? noteMs(p.note as string, tempo) : (p.time as number));
 
 class DelayProcessor implements Processor {
   reduction = 0;

@@ -1,14 +1,18 @@
+import { copies } from './pictures/copies.ts';
 import { FractionalLine } from './line.ts';
 import { Glide, smoothing } from './math.ts';
 import { choice, defineDevice, percent, wholeNumber, type DeviceContext, type Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';
+import { voiceOf } from './voice.ts';
 
 const VOICES = 4;
+
 /**
  * Length of the stretch that a voice reads before it goes back: long enough that detuning by a few cents
  * seldom has to.
  */
 const SPAN_MS = 70;
+
 const MAX_DELAY_MS = 60;
 
 /**
@@ -21,7 +25,9 @@ export const doubler = defineDevice({
   label: 'Doubler',
   summary: 'Two to four late and slightly detuned copies, spread over the sides.',
   hasKey: false,
-  picture: 'voices',
+  picture: copies,
+  work: 27,
+  wet: 'mix',
   alike: { words: /doubl/i, rank: 12 },
   params: [
     choice(
@@ -56,21 +62,6 @@ export const doubler = defineDevice({
   latency: () => 0,
   create: (params, ctx) => new DoublerProcessor(params, ctx),
 });
-
-/**
- * One copy: cents, ms and place (−1 … 1). The outer ones are the furthest out of tune; delays differ so that
- * no two copies comb alike.
- */
-export function voiceOf(p: Params, k: number): { cents: number; ms: number; place: number } {
-  const n = Number(p.voices);
-  const side = k % 2 === 0 ? -1 : 1;
-  const rank = 1 - Math.floor(k / 2) * 0.45;
-  return {
-    cents: -side * rank * (p.detune as number),
-    ms: (p.delay as number) * (1 + 0.37 * k),
-    place: (n === 3 && k === 2 ? 0 : side * rank) * ((p.spread as number) / 100),
-  };
-}
 
 class DoublerProcessor implements Processor {
   reduction = 0;

@@ -1,3 +1,4 @@
+import { response as responsePicture } from './pictures/response.ts';
 import {
   Cascade,
   cookbook,
@@ -69,7 +70,8 @@ export const eq = defineDevice({
   label: 'EQ',
   summary: 'Eight bands: bell, shelves, high- and low-pass to 48 dB/oct, notch, band-pass.',
   hasKey: false,
-  picture: 'response',
+  picture: responsePicture,
+  work: 1,
   alike: { words: /\beq\b|equal|filter|tone/i, rank: 7 },
   params: [
     decibels('in', 'Input gain', 'Gain', -24, 24, 0, { step: 0.1 }),

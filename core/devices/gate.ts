@@ -1,3 +1,4 @@
+import { transfer } from './pictures/transfer.ts';
 import { doubles } from './kernels/index.ts';
 import { Cascade, cookbook } from './biquad.ts';
 import { StereoDelay } from './align.ts';
@@ -15,7 +16,9 @@ export const gate = defineDevice({
   label: 'Gate',
   summary: 'Closes below a threshold: range, ratio, hysteresis, hold, lookahead, key with filters.',
   hasKey: true,
-  picture: 'transfer',
+  picture: transfer,
+  work: 3.4,
+  reduces: true,
   alike: { words: /gate|expand/i, rank: 5 },
   params: [
     decibels('threshold', 'Threshold', 'Curve', -80, 0, -40, { step: 0.1 }),

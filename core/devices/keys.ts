@@ -1,3 +1,4 @@
+import { pads } from './pictures/pads.ts';
 import {
   ALL_OFF,
   CONTROL,
@@ -28,7 +29,8 @@ export const keys = defineDevice({
   label: 'Keys',
   summary: 'A keyboard instrument: piano, organ, concertina and others.',
   hasKey: false,
-  picture: 'pads',
+  picture: pads,
+  work: 12,
   params: [
     choice(
       'sound',
@@ -79,7 +81,8 @@ export const bass = defineDevice({
   label: 'Bass',
   summary: 'A bass with a clean and a driven way out, each to its own output.',
   hasKey: false,
-  picture: 'pads',
+  picture: pads,
+  work: 12,
   params: [
     ...envelope(),
     decibels('drive', 'Drive', 'Driven', 0, 36, 18, { step: 0.1 }),

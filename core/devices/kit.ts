@@ -1,3 +1,4 @@
+import { pads } from './pictures/pads.ts';
 import { StereoDelay } from './align.ts';
 import { BLEED, DRUMS, drumSound } from './drums.ts';
 import {
@@ -57,7 +58,8 @@ export const kit = defineDevice({
   summary:
     'Sixteen drums, each with level, pan and one of sixteen stereo outputs; overheads and room pick them all up.',
   hasKey: false,
-  picture: 'pads',
+  picture: pads,
+  work: 25,
   params: [
     ...numbers.flatMap((i) => {
       const [name, sound, key, level, pan] = START[i];

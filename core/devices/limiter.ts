@@ -1,3 +1,4 @@
+import { transfer } from './pictures/transfer.ts';
 import { Glide, Ramp, dbToGain, gainToDb, poleFor, smoothing } from './math.ts';
 import { PEAK_FILTER, PEAK_HALF, PEAK_NORM } from './interpolate.ts';
 import { decibels, defineDevice, millis, toggle, type DeviceContext, type Processor } from './spec.ts';
@@ -15,7 +16,9 @@ export const limiter = defineDevice({
   summary:
     'Never lets a peak over its ceiling; threshold raises the level, true-peak mode sees between samples.',
   hasKey: false,
-  picture: 'transfer',
+  picture: transfer,
+  work: 18,
+  reduces: true,
   alike: { words: /limit|maxim/i, rank: 3 },
   params: [
     decibels('threshold', 'Threshold', 'Level', -36, 0, -0.5, {

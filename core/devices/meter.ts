@@ -1,3 +1,4 @@
+import { meters } from './pictures/meters.ts';
 import { LiveMeter, METER_READINGS } from './live-meter.ts';
 import { defineDevice, type Processor } from './spec.ts';
 
@@ -10,7 +11,8 @@ export const meter = defineDevice({
   label: 'Meter',
   summary: 'Peak, true peak, loudness and correlation; sound passes through.',
   hasKey: false,
-  picture: 'meter',
+  picture: meters,
+  work: 19,
   readings: METER_READINGS,
   params: [],
   latency: () => 0,

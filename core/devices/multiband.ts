@@ -1,3 +1,4 @@
+import { bands as bandsPicture } from './pictures/bands.ts';
 import { doubles } from './kernels/index.ts';
 import { Cascade, cookbook, multiply, sectionAt, type Section } from './biquad.ts';
 import { compressor } from './compressor.ts';
@@ -16,9 +17,10 @@ import {
 } from './spec.ts';
 import type { ParamSpec } from '../model/param.ts';
 import type { Params } from '../model/types.ts';
+import { corners } from './bands.ts';
 
 const BANDS = 4;
-const bandNames = ['Low', 'Low mid', 'High mid', 'High'];
+
 const band = (n: number): ParamSpec[] => {
   const g = `Band ${n}`;
   return [
@@ -54,7 +56,10 @@ export const multiband = defineDevice({
   label: 'Multiband compressor',
   summary: 'Two to four bands that sum flat, a compressor in each.',
   hasKey: false,
-  picture: 'bands',
+  picture: bandsPicture,
+  work: 18,
+  reduces: true,
+  shown: (p) => Number(p.bands),
   alike: { words: /multi-?band/i, rank: 2 },
   readings: ['band 1', 'band 2', 'band 3', 'band 4'],
   params: [
@@ -109,19 +114,6 @@ export const multiband = defineDevice({
 /** What a band does to quiet sound: its gain, as far as the mix lets it. */
 const bandGain = (p: Params, n: number) =>
   1 + ((p.mix as number) / 100) * (dbToGain(p[`b${n}.gain`] as number) - 1);
-
-export const bandName = (n: number, of: number): string =>
-  (of === 2 ? ['Low', 'High'] : of === 3 ? ['Low', 'Mid', 'High'] : bandNames)[n - 1];
-
-/** Crossover frequencies in rising order, at least a sixth of an octave apart. */
-export function corners(p: Params, fs: number): number[] {
-  const out = ['f1', 'f2', 'f3']
-    .slice(0, Number(p.bands) - 1)
-    .map((k) => Math.min(p[k] as number, 0.45 * fs))
-    .sort((a, b) => a - b);
-  for (let i = 1; i < out.length; i++) out[i] = Math.max(out[i], out[i - 1] * 1.125);
-  return out;
-}
 
 /** Second-order all-pass with the phase of a Linkwitz–Riley pair (cookbook, "APF", Q = 1/√2). */
 function allPass(f: number, fs: number): Section {

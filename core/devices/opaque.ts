@@ -1,3 +1,4 @@
+import { plain } from './pictures/plain.ts';
 import { defineDevice } from './spec.ts';
 
 /**
@@ -9,7 +10,8 @@ export const opaque = defineDevice({
   label: 'Third-party device',
   summary: 'Kept with its state from an imported file; passes sound through and is marked.',
   hasKey: false,
-  picture: 'none',
+  picture: plain,
+  work: 0,
   character: (d) => d.name,
   params: [],
   latency: () => 0,

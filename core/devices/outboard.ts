@@ -1,3 +1,4 @@
+import { loop as loopPicture } from './pictures/loop.ts';
 import { doubles } from './kernels/index.ts';
 import { Cascade, cookbook } from './biquad.ts';
 import { compressor } from './compressor.ts';
@@ -27,7 +28,9 @@ export const outboard = defineDevice({
   summary:
     'Through a hardware unit and back: ports, levels, measured round trip; a simulated unit plays where no hardware is.',
   hasKey: false,
-  picture: 'loop',
+  picture: loopPicture,
+  work: 8,
+  reduces: true,
   params: [
     words('sendPort', 'Send port', 'Ports', 'Out 7/8'),
     words('returnPort', 'Return port', 'Ports', 'In 7/8'),

@@ -1,3 +1,4 @@
+import { pads } from './pictures/pads.ts';
 import {
   ALL_OFF,
   CONTROL,
@@ -40,7 +41,8 @@ export const partsPlayer = defineDevice({
   label: 'Parts player',
   summary: 'Up to sixteen tuned parts, each with its port, channel, keys, output and controllers.',
   hasKey: false,
-  picture: 'pads',
+  picture: pads,
+  work: 40,
   params: [
     ...numbers.flatMap((i) => {
       const p = `p${i + 1}`;

@@ -1,3 +1,4 @@
+import { steps as stepsPicture } from './pictures/steps.ts';
 import { choice, defineDevice, percent, toggle, wholeNumber, words } from './spec.ts';
 import type { PatternLayer } from './instrument-type.ts';
 
@@ -33,7 +34,8 @@ export const pattern = defineDevice({
   label: 'Pattern source',
   summary: 'Four layers of sixteenth steps, each to its own MIDI channel; for MIDI tracks.',
   hasKey: false,
-  picture: 'steps',
+  picture: stepsPicture,
+  work: 0,
   params: Array.from({ length: LAYERS }, (_, i) => {
     const [channel, key, steps] = START[i];
     const l = `l${i + 1}`;

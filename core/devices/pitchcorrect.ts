@@ -1,8 +1,9 @@
+import { note as notePicture } from './pictures/note.ts';
 import { PitchTracker, SpliceShifter } from './pitch.ts';
 import { choice, defineDevice, percent, type DeviceContext, type Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';
+import { NOTE_NAMES } from './notes.ts';
 
-export const NOTE_NAMES = ['C', 'C♯/D♭', 'D', 'D♯/E♭', 'E', 'F', 'F♯/G♭', 'G', 'G♯/A♭', 'A', 'A♯/B♭', 'B'];
 /** Steps of each scale in semitones above its key note. */
 export const SCALES = {
   major: { label: 'Major', steps: [0, 2, 4, 5, 7, 9, 11] },
@@ -11,6 +12,7 @@ export const SCALES = {
   pentatonic: { label: 'Pentatonic', steps: [0, 2, 4, 7, 9] },
   chromatic: { label: 'All notes', steps: [0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11] },
 } as const;
+
 type Scale = keyof typeof SCALES;
 
 /**
@@ -22,7 +24,8 @@ export const pitchCorrect = defineDevice({
   label: 'Pitch correction',
   summary: 'Pulls a sung note to the nearest in a key and scale, with speed and amount.',
   hasKey: false,
-  picture: 'note',
+  picture: notePicture,
+  work: 250,
   alike: { words: /tune|pitch corr/i, rank: 13 },
   readings: ['sung', 'played', 'cents'],
   params: [

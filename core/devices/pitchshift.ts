@@ -1,3 +1,4 @@
+import { interval } from './pictures/note.ts';
 import { doubles } from './kernels/index.ts';
 import { StereoDelay } from './align.ts';
 import { Glide, Ramp, smoothing } from './math.ts';
@@ -11,7 +12,8 @@ export const pitchShift = defineDevice({
   label: 'Pitch shift',
   summary: 'Up or down an octave in semitones and cents; formants move along or stay.',
   hasKey: false,
-  picture: 'note',
+  picture: interval,
+  work: 17,
   alike: { words: /pitch|shift|octav/i, rank: 14 },
   readings: ['sung', 'played', 'cents'],
   params: [

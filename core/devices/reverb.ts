@@ -1,3 +1,4 @@
+import { decay as decayPicture } from './pictures/decay.ts';
 import { doubles } from './kernels/index.ts';
 import { Cascade, cookbook, firstOrder } from './biquad.ts';
 import { StereoDelay } from './align.ts';
@@ -16,7 +17,9 @@ export const reverb = defineDevice({
   label: 'Reverb',
   summary: 'Room, hall, plate or chamber; decay at 1 kHz, damping, pre-delay, cuts, width, mix.',
   hasKey: false,
-  picture: 'decay',
+  picture: decayPicture,
+  work: 27,
+  wet: 'mix',
   character: (d) => `${String(d.params.type)} reverb`,
   alike: { words: /verb|plate|hall|room|chamber/i, rank: 8 },
   params: [

@@ -1,3 +1,4 @@
+import { transfer } from './pictures/transfer.ts';
 import { doubles, saturate as saturateBlock } from './kernels/index.ts';
 import { tanh } from './kernels/plain.ts';
 import { Oversampler } from './oversample.ts';
@@ -18,7 +19,9 @@ export const saturator = defineDevice({
   label: 'Saturator',
   summary: 'Drive into a soft curve, odd or even harmonics by colour, output, mix; oversampled.',
   hasKey: false,
-  picture: 'transfer',
+  picture: transfer,
+  work: 70,
+  reduces: true,
   alike: { words: /satur|tape|tube|drive|warm|distort/i, rank: 10 },
   params: [
     decibels('drive', 'Drive', 'Curve', 0, 36, 6, { step: 0.1 }),

@@ -1,6 +1,7 @@
 import type { ParamSpec } from '../model/param.ts';
 import type { Params } from '../model/types.ts';
 import type { InstrumentType, PatternLayer } from './instrument-type.ts';
+import type { Picture } from './pictures/picture.ts';
 
 export interface DeviceContext {
   /** Hz */
@@ -32,24 +33,6 @@ export interface Processor {
   readings?: Float64Array;
 }
 
-/** How the interface draws a device; a new device picks one of these or brings its own. */
-export type Picture =
-  | 'level'
-  | 'response'
-  | 'transfer'
-  | 'taps'
-  | 'decay'
-  | 'bands'
-  | 'sibilance'
-  | 'voices'
-  | 'field'
-  | 'note'
-  | 'loop'
-  | 'meter'
-  | 'steps'
-  | 'pads'
-  | 'none';
-
 export interface DeviceType {
   type: string;
   label: string;
@@ -60,10 +43,21 @@ export interface DeviceType {
   defaults: Params;
   /** can take its key from another track */
   hasKey: boolean;
-  /** which live picture the interface draws */
+  /** how the interface draws it: one that is there, or one of its own */
   picture: Picture;
+  /**
+   * work compared with an EQ of four bands in the SIMD kernels, on noise with the settings that it comes with, as
+   * measured on one machine: for sharing renders over two workers
+   */
+  work: number;
+  /** its gain reduction is worth seeing */
+  reduces?: boolean;
+  /** the value (%) that says how wet it is, of a device that stands fully wet on a return */
+  wet?: string;
   /** labels of the processor's `readings` */
   readings?: readonly string[];
+  /** how many of the readings mean something now; all when left out */
+  shown?(params: Params): number;
   /** samples */
   latency(params: Params, sampleRate: number): number;
   /** transfer function at f (Hz) as [re, im], for linear devices without memory longer than a filter's */

@@ -1,6 +1,8 @@
+import { level as levelPicture } from './pictures/level.ts';
 import { Ramp, dbToGain, smoothing } from './math.ts';
 import { decibels, defineDevice, toggle, type DeviceContext, type Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';
+import { trimMatrix } from './trim-matrix.ts';
 
 /** Gain, polarity, mono sum, balance and side swap: a 2 × 2 matrix, each entry of it glides. */
 export const trim = defineDevice({
@@ -8,7 +10,8 @@ export const trim = defineDevice({
   label: 'Trim',
   summary: 'Gain, polarity, mono, balance and swapped sides.',
   hasKey: false,
-  picture: 'level',
+  picture: levelPicture,
+  work: 0.2,
   alike: { words: /gain|trim|util/i, rank: 16 },
   params: [
     decibels('gain', 'Gain', 'Trim', -36, 36, 0, { step: 0.1 }),
@@ -33,21 +36,6 @@ export const trim = defineDevice({
   response: (p) => [dbToGain(p.gain as number) * (p.polarityL ? -1 : 1), 0],
   create: (params, ctx) => new TrimProcessor(params, ctx),
 });
-
-/** Matrix [ll, lr, rl, rr]: left out = ll·L + lr·R. Order: swap, polarity, mono, balance, gain. */
-export function trimMatrix(p: Params): [number, number, number, number] {
-  let m = p.swap ? [0, 1, 1, 0] : [1, 0, 0, 1];
-  const [pl, pr] = [p.polarityL ? -1 : 1, p.polarityR ? -1 : 1];
-  m = [m[0] * pl, m[1] * pl, m[2] * pr, m[3] * pr];
-  if (p.mono) {
-    const [a, b] = [(m[0] + m[2]) / 2, (m[1] + m[3]) / 2];
-    m = [a, b, a, b];
-  }
-  const bal = (p.balance as number) / 100;
-  const g = dbToGain(p.gain as number);
-  const [gl, gr] = [g * Math.min(1, 1 - bal), g * Math.min(1, 1 + bal)];
-  return [m[0] * gl, m[1] * gl, m[2] * gr, m[3] * gr];
-}
 
 class TrimProcessor implements Processor {
   reduction = 0;

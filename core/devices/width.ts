@@ -1,3 +1,4 @@
+import { field as fieldPicture } from './pictures/field.ts';
 import { doubles } from './kernels/index.ts';
 import { Cascade, cookbook } from './biquad.ts';
 import { Glide, dbToGain, smoothing } from './math.ts';
@@ -21,7 +22,8 @@ export const width = defineDevice({
   label: 'Width',
   summary: 'Narrower or wider, lows kept in the middle, trim.',
   hasKey: false,
-  picture: 'field',
+  picture: fieldPicture,
+  work: 3,
   alike: { words: /wid(e|th)|stereo|imag/i, rank: 15 },
   readings: ['correlation'],
   params: [

@@ -1,5 +1,6 @@
 import { devicesIn } from '../session/slots.ts';
-import type { Id, Session } from '../model/types.ts';
+import { DEVICE_TYPES } from '../devices/index.ts';
+import type { Device, Id, Session } from '../model/types.ts';
 import { compile, type Schedule } from './compile.ts';
 import { giveWay, OfflineRun, RenderCancelled, type RenderOptions, type Rendered } from './offline.ts';
 
@@ -16,38 +17,11 @@ export const sumsSize = (collects: number): number => 2 * CHUNK * collects;
 const sideOf = (sums: Sums, k: number, right: 0 | 1): Float64Array =>
   sums.subarray((2 * k + right) * CHUNK, (2 * k + right + 1) * CHUNK);
 
-/**
- * Work of a device compared with an EQ of four bands in the SIMD kernels, on noise with the settings that it
- * comes with, as measured on one machine.
- */
-const WORK: Record<string, number> = {
-  trim: 0.2,
-  eq: 1,
-  compressor: 1.3,
-  width: 3,
-  gate: 3.4,
-  delay: 4.3,
-  deesser: 7,
-  chorus: 8,
-  outboard: 8,
-  pitchshift: 17,
-  limiter: 18,
-  multiband: 18,
-  meter: 19,
-  doubler: 27,
-  reverb: 27,
-  clipper: 28,
-  saturator: 70,
-  pitchcorrect: 250,
-  keys: 12,
-  bass: 12,
-  kit: 25,
-  parts: 40,
-  pattern: 0,
-  opaque: 0,
-};
+/** What a device that is not on still costs. */
+const ASLEEP = 0.1;
 /** A line by itself: its sound read, sums, fader. */
 const SELF = 1.2;
+const workOf = (d: Device): number => (d.state === 'on' ? DEVICE_TYPES[d.type].work : ASLEEP);
 /** The helper's share. */
 const HELPED = 0.5;
 
@@ -73,7 +47,7 @@ export function shareOut(
   const work = new Map(
     schedule.nodes.map((n) => [
       n.track.id,
-      SELF + devicesIn(n.track.chain).reduce((a, d) => a + (d.state === 'on' ? (WORK[d.type] ?? 1) : 0.1), 0),
+      SELF + devicesIn(n.track.chain).reduce((a, d) => a + workOf(d), 0),
     ]),
   );
   const total = [...work.values()].reduce((a, b) => a + b, 0);

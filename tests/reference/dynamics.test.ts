@@ -6,7 +6,7 @@
  */
 import { DEVICE_TYPES, createDevice, truePeak, type Params } from '../../core/index.ts';
 import { gateGain } from '../../core/devices/gate.ts';
-import { corners } from '../../core/devices/multiband.ts';
+import { corners } from '../../core/devices/bands.ts';
 import { db, gainAt, noise, peak, rms, runDevice, sine, toneAt } from '../support/build.ts';
 
 describe('Gate', () => {

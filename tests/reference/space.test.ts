@@ -15,7 +15,7 @@ import {
   type Params,
 } from '../../core/index.ts';
 import { measureRoundTrip } from '../../core/devices/outboard.ts';
-import { voiceOf } from '../../core/devices/doubler.ts';
+import { voiceOf } from '../../core/devices/voice.ts';
 import {
   both,
   clipOf,

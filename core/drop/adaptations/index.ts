@@ -18,11 +18,11 @@ const ADAPTATIONS: readonly AdaptationKind[] = [
   names,
   controllers,
   midi,
-  rate,
   tempo,
+  width,
+  rate,
   standIns,
   ports,
-  width,
 ];
 
 /** Works out everything that changes on arrival. */

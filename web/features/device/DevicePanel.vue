@@ -15,7 +15,7 @@ import {
   setParams,
   isUsed,
 } from '../../../core/index.ts';
-import { bandName } from '../../../core/devices/multiband.ts';
+import { bandName } from '../../../core/devices/bands.ts';
 import { measureRoundTrip } from '../../../core/devices/outboard.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';

@@ -4,11 +4,11 @@
  * and gain reduction.
  */
 import { computed, ref } from 'vue';
-import type { Slot } from '../../../core/index.ts';
+import { DEVICE_TYPES, type Slot } from '../../../core/index.ts';
 import { useAudio } from '../transport/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { useFrame } from '../../ui/frame.ts';
-import { REDUCING, shapeOf, stateWord } from '../picture/index.ts';
+import { shapeOf, stateWord } from '../picture/index.ts';
 
 const props = defineProps<{
   slotData: Slot;
@@ -27,7 +27,9 @@ const shape = computed(() =>
   shapeOf(props.slotData, w.value, high.value, session.doc!.sampleRate, session.doc!.tempo),
 );
 const bar = ref<HTMLElement | null>(null);
-const reduces = computed(() => props.slotData.kind === 'device' && REDUCING.has(props.slotData.type));
+const reduces = computed(
+  () => props.slotData.kind === 'device' && !!DEVICE_TYPES[props.slotData.type].reduces,
+);
 const compared = computed(
   () => audio.compare?.hearings[audio.compare.now].audition.bypass.includes(props.slotData.id) === true,
 );

@@ -244,7 +244,7 @@ const sendLevel = (end: string) => {
       <section v-if="plan.renames.length" aria-label="Renamed">
         <h3 class="font-semibold">Renamed</h3>
         <p v-for="r in plan.renames" :key="r.local">
-          “{{ r.from }}” → <strong>“{{ r.to }}”</strong>
+          “{{ r.from }}” → <strong>“{{ r.to }}”</strong>{{ ' ' }}
           <span class="text-soft">the name is taken in this session</span>
         </p>
       </section>

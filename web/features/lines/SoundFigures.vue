@@ -6,7 +6,7 @@
 import { Gauge } from '@lucide/vue';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { formatDb, type SoundFigures, type Track } from '../../../core/index.ts';
-import { NOTE_NAMES } from '../../../core/devices/pitchcorrect.ts';
+import { NOTE_NAMES } from '../../../core/devices/notes.ts';
 import { jobs, plain } from '../../audio/jobs.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';

@@ -18,7 +18,7 @@ import {
   slotHeight,
   tileFor,
 } from './measure.ts';
-import { noteName, readingText } from '../transport/readings.ts';
+import { noteName, readingText } from '../../../core/devices/readings.ts';
 
 const open = () => true;
 const shut = () => false;

@@ -32,7 +32,9 @@ const marked = computed(
     :title="`From “${origin.name}”, version ${origin.version}: ${text}`"
     @click="sheets.open('origin', { at: id })"
   >
-    <Library :size="13" aria-hidden="true" /> <span class="max-w-[180px] truncate">{{ origin.name }}</span>
+    <Library :size="13" aria-hidden="true" /> <span class="max-w-[180px] truncate">{{ origin.name }}</span>{{
+      ' '
+    }}
     <span class="text-soft">v{{ origin.version }} · {{ text }}</span>
   </button>
   <button

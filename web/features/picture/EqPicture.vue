@@ -4,8 +4,8 @@
  * Q.
  */
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
-import { responseCurve, type Device, type ParamValue } from '../../../core/index.ts';
-import { useAudio, FREQS, frequencyGrid, useSpectrum } from '../transport/index.ts';
+import { frequencyGrid, responseCurve, type Device, type ParamValue } from '../../../core/index.ts';
+import { useAudio, FREQS, useSpectrum } from '../transport/index.ts';
 import { prepare, themeColour, useFrame } from '../../ui/frame.ts';
 
 const props = defineProps<{ device: Device; sampleRate: number; band: number }>();
@@ -51,7 +51,7 @@ useFrame(() => {
   const c = canvas.value;
   if (!c) return;
   const { g, w, h } = prepare(c);
-  frequencyGrid(g, w, h);
+  frequencyGrid(g, themeColour, w, h);
   for (const d of [-12, -6, 0, 6, 12]) {
     g.strokeStyle = themeColour(d === 0 ? 'edge' : 'rule');
     g.beginPath();

@@ -1,10 +1,9 @@
 <script setup lang="ts">
 /** The live figures of a device in words: level, gain reduction and what else it measures. */
 import { computed, ref } from 'vue';
-import { DEVICE_TYPES, type Device } from '../../../core/index.ts';
-import { useAudio, readingText } from '../transport/index.ts';
+import { DEVICE_TYPES, readingText, type Device } from '../../../core/index.ts';
+import { useAudio } from '../transport/index.ts';
 import { useFrame } from '../../ui/frame.ts';
-import { REDUCING } from './shapes.ts';
 
 const props = defineProps<{ device: Device }>();
 const audio = useAudio();
@@ -20,9 +19,9 @@ useFrame(() => {
   const out: string[] = [];
   if (audio.playing && s) {
     if (s.level > -100) out.push(`level ${readingText('peak', s.level)}`);
-    if (REDUCING.has(props.device.type)) out.push(`gain reduction ${readingText('gain', deepest)}`);
-    (spec.value.readings ?? []).forEach((label, i) => {
-      if (props.device.type === 'multiband' && i >= Number(props.device.params.bands)) return;
+    if (spec.value.reduces) out.push(`gain reduction ${readingText('gain', deepest)}`);
+    const { readings = [], shown } = spec.value;
+    readings.slice(0, shown?.(props.device.params)).forEach((label, i) => {
       const v = audio.scope.readings?.[i];
       if (v !== undefined) out.push(`${label} ${readingText(label, v)}`);
     });

@@ -4,4 +4,4 @@ export { default as DevicePicture } from './DevicePicture.vue';
 export { default as EqPicture } from './EqPicture.vue';
 export { default as FlowPicture } from './FlowPicture.vue';
 export { default as Readings } from './Readings.vue';
-export { REDUCING, shapeOf, stateWord } from './shapes.ts';
+export { shapeOf, stateWord } from './shapes.ts';

@@ -218,7 +218,8 @@ onBeforeUnmount(() => {
   <div class="flex min-h-0 flex-1">
     <div v-if="failed" class="m-auto max-w-md text-center">
       <p class="mb-3">{{ failed }}</p>
-      <button type="button" class="btn btn-main" @click="router.push('/sessions')">To the sessions</button>
+      <button type="button" class="btn btn-main" @click="router.push('/sessions')">To the sessions</button
+      >{{ ' ' }}
       <button type="button" class="btn" @click="load">Try again</button>
     </div>
     <template v-else-if="session.doc">

@@ -19,7 +19,7 @@ import {
   type Preset,
 } from '../../../core/index.ts';
 import { api, type PresetEntry } from '../../api/index.ts';
-import type { Side } from './sheets.ts';
+import type { Side } from './side.ts';
 import { useAudio, CompareButton } from '../transport/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';

@@ -402,7 +402,7 @@ const title = ref<HTMLInputElement | null>(null);
             class="border-t border-rule py-1"
             :style="{ paddingLeft: racksAround(t.chain, d.id).length * 14 + 'px' }"
           >
-            <span class="font-semibold">{{ d.name }}</span>
+            <span class="font-semibold">{{ d.name }}</span>{{ ' ' }}
             <span class="text-soft"
               >{{ d.kind === 'rack' ? 'Rack' : DEVICE_TYPES[d.type].label
               }}{{ d.state === 'on' ? '' : `, ${d.state}` }}</span
@@ -473,7 +473,7 @@ const title = ref<HTMLInputElement | null>(null);
         <p v-if="!uses.length" class="text-soft">Not dropped anywhere yet.</p>
         <ul>
           <li v-for="u in uses" :key="u.id" class="py-0.5">
-            <RouterLink :to="`/session/${u.session}`" class="underline">{{ u.name }}</RouterLink>
+            <RouterLink :to="`/session/${u.session}`" class="underline">{{ u.name }}</RouterLink>{{ ' ' }}
             <span class="text-soft">version {{ u.version }}, {{ when(u.at) }}</span>
           </li>
         </ul>

@@ -348,7 +348,7 @@ async function save() {
           <tbody>
             <tr v-for="l in draft.leaving" :key="l.key" class="border-t border-rule">
               <td class="py-1 pr-2">
-                {{ END_WORDS[l.kind] }} <strong>{{ l.label }}</strong>
+                {{ END_WORDS[l.kind] }} <strong>{{ l.label }}</strong>{{ ' ' }}
                 <span class="text-soft">{{ l.role }}</span>
               </td>
               <td class="max-w-[280px] truncate pr-2 text-soft">

@@ -1,12 +1,15 @@
 <script setup lang="ts">
 /** Saving to the shelf: lines, the whole session as a starter, or one device or rack. */
 import { computed } from 'vue';
-import { findSlot } from '../../../core/index.ts';
+import { findSlot, type Id } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
-import type { Sheets } from '../../ui/sheets.ts';
 import SaveForm from './SaveForm.vue';
 
-const props = defineProps<Sheets['save']>();
+const props = defineProps<{
+  lines?: Id[] | 'starter';
+  slot?: { track: Id; slot: Id };
+  mode?: 'version' | 'new';
+}>();
 const emit = defineEmits<{ close: [] }>();
 const session = useSession();
 const tracks = computed(() => {

@@ -1,9 +1,7 @@
 import type { Id } from '../../../core/index.ts';
+import type { Side } from './side.ts';
 import CompareSheet from './CompareSheet.vue';
 import SaveSheet from './SaveSheet.vue';
-
-/** A preset's version, or a line of the open session. */
-export type Side = { preset: string; version?: number } | { line: Id };
 
 declare module '../../ui/sheets.ts' {
   interface Sheets {

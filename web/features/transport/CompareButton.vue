@@ -48,7 +48,7 @@ const two = computed(() => mine.value?.hearings.length === 2);
       :title="`${mine.label}: the next hearing; keys 1 to ${mine.hearings.length}`"
       @click="audio.hear((mine.now + 1) % mine.hearings.length)"
     >
-      <ArrowLeftRight :size="13" aria-hidden="true" />
+      <ArrowLeftRight :size="13" aria-hidden="true" />{{ ' ' }}
       <strong :class="{ 'text-warn': mine.now > 0 }">{{ mine.hearings[mine.now].label }}</strong>
     </button>
     <div

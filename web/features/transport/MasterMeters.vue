@@ -5,7 +5,7 @@ import { ref } from 'vue';
 import { METER_READINGS } from '../../../core/index.ts';
 import { useAudio } from './store.ts';
 import { prepare, themeColour, useFrame } from '../../ui/frame.ts';
-import { readingText } from './readings.ts';
+import { readingText } from '../../../core/devices/readings.ts';
 
 const audio = useAudio();
 const texts = ref<string[]>([]);

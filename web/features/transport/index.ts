@@ -4,6 +4,5 @@ export { default as MasterMeters } from './MasterMeters.vue';
 export { default as Meter } from './Meter.vue';
 export { transportCommands } from './commands.ts';
 export { useOpened } from './opened.ts';
-export { noteName, readingText } from './readings.ts';
-export { FREQS, frequencyGrid, useSpectrum } from './spectrum.ts';
+export { FREQS, useSpectrum } from './spectrum.ts';
 export { useAudio } from './store.ts';

@@ -55,19 +55,3 @@ export function useSpectrum(sampleRate: () => number) {
   }
   return { draw };
 }
-
-/** Lines and numbers of the frequency axis. */
-export function frequencyGrid(g: CanvasRenderingContext2D, w: number, h: number) {
-  g.font = '10px "Source Sans 3 Variable", sans-serif';
-  g.lineWidth = 1;
-  for (const f of [50, 100, 200, 500, 1000, 2000, 5000, 10000]) {
-    const x = (Math.log(f / LOW) / Math.log(HIGH / LOW)) * w;
-    g.strokeStyle = themeColour('rule');
-    g.beginPath();
-    g.moveTo(x, 0);
-    g.lineTo(x, h);
-    g.stroke();
-    g.fillStyle = themeColour('soft');
-    g.fillText(f >= 1000 ? f / 1000 + 'k' : String(f), x + 2, h - 3);
-  }
-}

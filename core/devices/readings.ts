@@ -1,4 +1,4 @@
-import { NOTE_NAMES } from '../../../core/devices/pitchcorrect.ts';
+import { NOTE_NAMES } from './notes.ts';
 
 /** A live figure in words with its unit, by the label that the device gives it. */
 export function readingText(label: string, v: number): string {
