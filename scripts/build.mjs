@@ -7,8 +7,8 @@ import { kernels } from './kernels.mjs';
 import { ROOT, fail, run } from './lib.mjs';
 
 const SOURCES = {
-  node: ['core', 'server', 'demo', '.swcrc', 'package-lock.json'],
-  client: ['core', 'web', 'index.html', 'vite.config.ts', 'package-lock.json'],
+  node: ['core', 'contract', 'server', 'demo', '.swcrc', 'package-lock.json'],
+  client: ['core', 'contract', 'web', 'index.html', 'vite.config.ts', 'package-lock.json'],
 };
 
 function stamp(paths) {
@@ -37,7 +37,16 @@ export async function build({ force = false, parts = ['node', 'client'], quiet =
     if (part === 'node') {
       await run(
         process.execPath,
-        ['node_modules/@swc/cli/bin/swc.js', 'core', 'server', 'demo', '-d', 'dist/node', '--quiet'],
+        [
+          'node_modules/@swc/cli/bin/swc.js',
+          'core',
+          'contract',
+          'server',
+          'demo',
+          '-d',
+          'dist/node',
+          '--quiet',
+        ],
         { quiet: true },
       );
     } else {

@@ -9,6 +9,7 @@ import { defaultRoutes } from './http/defaults.ts';
 import { dropRoutes } from './http/drops.ts';
 import { mediaRoutes } from './http/media.ts';
 import { presetRoutes } from './http/presets.ts';
+import { logged } from './http/logged.ts';
 import { problems, unknownRoute } from './http/problem.ts';
 import { sessionRoutes } from './http/sessions.ts';
 
@@ -34,7 +35,7 @@ export function makeApp(db: DataSource, client?: string): Express {
       strictTransportSecurity: false,
     }),
   );
-  app.use('/api/sessions/import', (_req, _res, next) => next());
+  app.use(logged);
   app.use('/api', express.json({ limit: '32mb', type: ['application/json', 'application/json-patch+json'] }));
   app.get('/api/health', async (_req, res) => {
     await db.query('SELECT 1');

@@ -29,6 +29,8 @@ export type Rendered = Record<string, [Float32Array, Float32Array]>;
 
 /** Thrown when a render was called off. */
 export class RenderCancelled extends Error {
+  /** the same wherever the error has travelled */
+  readonly code = 'cancelled';
   constructor() {
     super('The render was called off.');
     this.name = 'RenderCancelled';

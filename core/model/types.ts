@@ -5,7 +5,9 @@
  * JSON).
  */
 export type Id = string;
-export type Role = 'audio' | 'instrument' | 'midi' | 'bus' | 'return' | 'folder' | 'master';
+/** What a track is for. */
+export const ROLES = ['audio', 'instrument', 'midi', 'bus', 'return', 'folder', 'master'] as const;
+export type Role = (typeof ROLES)[number];
 export type Tap = 'pre' | 'post';
 export type SlotState = 'on' | 'bypassed' | 'inactive';
 export type ParamValue = number | string | boolean;
@@ -336,7 +338,9 @@ export type PartId =
   | 'automation';
 export type Parts = PartId[];
 
-export type PresetKind = 'device' | 'rack' | 'strip' | 'rig' | 'patch' | 'starter';
+/** What a preset is of; each is described in core/drop/kinds. */
+export const PRESET_KINDS = ['device', 'rack', 'strip', 'rig', 'patch', 'starter'] as const;
+export type PresetKind = (typeof PRESET_KINDS)[number];
 
 export interface LooseEnd {
   id: Id;

@@ -73,9 +73,9 @@ function complaint(from, to) {
 /** The specifiers of a file's imports and re-exports, read as text: types count too. */
 function specifiersOf(file) {
   const text = readFileSync(file, 'utf8');
-  return [...text.matchAll(/^\s*(?:import|export)\s[^;'"]*?from\s*'(\.[^']+)'|^\s*import\s*'(\.[^']+)'/gm)].map(
-    (m) => (m[1] ?? m[2]).replace(/\?.*$/, ''),
-  );
+  return [
+    ...text.matchAll(/^\s*(?:import|export)\s[^;'"]*?from\s*'(\.[^']+)'|^\s*import\s*'(\.[^']+)'/gm),
+  ].map((m) => (m[1] ?? m[2]).replace(/\?.*$/, ''));
 }
 
 function filesIn(folder) {
@@ -137,7 +137,12 @@ function eachImport(context, look) {
     const spec = node.source?.value;
     if (typeof spec === 'string') look(node, spec, resolve(dirname(from), spec.replace(/\?.*$/, '')));
   };
-  return { ImportDeclaration: see, ExportNamedDeclaration: see, ExportAllDeclaration: see, ImportExpression: see };
+  return {
+    ImportDeclaration: see,
+    ExportNamedDeclaration: see,
+    ExportAllDeclaration: see,
+    ImportExpression: see,
+  };
 }
 
 const arrows = {
@@ -163,7 +168,10 @@ const noCircles = {
     return eachImport(context, (node, spec, to) => {
       if (node.type === 'ImportExpression') return;
       if (spec.startsWith('.') && circleOf(to) === mine) {
-        context.report({ node, message: `${path(to)} imports this file again, directly or by way of others.` });
+        context.report({
+          node,
+          message: `${path(to)} imports this file again, directly or by way of others.`,
+        });
       }
     });
   },

@@ -1,6 +1,7 @@
 import 'reflect-metadata';
 import { DataSource, type Logger } from 'typeorm';
 import { ENTITIES } from './entities.ts';
+import { log } from './log.ts';
 import * as migrations from './migrations/index.ts';
 
 /** Logs failed queries only, and cuts their parameters short: sound would fill the log. */
@@ -12,9 +13,8 @@ class ShortLogger implements Logger {
     const shown = (parameters ?? [])
       .slice(0, 8)
       .map((p) => String(Buffer.isBuffer(p) ? `<${p.length} bytes>` : p).slice(0, 60));
-    console.error(
-      `query failed: ${error instanceof Error ? error.message.slice(0, 300) : error}\n  ${query.slice(0, 200)}\n  ${shown.join(' | ')}`,
-    );
+    const why = error instanceof Error ? error.message : error;
+    log.error({ error: why.slice(0, 300), query: query.slice(0, 200), parameters: shown }, 'a query failed');
   }
   logQuerySlow(): void {
     /* quiet */
@@ -23,7 +23,7 @@ class ShortLogger implements Logger {
     /* quiet */
   }
   logMigration(message: string): void {
-    console.log(message);
+    log.info(message);
   }
   log(): void {
     /* quiet */

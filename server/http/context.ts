@@ -12,7 +12,7 @@ export interface Context {
 /** A path's id, checked. */
 export function idOf(req: Request, name = 'id'): string {
   const id = String(req.params[name]);
-  if (!ID.test(id)) throw new HttpProblem(400, 'Not valid', `“${id.slice(0, 80)}” cannot be an id.`);
+  if (!ID.test(id)) throw new HttpProblem('not-valid', `“${id.slice(0, 80)}” cannot be an id.`);
   return id;
 }
 
@@ -21,12 +21,11 @@ export function ifMatch(req: Request): number {
   const h = req.header('if-match');
   if (!h) {
     throw new HttpProblem(
-      428,
-      'If-Match is missing',
+      'if-match-missing',
       'A change must say which revision it is based on, in If-Match.',
     );
   }
   const m = /^"?(\d+)"?$/.exec(h.trim());
-  if (!m) throw new HttpProblem(400, 'Not valid', `“${h}” is not a revision.`);
+  if (!m) throw new HttpProblem('not-valid', `“${h}” is not a revision.`);
   return Number(m[1]);
 }

@@ -9,13 +9,15 @@ import {
   validateSession,
   type Params,
 } from '../../core/index.ts';
+import { ROLES } from '../../contract/index.ts';
 import { DefaultRow, OWNER, PresetRow } from '../db/entities.ts';
 import { DefaultDto, check } from './dto.ts';
 import type { Context } from './context.ts';
 import { HttpProblem, invalid, notFound } from './problem.ts';
 
 const NAME = /^(device|track|session):([A-Za-z]{1,40})$/;
-const ROLES = ['audio', 'instrument', 'midi', 'bus', 'return', 'folder'];
+/** Roles that a new line can have. */
+const LINES: readonly string[] = ROLES.filter((r) => r !== 'master');
 
 /** What new devices and new lines begin with; without an entry they begin as they came. */
 export function defaultRoutes({ db }: Context): Router {
@@ -32,16 +34,15 @@ export function defaultRoutes({ db }: Context): Router {
     if (kind === 'device') {
       if (!DEVICE_TYPES[what] || what === 'opaque' || !dto.params) {
         throw new HttpProblem(
-          400,
-          'Not valid',
+          'not-valid',
           `“${req.params.name.slice(0, 60)}” needs the values of a device that is built in.`,
         );
       }
       const bad = problemsOf(what, dto.params as Params);
       if (bad.length) throw invalid(`The default of ${DEVICE_TYPES[what].label}`, bad);
-    } else if ((kind === 'track' && ROLES.includes(what)) || (kind === 'session' && what === 'new')) {
+    } else if ((kind === 'track' && LINES.includes(what)) || (kind === 'session' && what === 'new')) {
       if (!dto.preset) {
-        throw new HttpProblem(400, 'Not valid', 'A default for lines or sessions is a preset of the shelf.');
+        throw new HttpProblem('not-valid', 'A default for lines or sessions is a preset of the shelf.');
       }
       if (
         !(await db.getRepository(PresetRow).existsBy({ id: dto.preset, owner: OWNER, deletedAt: IsNull() }))
@@ -50,8 +51,7 @@ export function defaultRoutes({ db }: Context): Router {
       }
     } else {
       throw new HttpProblem(
-        400,
-        'Not valid',
+        'not-valid',
         `“${req.params.name.slice(0, 60)}” is neither a device type nor a kind of line.`,
       );
     }

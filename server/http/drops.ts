@@ -1,4 +1,5 @@
 import { Router } from 'express';
+import type { DropEntry } from '../../contract/index.ts';
 import { DropRecordRow, OWNER, PresetRow, SessionRow } from '../db/entities.ts';
 import { DropDto, check } from './dto.ts';
 import { idOf, type Context } from './context.ts';
@@ -25,15 +26,14 @@ export function dropRoutes({ db }: Context): Router {
       order: { createdAt: 'DESC' },
       take: 200,
     });
-    res.json(
-      list.map((d) => ({
-        id: d.id,
-        preset: d.preset,
-        version: d.version,
-        record: d.record,
-        at: d.createdAt,
-      })),
-    );
+    const entries: DropEntry[] = list.map(({ id, preset, version, record, createdAt }) => ({
+      id,
+      preset,
+      version,
+      record: record as DropEntry['record'],
+      at: createdAt.toISOString(),
+    }));
+    res.json(entries);
   });
 
   return router;

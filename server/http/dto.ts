@@ -19,6 +19,16 @@ import {
   validateSync,
   type ValidationError,
 } from 'class-validator';
+import {
+  PRESET_KINDS,
+  type NewDrop,
+  type NewSession,
+  type PresetMeta,
+  type ShelfQuery,
+  type UpdateSessions,
+  type Versions,
+} from '../../contract/index.ts';
+import type { PresetKind } from '../../core/index.ts';
 import { HttpProblem } from './problem.ts';
 
 /** Checks a body or query at the door: unknown fields are refused, every message names its field. */
@@ -28,13 +38,13 @@ export function check<T extends object>(
   from: 'body' | 'query' = 'body',
 ): T {
   if (typeof raw !== 'object' || raw === null || Array.isArray(raw)) {
-    throw new HttpProblem(400, 'Not readable', 'A JSON object is expected.');
+    throw new HttpProblem('not-readable', 'A JSON object is expected.');
   }
   const value = plainToInstance(cls, raw, { enableImplicitConversion: from === 'query' });
   const errors = flatten(
     validateSync(value, { whitelist: true, forbidNonWhitelisted: true, forbidUnknownValues: true }),
   );
-  if (errors.length) throw new HttpProblem(400, 'Not valid', errors[0].message, errors);
+  if (errors.length) throw new HttpProblem('not-valid', errors[0].message, errors);
   return value;
 }
 
@@ -46,7 +56,7 @@ const flatten = (list: ValidationError[], path = ''): { field: string; message: 
 
 export const ID = /^[\w.-]{1,64}$/;
 
-export class NewSessionDto {
+export class NewSessionDto implements NewSession {
   @IsString() @Length(1, 200, { message: 'A session’s name has 1 to 200 characters.' }) name: string;
   @IsOptional() @IsNumber() @Min(10) @Max(999) tempo?: number;
   @IsOptional() @IsInt() @Min(8000) @Max(384000) sampleRate?: number;
@@ -71,7 +81,7 @@ export class NewPresetDto {
   @IsObject({ message: 'A preset is a JSON object.' }) preset: object;
 }
 
-export class PresetMetaDto {
+export class PresetMetaDto implements PresetMeta {
   @IsOptional()
   @IsString()
   @Length(1, 200, { message: 'A preset’s name has 1 to 200 characters.' })
@@ -86,29 +96,29 @@ export class PresetMetaDto {
   @IsOptional() @IsBoolean() pinned?: boolean;
 }
 
-export class ShelfQueryDto {
+export class ShelfQueryDto implements ShelfQuery {
   @IsOptional() @IsString() @MaxLength(200) q?: string;
-  @IsOptional() @IsIn(['device', 'rack', 'strip', 'rig', 'patch', 'starter']) kind?: string;
+  @IsOptional() @IsIn(PRESET_KINDS) kind?: PresetKind;
   @IsOptional() @IsString() @MaxLength(200) category?: string;
   @IsOptional() @IsString() @MaxLength(60) tag?: string;
-  @IsOptional() @IsIn(['true', 'false']) pinned?: string;
+  @IsOptional() @IsIn(['true', 'false']) pinned?: 'true' | 'false';
   @IsOptional() @IsIn(['name', 'used']) sort?: 'name' | 'used';
   @IsOptional() @IsString() @Matches(ID) parent?: string;
   @IsOptional() @IsString() @MaxLength(500) after?: string;
   @IsOptional() @Type(() => Number) @IsInt() @Min(1) @Max(200) limit?: number;
 }
 
-export class VersionsDto {
+export class VersionsDto implements Versions {
   @IsArray() @ArrayMaxSize(2000) @IsString({ each: true }) ids: string[];
 }
 
-export class UpdateSessionsDto {
+export class UpdateSessionsDto implements UpdateSessions {
   @IsArray() @ArrayMaxSize(1000) @Matches(ID, { each: true }) sessions: string[];
   /** only says what would happen */
   @IsOptional() @IsBoolean() look?: boolean;
 }
 
-export class DropDto {
+export class DropDto implements NewDrop {
   @IsString() @Matches(ID, { message: 'A drop needs an id.' }) id: string;
   @IsString() @Matches(ID) session: string;
   @IsString() @Matches(ID) preset: string;

@@ -12,7 +12,7 @@ export function mediaRoutes({ db }: Context): Router {
     const name = check(FileNameDto, req.query, 'query').name ?? 'sound.wav';
     const bytes = req.body as Buffer;
     if (!Buffer.isBuffer(bytes) || bytes.length === 0) {
-      throw new HttpProblem(400, 'Empty', `“${name}” is empty. Choose a WAV file with sound in it.`);
+      throw new HttpProblem('empty', `“${name}” is empty. Choose a WAV file with sound in it.`);
     }
     res.status(201).json(await putMedia(db, bytes, name, 'wav'));
   });

@@ -1,3 +1,4 @@
+import { PROBLEMS, type ProblemBody } from '../../contract/index.ts';
 import type { Express } from 'express';
 import jsonpatch from 'fast-json-patch';
 import request from 'supertest';
@@ -51,12 +52,10 @@ const strip = (id: string, name: string, threshold = -20): Preset =>
   );
 const problem = (r: request.Response) => {
   expect(r.type).toBe('application/problem+json');
-  return r.body as {
-    status: number;
-    title: string;
-    detail: string;
-    errors?: { field: string; message: string }[];
-  };
+  const body = r.body as ProblemBody;
+  // the code is stable and belongs to the status that was answered
+  expect([r.status, body.status]).toEqual([PROBLEMS[body.code].status, r.status]);
+  return body;
 };
 
 test('the migrations give exactly what the entities say', async () => {

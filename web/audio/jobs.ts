@@ -12,6 +12,19 @@ import type {
 import RenderWorker from './render.worker.ts?worker';
 import type { Job, Match } from './messages.ts';
 
+/** A job that failed in the worker, with the code that its error had there. */
+class JobError extends Error {
+  constructor(
+    message: string,
+    readonly code?: string,
+  ) {
+    super(message);
+  }
+}
+
+/** Whether a job ended because it was called off. */
+export const isCancelled = (e: unknown): boolean => (e as { code?: string }).code === 'cancelled';
+
 interface Waiting {
   resolve: (v: unknown) => void;
   reject: (e: Error) => void;
@@ -26,7 +39,12 @@ function start(): Worker {
   if (worker) return worker;
   worker = new RenderWorker();
   worker.onmessage = (
-    m: MessageEvent<{ id: number; progress?: number; result?: unknown; error?: string }>,
+    m: MessageEvent<{
+      id: number;
+      progress?: number;
+      result?: unknown;
+      error?: { message: string; code?: string };
+    }>,
   ) => {
     const w = waiting.get(m.data.id);
     if (!w) return;
@@ -35,7 +53,7 @@ function start(): Worker {
       return;
     }
     waiting.delete(m.data.id);
-    if (m.data.error) w.reject(new Error(m.data.error));
+    if (m.data.error) w.reject(new JobError(m.data.error.message, m.data.error.code));
     else w.resolve(m.data.result);
   };
   worker.onerror = (e) => {

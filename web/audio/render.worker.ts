@@ -215,6 +215,7 @@ self.onmessage = async (m: MessageEvent<{ id: number; job: Job } | { cancel: num
       });
     }
   } catch (e) {
-    self.postMessage({ id, error: (e as Error).message });
+    const { message, code } = e as Error & { code?: string };
+    self.postMessage({ id, error: { message, code } });
   }
 };

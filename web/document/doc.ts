@@ -234,7 +234,7 @@ export const useSession = defineStore('session', () => {
       ui.fail(e);
       return;
     }
-    if (e.status === 412) {
+    if (e.code === 'changed-elsewhere') {
       await takeTheirs(sid).catch((x) => sendFailed(x, sid));
       return;
     }

@@ -10,7 +10,7 @@ import {
   type Session,
   type Severity,
 } from '../../../core/index.ts';
-import { jobs, plain, type Running } from '../../audio/jobs.ts';
+import { isCancelled, jobs, plain, type Running } from '../../audio/jobs.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
 
@@ -112,7 +112,7 @@ export const useCheck = defineStore('check', () => {
       levels.value = { session: s, measured: await job.done };
       await check();
     } catch (e) {
-      if (!/called off/.test((e as Error).message)) ui.fail(e);
+      if (!isCancelled(e)) ui.fail(e);
     } finally {
       measuring.value = null;
       job = null;

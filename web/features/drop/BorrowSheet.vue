@@ -2,7 +2,8 @@
 /** Lines of any other session, or of an imported file, taken over like a preset. */
 import { computed, onMounted, ref, shallowRef } from 'vue';
 import { SONG_PARTS, borrow, type Session } from '../../../core/index.ts';
-import { api, type SessionEntry } from '../../api/index.ts';
+import { api } from '../../api/index.ts';
+import type { SessionEntry } from '../../../contract/index.ts';
 import { useDrop } from './store.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 /** What was dropped into this session: when, from which version, with which choices; each with its report. */
 import { onMounted, ref, shallowRef } from 'vue';
-import { api, type DropEntry } from '../../api/index.ts';
+import { api } from '../../api/index.ts';
+import type { DropEntry } from '../../../contract/index.ts';
 import { useDrop } from './store.ts';
 import { useSession } from '../../document/doc.ts';
 import Sheet from '../../ui/Sheet.vue';

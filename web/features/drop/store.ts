@@ -17,7 +17,8 @@ import {
   type Several,
 } from '../../../core/index.ts';
 import { useRouter } from 'vue-router';
-import { api, type PresetEntry } from '../../api/index.ts';
+import { api } from '../../api/index.ts';
+import type { PresetEntry } from '../../../contract/index.ts';
 import { jobs, type Running } from '../../audio/jobs.ts';
 import { useAudio } from '../transport/index.ts';
 import { useSession } from '../../document/doc.ts';

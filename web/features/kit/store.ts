@@ -18,12 +18,10 @@ import {
   type TapResult,
 } from '../../../core/index.ts';
 import { api } from '../../api/index.ts';
-import { jobs, plain, type Running } from '../../audio/jobs.ts';
+import { isCancelled, jobs, plain, type Running } from '../../audio/jobs.ts';
 import { useAudio } from '../transport/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
-
-const calledOff = (e: unknown) => /called off/.test((e as Error).message);
 
 /** Instruments with several outputs: the tap test, and printing them. */
 export const useKit = defineStore('kit', () => {
@@ -58,7 +56,7 @@ export const useKit = defineStore('kit', () => {
       job = running;
       return await running.done;
     } catch (e) {
-      if (!calledOff(e)) ui.fail(e);
+      if (!isCancelled(e)) ui.fail(e);
       return null;
     } finally {
       busy.value = null;

@@ -3,7 +3,8 @@
 import { Copy, Download, FileInput, FolderOpen, Plus, Trash2 } from '@lucide/vue';
 import { onMounted, ref, shallowRef } from 'vue';
 import { useRouter } from 'vue-router';
-import { api, type PresetEntry, type SessionEntry } from '../../api/index.ts';
+import { api } from '../../api/index.ts';
+import type { PresetEntry, SessionEntry } from '../../../contract/index.ts';
 import { useDefaults } from '../defaults/index.ts';
 import { useUi } from '../../ui/window.ts';
 import Sheet from '../../ui/Sheet.vue';
@@ -14,7 +15,7 @@ const router = useRouter();
 const list = shallowRef<SessionEntry[] | null>(null);
 const failed = ref('');
 const creating = ref(false);
-const form = ref({ name: '', tempo: 120, sampleRate: 48000, bitDepth: 24, preset: '' });
+const form = ref({ name: '', tempo: 120, sampleRate: 48000, bitDepth: 24 as 16 | 24 | 32, preset: '' });
 const starters = shallowRef<PresetEntry[]>([]);
 const defaults = useDefaults();
 /**
@@ -42,7 +43,7 @@ async function start(id: string) {
     form.value,
     s
       ? { tempo: s.tempo, sampleRate: s.sampleRate, bitDepth: s.bitDepth }
-      : { tempo: 120, sampleRate: 48000, bitDepth: 24 },
+      : { tempo: 120, sampleRate: 48000, bitDepth: 24 as const },
   );
 }
 const formError = ref('');

@@ -18,7 +18,8 @@ import {
   type MediaRef,
   type Preset,
 } from '../../../core/index.ts';
-import { api, type PresetEntry } from '../../api/index.ts';
+import { api } from '../../api/index.ts';
+import type { PresetEntry } from '../../../contract/index.ts';
 import type { Side } from './side.ts';
 import { useAudio, CompareButton } from '../transport/index.ts';
 import { useSession } from '../../document/doc.ts';

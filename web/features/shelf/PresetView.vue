@@ -24,7 +24,8 @@ import {
   type Track,
   isUsed,
 } from '../../../core/index.ts';
-import { api, type PresetDetail, type PresetEntry, type SessionEntry } from '../../api/index.ts';
+import { api } from '../../api/index.ts';
+import type { PresetDetail, PresetEntry, SessionEntry } from '../../../contract/index.ts';
 import { CompareButton, useAudio, Meter } from '../transport/index.ts';
 import { useDrop } from '../drop/index.ts';
 import { useShelf } from './store.ts';

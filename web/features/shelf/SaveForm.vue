@@ -22,7 +22,8 @@ import {
   type Slot,
   type Track,
 } from '../../../core/index.ts';
-import { api, type PresetDetail } from '../../api/index.ts';
+import { api } from '../../api/index.ts';
+import type { PresetDetail } from '../../../contract/index.ts';
 import { useDefaults } from '../defaults/index.ts';
 import { useDrop, END_WORDS } from '../drop/index.ts';
 import { useOrigins } from '../origin/index.ts';

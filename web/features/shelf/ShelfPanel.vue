@@ -10,7 +10,7 @@ import { useSession } from '../../document/doc.ts';
 import { useShelf } from './store.ts';
 import { useUi } from '../../ui/window.ts';
 import PopMenu from '../../ui/PopMenu.vue';
-import type { PresetEntry } from '../../api/index.ts';
+import type { PresetEntry } from '../../../contract/index.ts';
 
 const sheets = useSheets();
 const shelf = useShelf();

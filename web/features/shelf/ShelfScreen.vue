@@ -3,7 +3,8 @@
 import { Pin, Search } from '@lucide/vue';
 import { computed, onMounted, ref, shallowRef, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
-import { api, type SessionEntry } from '../../api/index.ts';
+import { api } from '../../api/index.ts';
+import type { SessionEntry } from '../../../contract/index.ts';
 import { useDrop } from '../drop/index.ts';
 import { useShelf } from './store.ts';
 import { useUi } from '../../ui/window.ts';
@@ -50,7 +51,7 @@ function dropMarked(s: SessionEntry) {
   void drop.intoSession(s.id, ids);
 }
 const flip = (key: 'category' | 'tag' | 'kind', v: string) => {
-  shelf.filter[key] = shelf.filter[key] === v ? '' : v;
+  Object.assign(shelf.filter, { [key]: shelf.filter[key] === v ? '' : v });
 };
 function near(e: Event) {
   const el = e.target as HTMLElement;

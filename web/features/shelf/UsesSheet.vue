@@ -4,7 +4,8 @@
  * chosen.
  */
 import { computed, onMounted, ref, shallowRef } from 'vue';
-import { api, type SessionUse, type UpdateSaid } from '../../api/index.ts';
+import { api } from '../../api/index.ts';
+import type { SessionUse, UpdateSaid } from '../../../contract/index.ts';
 import Sheet from '../../ui/Sheet.vue';
 
 const props = defineProps<{ preset: string; name: string }>();

@@ -1,5 +1,5 @@
 import { isPiece } from '../../../core/index.ts';
-import type { PresetEntry } from '../../api/index.ts';
+import type { PresetEntry } from '../../../contract/index.ts';
 import { useSession } from '../../document/doc.ts';
 import type { Command, FeatureCommands, Place } from '../../ui/commands.ts';
 import { useUi } from '../../ui/window.ts';

@@ -1,18 +1,19 @@
 import { defineStore } from 'pinia';
 import { reactive, ref, shallowRef, watch } from 'vue';
-import { api, type Facets, type PresetEntry } from '../../api/index.ts';
+import { api, type Blank } from '../../api/index.ts';
+import type { Facets, PresetEntry, ShelfQuery } from '../../../contract/index.ts';
 import { useUi } from '../../ui/window.ts';
 
 /** What the shelf shows: a search, its pages as far as they were scrolled, and the facets. */
 export const useShelf = defineStore('shelf', () => {
   const ui = useUi();
-  const filter = reactive({
+  const filter = reactive<Required<Blank<Omit<ShelfQuery, 'after' | 'limit' | 'parent'>>>>({
     q: '',
     kind: '',
     category: '',
     tag: '',
     pinned: '',
-    sort: 'name' as 'name' | 'used',
+    sort: 'name',
   });
   const items = shallowRef<PresetEntry[]>([]);
   const next = ref<string | null>(null);

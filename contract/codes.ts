@@ -1,0 +1,45 @@
+/**
+ * Every error that the server can answer with: its stable code, the HTTP status (RFC 9110) and a title. Both
+ * sides match on the code; sentences are for people and may change.
+ */
+export const PROBLEMS = {
+  'not-readable': { status: 400, title: 'Not readable' },
+  'not-valid': { status: 400, title: 'Not valid' },
+  empty: { status: 400, title: 'Empty' },
+  'not-found': { status: 404, title: 'Not found' },
+  exists: { status: 409, title: 'Exists' },
+  'nothing-changed': { status: 409, title: 'Nothing changed' },
+  'drop-refused': { status: 409, title: 'Drop refused' },
+  'source-missing': { status: 409, title: 'Source missing' },
+  'changed-elsewhere': { status: 412, title: 'Changed elsewhere' },
+  'too-large': { status: 413, title: 'Too large' },
+  'breaks-a-rule': { status: 422, title: 'Not valid' },
+  'patch-not-possible': { status: 422, title: 'Patch not possible' },
+  'file-not-readable': { status: 422, title: 'File not readable' },
+  'if-match-missing': { status: 428, title: 'If-Match is missing' },
+  internal: { status: 500, title: 'Internal error' },
+  'database-away': { status: 503, title: 'Database not reachable' },
+} as const;
+
+export type ProblemCode = keyof typeof PROBLEMS;
+
+/** Codes that only the browser's side gives: no answer came, or one that is not this server's. */
+export type LocalCode = 'no-answer' | 'unknown';
+
+/** An error as it travels: application/problem+json (RFC 9457). */
+export interface ProblemBody {
+  type: string;
+  title: string;
+  status: number;
+  code: ProblemCode;
+  /** what happened and the way out, for a person */
+  detail: string;
+  errors?: { field: string; message: string }[];
+  /** of “changed elsewhere”: what it stands at now */
+  revision?: number;
+  version?: number;
+}
+
+/** Trying again later makes sense: the server or its database is away for the moment. */
+export const isPassing = (code: ProblemCode | LocalCode): boolean =>
+  code === 'no-answer' || code === 'database-away';

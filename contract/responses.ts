@@ -1,0 +1,141 @@
+import type { MediaRef, Params, Preset, PresetKind, Session } from '../core/index.ts';
+
+/*
+ * What the server answers, as it arrives: dates are ISO 8601 texts. The routes are typed with these, and so is
+ * the browser's side.
+ */
+
+export interface Health {
+  ok: true;
+  app: 'rope-shelf';
+}
+
+export interface SessionEntry {
+  id: string;
+  name: string;
+  revision: number;
+  tempo: number;
+  sampleRate: number;
+  trackCount: number;
+  updatedAt: string;
+}
+export interface SessionDocument {
+  id: string;
+  revision: number;
+  document: Session;
+}
+export interface Saved {
+  id: string;
+  revision: number;
+}
+export interface Revision {
+  revision: number;
+}
+export interface Imported extends Saved {
+  notes: string[];
+}
+export interface Notes {
+  notes: string[];
+}
+/** One message of a session's event stream. */
+export interface SessionChange {
+  revision: number;
+  client: string;
+}
+
+export interface PresetEntry {
+  id: string;
+  kind: PresetKind;
+  name: string;
+  category: string;
+  colour: string;
+  pinned: boolean;
+  version: number;
+  parent: string | null;
+  lastUsedAt: string | null;
+  updatedAt: string;
+  summary: PresetSummary;
+}
+export interface PresetSummary {
+  note: string;
+  tags: string[];
+  tracks: number;
+  spares: string[];
+  devices: { type: string; name: string; state: string }[];
+}
+export interface PresetDetail extends PresetEntry {
+  versions: { version: number; hash: string; createdAt: string }[];
+  preset: Preset;
+}
+export interface PresetPage {
+  items: PresetEntry[];
+  /** marker of the next page; null on the last */
+  next: string | null;
+}
+export interface PresetSaved {
+  id: string;
+  version: number;
+}
+export interface Facet {
+  name: string;
+  n: number;
+}
+export interface Facets {
+  categories: Facet[];
+  tags: Facet[];
+  kinds: Facet[];
+}
+/** Where presets stand on the shelf now; those that are not on it are left out. */
+export type CurrentVersions = Record<string, { version: number; name: string }>;
+
+export interface SessionUse {
+  id: string;
+  name: string;
+  updatedAt: string;
+  places: number;
+  behind: number;
+  oldest: number;
+}
+export interface SessionsUsing {
+  version: number;
+  sessions: SessionUse[];
+}
+/** What an update did, or would do, in one session. */
+export interface UpdateSaid {
+  id: string;
+  name?: string;
+  error?: string;
+  updated?: number;
+  taken?: number;
+  kept?: number;
+  conflicts?: string[];
+  notes?: string[];
+}
+export interface UpdatesSaid {
+  version: number;
+  sessions: UpdateSaid[];
+}
+export interface PresetUse {
+  id: string;
+  session: string;
+  name: string;
+  version: number;
+  at: string;
+}
+
+export interface DropEntry {
+  id: string;
+  preset: string;
+  version: number;
+  at: string;
+  record: Record<string, unknown>;
+}
+
+/** What new devices, lines and sessions begin with, by "device:eq", "track:audio", "session:new". */
+export type Defaults = Record<string, DefaultValue>;
+export interface DefaultValue {
+  params?: Params;
+  preset?: string;
+}
+
+export type MediaList = MediaRef[];

@@ -1,0 +1,27 @@
+import { validatePreset, type Preset, type Problem } from '../../core/index.ts';
+import { invalid } from './problem.ts';
+
+const isText = (v: unknown, most: number): v is string => typeof v === 'string' && v.length <= most;
+
+/** What the shelf itself asks of a preset, beside the core's rules. */
+function shelfProblems(p: Preset): Problem[] {
+  const out: Problem[] = [];
+  if (!isText(p.name, 200) || !p.name.trim()) {
+    out.push({ path: '/name', rule: 'text', message: 'A preset’s name has 1 to 200 characters.' });
+  }
+  if (!isText(p.category, 200)) {
+    out.push({ path: '/category', rule: 'text', message: 'A category has at most 200 characters.' });
+  }
+  if (!Array.isArray(p.tags) || p.tags.length > 30 || p.tags.some((t) => !isText(t, 60))) {
+    const message = 'A preset has at most 30 tags of at most 60 characters.';
+    out.push({ path: '/tags', rule: 'tags', message });
+  }
+  if (!isText(p.note, 20000)) out.push({ path: '/note', rule: 'text', message: 'A note is a text.' });
+  return out.reverse();
+}
+
+/** @throws HttpProblem with everything that is wrong with a preset */
+export function checkPreset(p: Preset): void {
+  const wrong = [...shelfProblems(p), ...validatePreset(p)];
+  if (wrong.length) throw invalid('This preset', wrong);
+}

@@ -1,0 +1,113 @@
+import { Router } from 'express';
+import type { SelectQueryBuilder } from 'typeorm';
+import type { Facets, PresetPage } from '../../contract/index.ts';
+import { OWNER, PresetRow } from '../db/entities.ts';
+import type { Context } from './context.ts';
+import { ShelfQueryDto, check } from './dto.ts';
+import { HttpProblem } from './problem.ts';
+import { entryOf } from './shelf.ts';
+
+type Rows = SelectQueryBuilder<PresetRow>;
+const PAGE = 50;
+const LAST_USED = "COALESCE(p.lastUsedAt, '1970-01-01')";
+
+/** Finding presets: a search with its pages, and what the shelf holds by category, tag and kind. */
+export function presetSearchRoutes({ db }: Context): Router {
+  const router = Router();
+
+  /**
+   * Search: FULLTEXT for words (each a beginning), indexed columns for the rest; paged by key (name and id,
+   * or last use and id).
+   */
+  router.get('/', async (req, res) => {
+    const q = check(ShelfQueryDto, req.query, 'query');
+    const limit = q.limit ?? PAGE;
+    const rows = db
+      .getRepository(PresetRow)
+      .createQueryBuilder('p')
+      .where('p.owner = :o AND p.deletedAt IS NULL', { o: OWNER });
+    narrow(rows, q);
+    order(rows, q.sort === 'used', q.after);
+    const found = await rows.limit(limit + 1).getMany();
+    const page = found.slice(0, limit);
+    const next = found.length > limit ? markerOf(page.at(-1)!, q.sort === 'used') : null;
+    res.json({ items: page.map(entryOf), next } satisfies PresetPage);
+  });
+
+  router.get('/facets', async (_req, res) => {
+    const counts = async (sql: string) => {
+      const rows = (await db.query(sql, [OWNER])) as { name: string; n: string }[];
+      return rows.map((x) => ({ name: x.name, n: Number(x.n) }));
+    };
+    const [categories, tags, kinds] = await Promise.all([
+      counts(
+        'SELECT category AS name, COUNT(*) AS n FROM preset WHERE owner = ? AND deletedAt IS NULL AND category <> "" GROUP BY category ORDER BY category LIMIT 500',
+      ),
+      counts(
+        'SELECT t.name AS name, COUNT(*) AS n FROM tag t JOIN preset p ON p.id = t.preset WHERE t.owner = ? AND p.deletedAt IS NULL GROUP BY t.name ORDER BY n DESC, t.name LIMIT 60',
+      ),
+      counts(
+        'SELECT kind AS name, COUNT(*) AS n FROM preset WHERE owner = ? AND deletedAt IS NULL GROUP BY kind',
+      ),
+    ]);
+    res.json({ categories, tags, kinds } satisfies Facets);
+  });
+
+  return router;
+}
+
+/** Up to eight words, each a beginning, all of them to be there. */
+const fulltext = (text: string): string =>
+  text
+    .toLowerCase()
+    .split(/[^\p{L}\p{N}]+/u)
+    .filter(Boolean)
+    .slice(0, 8)
+    .map((word) => `+${word}*`)
+    .join(' ');
+
+function narrow(rows: Rows, q: ShelfQueryDto): void {
+  const words = fulltext(q.q ?? '');
+  if (words) rows.andWhere('MATCH(p.search) AGAINST (:words IN BOOLEAN MODE)', { words });
+  if (q.kind) rows.andWhere('p.kind = :kind', { kind: q.kind });
+  if (q.category) {
+    const below = q.category.replace(/[%_\\]/g, '\\$&') + '/%';
+    rows.andWhere('(p.category = :cat OR p.category LIKE :below)', { cat: q.category, below });
+  }
+  if (q.tag) {
+    rows.andWhere('EXISTS (SELECT 1 FROM tag t WHERE t.preset = p.id AND t.name = :tag)', { tag: q.tag });
+  }
+  if (q.parent) rows.andWhere('p.parent = :parent', { parent: q.parent });
+  if (q.pinned === 'true') rows.andWhere('p.pinned = 1');
+}
+
+/** By name, or by last use; from behind the row that a marker names. */
+function order(rows: Rows, used: boolean, after: string | undefined): void {
+  const [key, beyond, direction] = used
+    ? ([LAST_USED, '<', 'DESC'] as const)
+    : (['p.name', '>', 'ASC'] as const);
+  if (after) {
+    const [k, i] = markerIn(after);
+    rows.andWhere(`(${key} ${beyond} :k OR (${key} = :k AND p.id > :i))`, { k, i });
+  }
+  rows.orderBy(key, direction).addOrderBy('p.id', 'ASC');
+}
+
+const sqlDate = (d: Date | null): string =>
+  d ? d.toISOString().slice(0, 23).replace('T', ' ') : '1970-01-01 00:00:00.000';
+
+/** Names the last row of a page, so that the next one begins behind it. */
+const markerOf = (last: PresetRow, used: boolean): string =>
+  Buffer.from(JSON.stringify([used ? sqlDate(last.lastUsedAt) : last.name, last.id])).toString('base64url');
+
+function markerIn(text: string): [string, string] {
+  try {
+    const v = JSON.parse(Buffer.from(text, 'base64url').toString()) as unknown;
+    if (Array.isArray(v) && v.length === 2 && v.every((x) => typeof x === 'string')) {
+      return v as [string, string];
+    }
+  } catch {
+    /* answered below */
+  }
+  throw new HttpProblem('not-valid', 'The page marker is not one that this server gave out.');
+}

@@ -1,0 +1,33 @@
+import { Router } from 'express';
+import type { SessionChange } from '../../contract/index.ts';
+import { idOf, type Context } from './context.ts';
+import { sessionWithDocument } from './session-rows.ts';
+
+const BEAT = 20000;
+
+/** Tells open windows of a session that it changed, as server-sent events. */
+export function sessionEventRoutes({ db, events }: Context): Router {
+  const router = Router();
+
+  router.get('/:id/events', async (req, res) => {
+    const id = idOf(req);
+    const row = await sessionWithDocument(db, id);
+    res.writeHead(200, {
+      'Content-Type': 'text/event-stream',
+      'Cache-Control': 'no-store',
+      Connection: 'keep-alive',
+    });
+    const send = (change: SessionChange) => {
+      res.write(`data: ${JSON.stringify(change)}\n\n`);
+    };
+    send({ revision: row.revision, client: '' });
+    const stop = events.listen(id, ({ revision, client }) => send({ revision, client }));
+    const beat = setInterval(() => res.write(': still here\n\n'), BEAT);
+    req.on('close', () => {
+      clearInterval(beat);
+      stop();
+    });
+  });
+
+  return router;
+}

@@ -1,0 +1,88 @@
+import { randomUUID } from 'node:crypto';
+import { Router, raw } from 'express';
+import type { DataSource } from 'typeorm';
+import type { Imported, Notes } from '../../contract/index.ts';
+import { devicesIn, readDawproject, writeDawproject, type DawRead, type Session } from '../../core/index.ts';
+import { getMedia, putMedia, putSession } from '../db/store.ts';
+import { idOf, type Context } from './context.ts';
+import { FileNameDto, check } from './dto.ts';
+import { HttpProblem } from './problem.ts';
+import { sessionWithDocument } from './session-rows.ts';
+
+/** Sessions as open files: in, and out again with all that this program does not know. */
+export function sessionFileRoutes({ db }: Context): Router {
+  const router = Router();
+
+  router.post('/import', raw({ type: () => true, limit: '300mb' }), async (req, res) => {
+    const name = check(FileNameDto, req.query, 'query').name ?? 'imported.dawproject';
+    const bytes = req.body as Buffer;
+    if (!Buffer.isBuffer(bytes) || bytes.length === 0) {
+      throw new HttpProblem('empty', `“${name}” is empty. Choose the file that the other program exported.`);
+    }
+    const read = readDawproject(bytes, name);
+    const source = await putMedia(db, bytes, name, 'dawproject');
+    await putContents(read, db);
+    const id = randomUUID();
+    const session: Session = {
+      ...read.session,
+      source: { format: 'dawproject', sha256: source.id, name },
+    };
+    await db.transaction((m) => putSession(m, id, session));
+    res.status(201).json({ id, revision: 1, notes: read.notes } satisfies Imported);
+  });
+
+  router.get('/:id/export', async (req, res) => {
+    const { bytes, name } = await written(idOf(req), db);
+    const file = encodeURIComponent(name.replace(/[\\/:*?"<>|]/g, '-'));
+    res.setHeader('Content-Disposition', `attachment; filename*=UTF-8''${file}.dawproject`);
+    res.type('application/zip').send(Buffer.from(bytes));
+  });
+
+  router.get('/:id/export/notes', async (req, res) => {
+    res.json({ notes: (await written(idOf(req), db)).notes } satisfies Notes);
+  });
+
+  return router;
+}
+
+/** Sounds of an imported file, and the states of devices of others. */
+async function putContents(read: DawRead, db: DataSource): Promise<void> {
+  for (const wav of read.media.values()) await putMedia(db, Buffer.from(wav), 'imported.wav', 'wav');
+  for (const t of read.session.tracks) {
+    for (const d of devicesIn(t.chain)) {
+      const state = d.foreign?.state;
+      if (state) await putMedia(db, Buffer.from(read.source.entries[state.path]), state.path, 'state');
+    }
+  }
+}
+
+async function written(id: string, db: DataSource) {
+  const { document: s } = await sessionWithDocument(db, id);
+  const source = s.source ? await getMedia(db, s.source.sha256) : null;
+  if (s.source && !source) {
+    throw new HttpProblem(
+      'source-missing',
+      `The imported file “${s.source.name}” is not in the database any more, so an export would lose what this program does not know.`,
+    );
+  }
+  const states = s.tracks.flatMap((t) => devicesIn(t.chain)).flatMap((d) => d.foreign?.state?.sha256 ?? []);
+  const parts = {
+    ...(source ? { source } : {}),
+    media: await bytesOf(
+      s.media.map((m) => m.id),
+      db,
+    ),
+    states: await bytesOf(states, db),
+  };
+  return { name: s.name, ...writeDawproject(s, parts) };
+}
+
+/** What the database has of these, each once. */
+async function bytesOf(ids: string[], db: DataSource): Promise<Map<string, Uint8Array>> {
+  const out = new Map<string, Uint8Array>();
+  for (const id of new Set(ids)) {
+    const bytes = await getMedia(db, id);
+    if (bytes) out.set(id, bytes);
+  }
+  return out;
+}

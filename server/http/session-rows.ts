@@ -1,0 +1,29 @@
+import { IsNull, type DataSource } from 'typeorm';
+import type { Session } from '../../core/index.ts';
+import { OWNER, SessionRow } from '../db/entities.ts';
+import { notFound } from './problem.ts';
+
+/** The columns that lists show. */
+export const LISTED = {
+  id: true,
+  name: true,
+  revision: true,
+  tempo: true,
+  sampleRate: true,
+  trackCount: true,
+  createdAt: true,
+  updatedAt: true,
+} as const;
+
+/** A session with its document. */
+export async function sessionWithDocument(
+  db: DataSource,
+  id: string,
+): Promise<SessionRow & { document: Session }> {
+  const row = await db.getRepository(SessionRow).findOne({
+    where: { id, owner: OWNER, deletedAt: IsNull() },
+    select: { ...LISTED, document: true },
+  });
+  if (!row) throw notFound('This session');
+  return row as SessionRow & { document: Session };
+}
