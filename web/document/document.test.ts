@@ -1,0 +1,239 @@
+import jsonpatch, { type Operation } from 'fast-json-patch';
+import { ref, shallowRef } from 'vue';
+import { clone, type Session } from '../../core/index.ts';
+import { sessionWith } from '../../tests/support/build.ts';
+import { ApiError } from '../api/index.ts';
+import { makeHistory } from './history.ts';
+import { keepUnsent, readUnsent, type Storage } from './offline.ts';
+import { makeSelection } from './selection.ts';
+import { makeSync } from './sync.ts';
+
+beforeEach(() => jest.useFakeTimers());
+afterEach(() => jest.useRealTimers());
+
+const start = (): Session =>
+  sessionWith([{ id: 'a', name: 'Lead' }, { id: 'b', name: 'Choir' }, { id: 'c' }]);
+const named = (s: Session, id: string, name: string): Session => ({
+  ...s,
+  tracks: s.tracks.map((t) => (t.id === id ? { ...t, name } : t)),
+});
+const nameOf = (s: Session, id: string) => s.tracks.find((t) => t.id === id)!.name;
+
+function memory(): Storage & { all: Map<string, string> } {
+  const all = new Map<string, string>();
+  return {
+    all,
+    getItem: (k) => all.get(k) ?? null,
+    setItem: (k, v) => void all.set(k, v),
+    removeItem: (k) => void all.delete(k),
+  };
+}
+
+/** A server with one session, as the sync sees it: revisions, If-Match, and being away. */
+function server(first: Session) {
+  const s = { document: first, revision: 1, away: false, refuse: '', sends: 0 };
+  return Object.assign(s, {
+    read: async () => {
+      if (s.away) throw new ApiError('no-answer', 'The server does not answer.');
+      return { id: 'x', revision: s.revision, document: s.document };
+    },
+    send: async (_id: string, revision: number, ops: unknown[]) => {
+      s.sends++;
+      if (s.away) throw new ApiError('no-answer', 'The server does not answer.');
+      if (s.refuse) throw new ApiError('breaks-a-rule', s.refuse);
+      if (revision !== s.revision) throw new ApiError('changed-elsewhere', 'Changed elsewhere.');
+      s.document = jsonpatch.applyPatch(clone(s.document), ops as Operation[]).newDocument as Session;
+      return { revision: ++s.revision };
+    },
+    /** another window's change */
+    elsewhere: (change: (d: Session) => Session) => {
+      s.document = change(s.document);
+      s.revision++;
+    },
+  });
+}
+
+function opened(first = start(), storage = memory(), there = server(first)) {
+  const id = ref<string | null>('x');
+  const doc = shallowRef<Session | null>(there.document);
+  const said: string[] = [];
+  const actions: { label: string; run: () => void }[] = [];
+  const steps: string[] = [];
+  const sync = makeSync(
+    id,
+    doc,
+    (s, label) => {
+      if (label) steps.push(label);
+      doc.value = s;
+    },
+    () => steps.splice(0),
+    {
+      read: there.read,
+      send: there.send,
+      storage,
+      say: (text, _kind, more = []) => {
+        said.push(text);
+        actions.push(...more);
+      },
+      fail: (e) => said.push(String(e)),
+    },
+  );
+  sync.begin({ id: 'x', revision: there.revision, document: there.document });
+  const change = (f: (s: Session) => Session) => {
+    doc.value = f(doc.value!);
+    sync.schedule();
+  };
+  const pass = (ms: number) => jest.advanceTimersByTimeAsync(ms);
+  return { doc, sync, there, storage, said, actions, steps, change, pass };
+}
+
+describe('sync', () => {
+  test('changes in quick succession go out together, once', async () => {
+    const w = opened();
+    w.change((s) => named(s, 'a', 'One'));
+    w.change((s) => named(s, 'b', 'Two'));
+    expect(w.sync.save.value).toBe('saving');
+    await w.pass(400);
+    expect([w.there.sends, w.sync.save.value]).toEqual([1, 'saved']);
+    expect([nameOf(w.there.document, 'a'), nameOf(w.there.document, 'b')]).toEqual(['One', 'Two']);
+  });
+
+  test('another window was first: its changes are merged in and ours are sent again', async () => {
+    const w = opened();
+    w.there.elsewhere((s) => named(s, 'b', 'Theirs'));
+    w.change((s) => named(s, 'a', 'Mine'));
+    await w.pass(1000);
+    expect(w.sync.conflicts.value).toBeNull();
+    for (const s of [w.doc.value!, w.there.document]) {
+      expect([nameOf(s, 'a'), nameOf(s, 'b')]).toEqual(['Mine', 'Theirs']);
+    }
+  });
+
+  test('both changed one value: mine stays until the choice is made; the other side is one step', async () => {
+    const w = opened();
+    w.there.elsewhere((s) => named(s, 'a', 'Theirs'));
+    w.change((s) => named(s, 'a', 'Mine'));
+    await w.pass(1000);
+    expect(w.sync.conflicts.value!.list).toHaveLength(1);
+    expect(nameOf(w.there.document, 'a')).toBe('Mine');
+    w.sync.settle('theirs');
+    await w.pass(1000);
+    expect([nameOf(w.doc.value!, 'a'), nameOf(w.there.document, 'a')]).toEqual(['Theirs', 'Theirs']);
+    expect(w.steps).toEqual(['Take the other window’s values']);
+  });
+
+  test('an announced revision brings the other window’s changes in; our own does not', async () => {
+    const w = opened();
+    w.there.elsewhere((s) => named(s, 'b', 'Theirs'));
+    w.sync.heard('x', 1);
+    await w.pass(100);
+    expect(nameOf(w.doc.value!, 'b')).toBe('Choir');
+    w.sync.heard('x', 2);
+    await w.pass(100);
+    expect(nameOf(w.doc.value!, 'b')).toBe('Theirs');
+  });
+
+  test('what the server refuses stays here, is kept, and can be let go', async () => {
+    const w = opened();
+    w.there.refuse = 'a rule';
+    w.change((s) => named(s, 'a', 'Wrong'));
+    await w.pass(400);
+    expect(w.sync.save.value).toBe('refused');
+    expect(readUnsent('x', w.storage)!.mine.tracks[0].name).toBe('Wrong');
+    await w.pass(60000);
+    expect(w.there.sends).toBe(1);
+    w.actions[0].run();
+    expect([nameOf(w.doc.value!, 'a'), w.sync.save.value]).toEqual(['Lead', 'saved']);
+  });
+});
+
+describe('offline', () => {
+  test('work is kept while the server is away, asked for ever more slowly, and sent when it is back', async () => {
+    const w = opened();
+    w.there.away = true;
+    w.change((s) => named(s, 'a', 'Kept'));
+    await w.pass(400);
+    expect(w.sync.save.value).toBe('waiting');
+    expect(readUnsent('x', w.storage)!.mine.tracks[0].name).toBe('Kept');
+    await w.pass(60000);
+    const asked = w.there.sends;
+    expect(asked).toBeLessThan(15);
+    expect(w.said.filter((t) => t.includes('does not answer'))).toHaveLength(1);
+    w.there.away = false;
+    await w.pass(9000);
+    expect([w.sync.save.value, nameOf(w.there.document, 'a')]).toEqual(['saved', 'Kept']);
+    expect(w.storage.all.size).toBe(0);
+    expect(w.said.at(-1)).toMatch(/server is back/);
+  });
+
+  test('what a closed window could not send is laid over what came in meanwhile, as a step', async () => {
+    const first = start();
+    const storage = memory();
+    keepUnsent('x', { base: first, mine: named(first, 'a', 'Kept') }, storage);
+    const there = server(first);
+    there.elsewhere((s) => named(s, 'b', 'Theirs'));
+    const w = opened(first, storage, there);
+    expect(w.steps).toEqual(['Changes kept from before']);
+    await w.pass(400);
+    expect([nameOf(w.there.document, 'a'), nameOf(w.there.document, 'b')]).toEqual(['Kept', 'Theirs']);
+    expect(storage.all.size).toBe(0);
+  });
+
+  test('damaged or full storage loses nothing else', () => {
+    const storage = memory();
+    storage.setItem('rope-shelf-unsaved-x', '{');
+    const w = opened(start(), storage);
+    expect([w.steps, nameOf(w.doc.value!, 'a')]).toEqual([[], 'Lead']);
+    const full: Storage = {
+      ...memory(),
+      setItem: () => {
+        throw new Error('full');
+      },
+    };
+    expect(() => keepUnsent('x', { base: start(), mine: start() }, full)).not.toThrow();
+  });
+
+  test('a window that goes keeps what is unsent and sends it along', async () => {
+    const w = opened();
+    w.change((s) => named(s, 'a', 'Last'));
+    w.sync.leave();
+    expect(readUnsent('x', w.storage)).not.toBeNull();
+    await w.pass(0);
+    expect(nameOf(w.there.document, 'a')).toBe('Last');
+  });
+});
+
+test('history: a gesture is one step; undo keeps what others did meanwhile, and says when it cannot', () => {
+  const h = makeHistory();
+  const s0 = start();
+  const s1 = named(s0, 'a', 'A');
+  const s2 = named(s1, 'a', 'AB');
+  h.push('Rename', s0, s1, 'name');
+  h.push('Rename', s1, s2, 'name');
+  expect(h.undoStack.value).toHaveLength(1);
+  const now = named(s2, 'b', 'Theirs');
+  const back = h.travel(now, true)!;
+  if ('refused' in back) throw new Error(back.refused);
+  expect([nameOf(back.session, 'a'), nameOf(back.session, 'b')]).toEqual(['Lead', 'Theirs']);
+  const again = h.travel(back.session, false)!;
+  expect('session' in again && again.session).toEqual(now);
+  const withoutB = { ...now, tracks: now.tracks.filter((t) => t.id !== 'b') };
+  h.push('Send to the choir', now, {
+    ...now,
+    tracks: now.tracks.map((t) => (t.id === 'a' ? { ...t, folder: null } : t)),
+  });
+  expect(h.travel(withoutB, true)).not.toBeNull();
+  expect(makeHistory().travel(s0, true)).toBeNull();
+});
+
+test('selection: one, a range, several in turn', () => {
+  const doc = shallowRef<Session | null>(start());
+  const s = makeSelection(doc);
+  s.select('a');
+  s.choose('c', true);
+  expect(s.together.value).toEqual(['a', 'b', 'c']);
+  s.choose('b', false);
+  expect(s.together.value).toEqual(['a', 'c']);
+  s.choose('c', false);
+  expect([s.selectedTrack.value, s.chosen.value]).toEqual(['a', []]);
+});
