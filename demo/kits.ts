@@ -259,16 +259,16 @@ export function hurriedKit(m: Maker, s: Session): Session {
     Clap: { output: 2 },
     Crash: { output: 8, take: 'left' },
   };
+  const outputOf = ({ output }: Track): Track['output'] => {
+    if (output.kind === 'midi') return { ...output, port: 'B' };
+    const toMaster = output.kind === 'track' && output.track === other;
+    return toMaster ? { kind: 'track', track: master } : output;
+  };
   const lines = own.tracks
     .filter((t) => t.role !== 'master')
     .map((t): Track => ({
       ...t,
-      output:
-        t.output.kind === 'track' && t.output.track === other
-          ? { kind: 'track', track: master }
-          : t.output.kind === 'midi'
-            ? { ...t.output, port: 'B' }
-            : t.output,
+      output: outputOf(t),
       input:
         takers.has(t.id) && at[t.name] && t.input.kind === 'deviceOutput'
           ? { ...t.input, ...at[t.name] }

@@ -25,6 +25,11 @@ const timeAsync = async (f) => {
 const row = (what, ratio, detail) => console.log(`${what.padEnd(58)} ${ratio.padStart(10)}   ${detail}`);
 const x = (v) => `${v.toFixed(v < 10 ? 2 : 1)} ×`;
 
+function content(page, file) {
+  if (page) return '<!doctype html><script type="module" src="/page.js"></script>';
+  return existsSync(file) ? readFileSync(file) : '';
+}
+
 async function engine(openBrowser) {
   const { build } = await import('vite');
   const out = join(DATA, 'bench');
@@ -50,13 +55,7 @@ async function engine(openBrowser) {
       'Cross-Origin-Opener-Policy': 'same-origin',
       'Cross-Origin-Embedder-Policy': 'require-corp',
     });
-    res.end(
-      page
-        ? '<!doctype html><script type="module" src="/page.js"></script>'
-        : existsSync(file)
-          ? readFileSync(file)
-          : '',
-    );
+    res.end(content(page, file));
   }).listen(0, '127.0.0.1');
   await once(server, 'listening');
   const p = await openBrowser(`http://127.0.0.1:${server.address().port}`);

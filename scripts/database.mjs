@@ -156,10 +156,7 @@ export const databasePid = ourPid;
 
 if (process.argv[1] === import.meta.filename) {
   const what = process.argv[2] ?? 'status';
-  (what === 'start'
-    ? startDatabase()
-    : what === 'stop'
-      ? stopDatabase()
-      : Promise.resolve(console.log(ourPid() ? `running on 127.0.0.1:${DB_PORT}` : 'not running'))
-  ).catch(fail);
+  const status = async () => console.log(ourPid() ? `running on 127.0.0.1:${DB_PORT}` : 'not running');
+  const commands = { start: startDatabase, stop: stopDatabase };
+  (commands[what] ?? status)().catch(fail);
 }

@@ -10,7 +10,8 @@ export const ROOT = dirname(import.meta.dirname);
 export const DATA = process.env.ROPE_SHELF_DATA ?? join(ROOT, '.data');
 
 export function fail(e) {
-  console.error(e instanceof Error ? (process.env.DEBUG ? e.stack : e.message) : e);
+  const told = process.env.DEBUG ? e?.stack : e?.message;
+  console.error(e instanceof Error ? told : e);
   process.exit(1);
 }
 

@@ -14,7 +14,7 @@ import {
 } from '../session/midi.ts';
 import { outPlace } from '../devices/instrument.ts';
 import type { InstrumentPart } from '../devices/instrument-type.ts';
-import { applyLayout, planLayout } from '../kit/layout.ts';
+import { applyLayout, planLayout, type LayoutRow } from '../kit/layout.ts';
 import { nameFit } from '../kit/tap.ts';
 import { signalGraph, type SignalGraph } from '../session/graph.ts';
 
@@ -175,11 +175,15 @@ export const layOut = (s: Session, slot: Id, part: string): Session => {
   const line = view && p && waiting(view, p);
   if (line) return setPartOut(s, slot, part, outText({ pair: outOf(line).output, side: sideTaken(line) }));
   const plan = planLayout(s, slot);
+  const modeOf = (r: LayoutRow) => {
+    if (r.part.id === part) return 'own';
+    return r.part.out === 'main' ? 'main' : r.mode;
+  };
   const rows = Object.fromEntries(
     plan.rows.map((r) => [
       r.part.id,
       {
-        mode: r.part.id === part ? ('own' as const) : r.part.out === 'main' ? ('main' as const) : r.mode,
+        mode: modeOf(r),
         ...(r.part.id === part ? { with: '', name: r.part.name } : {}),
       },
     ]),

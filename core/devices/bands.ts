@@ -1,9 +1,13 @@
 import type { Params } from '../model/types.ts';
 
-const bandNames = ['Low', 'Low mid', 'High mid', 'High'];
+/** Names of two, three and four bands. */
+const NAMES = [
+  ['Low', 'High'],
+  ['Low', 'Mid', 'High'],
+  ['Low', 'Low mid', 'High mid', 'High'],
+];
 
-export const bandName = (n: number, of: number): string =>
-  (of === 2 ? ['Low', 'High'] : of === 3 ? ['Low', 'Mid', 'High'] : bandNames)[n - 1];
+export const bandName = (n: number, of: number): string => NAMES[of - 2][n - 1];
 
 /** Crossover frequencies in rising order, at least a sixth of an octave apart. */
 export function corners(p: Params, fs: number): number[] {

@@ -271,8 +271,11 @@ function unlinked(
   const dry = 1 - v[MX];
   const link = v[LK];
   const bend = half > 1e-6 ? slope / (4 * half) : 0;
-  const curve = (over: number) =>
-    over <= -half ? 0 : over >= half ? slope * over : bend * (over + half) * (over + half);
+  const curve = (over: number) => {
+    if (over <= -half) return 0;
+    if (over >= half) return slope * over;
+    return bend * (over + half) * (over + half);
+  };
   for (let i = from; i < to; i++) {
     let a = Math.min(CEILING, abs(dl[i]));
     let b = Math.min(CEILING, abs(dr[i]));

@@ -48,7 +48,11 @@ export const delay = defineDevice({
     toggle('pingPong', 'Ping-pong', 'Loop', false),
     percent('mix', 'Mix', 'Output', 0, 100, 100, { step: 1 }),
   ],
-  used: (p, id) => (id === 'note' ? p.mode === 'note' : id === 'time' ? p.mode === 'ms' : true),
+  used: (p, id) => {
+    if (id === 'note') return p.mode === 'note';
+    if (id === 'time') return p.mode === 'ms';
+    return true;
+  },
   latency: () => 0,
   create: (params, ctx) => new DelayProcessor(params, ctx),
 });

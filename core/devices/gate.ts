@@ -171,7 +171,7 @@ class GateProcessor implements Processor {
         const x = max(abs(dl[i]), abs(dr[i]));
         e = x > e ? x : e * fall;
         if (e > loud) loud = e;
-        const level = log2(e < FLOOR ? FLOOR : e > 8e6 ? 8e6 : e);
+        const level = log2(Math.min(8e6, Math.max(FLOOR, e)));
         const under = v[T] - level;
         if (under <= 0) {
           open = true;

@@ -94,6 +94,7 @@ export const trims = (outputs: number): ParamSpec[] =>
     }),
   );
 
+const SIDES: Record<string, OutPlace['side']> = { L: 'left', R: 'right', '': 'both' };
 /**
  * An output as it is stored: "main", "3", "3L", "3R". Pair 0 is the main output; a half takes the whole part
  * in mono.
@@ -104,9 +105,8 @@ export interface OutPlace {
 }
 export function outPlace(out: string): OutPlace {
   const m = /^(\d+)([LR]?)$/.exec(out);
-  return m
-    ? { pair: Number(m[1]), side: m[2] === 'L' ? 'left' : m[2] === 'R' ? 'right' : 'both' }
-    : { pair: 0, side: 'both' };
+  if (!m) return { pair: 0, side: 'both' };
+  return { pair: Number(m[1]), side: SIDES[m[2]] };
 }
 
 /** The outputs of an instrument while it runs, with their trims. */

@@ -134,8 +134,12 @@ class PitchShiftProcessor implements Processor {
     for (let i = 0; i < n; i++) {
       const k = keepFrom + dk * i;
       const mix = mixFrom + dm * i;
-      const a = useSplice ? (useGrain ? wl[i] + k * (gl[i] - wl[i]) : wl[i]) : gl[i];
-      const b = useSplice ? (useGrain ? wr[i] + k * (gr[i] - wr[i]) : wr[i]) : gr[i];
+      let a = useSplice ? wl[i] : gl[i];
+      let b = useSplice ? wr[i] : gr[i];
+      if (useSplice && useGrain) {
+        a += k * (gl[i] - a);
+        b += k * (gr[i] - b);
+      }
       l[i] += mix * (a - l[i]);
       r[i] += mix * (b - r[i]);
     }

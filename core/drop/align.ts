@@ -6,7 +6,11 @@ import type { Slot } from '../model/types.ts';
  */
 export function align(a: Slot[], b: Slot[]): [Slot | null, Slot | null][] {
   const type = (x: Slot) => (x.kind === 'rack' ? 'rack' : x.type);
-  const score = (x: Slot, y: Slot) => (type(x) !== type(y) ? 0 : x.name === y.name ? 2 : 1);
+  const score = (x: Slot, y: Slot) => {
+    if (type(x) !== type(y)) return 0;
+    if (x.name === y.name) return 2;
+    return 1;
+  };
   const L = Array.from({ length: a.length + 1 }, () => new Array<number>(b.length + 1).fill(0));
   for (let i = a.length - 1; i >= 0; i--) {
     for (let j = b.length - 1; j >= 0; j--) {

@@ -84,8 +84,11 @@ export function changesOf(a: Form, b: Form): Change[] {
 
 /** Objects that are one value to a person. */
 const LEAVES = /\/(key|blend|foreign)$/;
-const nameOf = (m: Obj): string =>
-  typeof m.name === 'string' ? m.name : typeof m.param === 'string' ? `tie to ${m.param}` : 'send';
+const nameOf = (m: Obj): string => {
+  if (typeof m.name === 'string') return m.name;
+  if (typeof m.param === 'string') return `tie to ${m.param}`;
+  return 'send';
+};
 
 /** "Close and warm · Threshold" for a place; `trail`: the members of lists along it. */
 export function labelOf(path: string, trail: unknown[]): string {

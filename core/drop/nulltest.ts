@@ -121,16 +121,15 @@ export async function nullTest(
     sounds(t) ? [{ id: `null-${n}`, media: 'null-test', start: 0, offset: 0, length: seconds, gain: 0 }] : [];
   const role = (t: Track): Track['role'] =>
     sources === 0 && (pairs.length === 1 || t.role === 'master') ? 'audio' : t.role;
+  const inputAmong = (t: Track, ids: Set<Id>): Track['input'] => {
+    if (taken(t, ids)) return t.input;
+    if (t.role !== 'instrument') return { kind: 'none' };
+    return t.input.kind === 'midi' ? t.input : { kind: 'midi', port: 'A', channel: 0 };
+  };
   const among =
     (ids: Set<Id>) =>
     (t: Track): Partial<Track> => ({
-      input: taken(t, ids)
-        ? t.input
-        : t.role === 'instrument'
-          ? t.input.kind === 'midi'
-            ? t.input
-            : { kind: 'midi', port: 'A', channel: 0 }
-          : { kind: 'none' },
+      input: inputAmong(t, ids),
       mute: t.role === 'midi',
       solo: false,
       state: 'on',

@@ -208,13 +208,11 @@ test('what was just dropped is as on the shelf; a change is told and put back, a
 
 const edited = (s: Session, track: string, slot: string, f: (d: Device) => Device): Session => {
   const walk = (c: Track['chain']): Track['chain'] =>
-    c.map((x) =>
-      x.kind === 'rack'
-        ? { ...x, strands: x.strands.map((y) => ({ ...y, chain: walk(y.chain) })) }
-        : x.id === slot
-          ? f(x)
-          : x,
-    );
+    c.map((x) => {
+      if (x.kind === 'rack') return { ...x, strands: x.strands.map((y) => ({ ...y, chain: walk(y.chain) })) };
+      if (x.id === slot) return f(x);
+      return x;
+    });
   return { ...s, tracks: s.tracks.map((t) => (t.id === track ? { ...t, chain: walk(t.chain) } : t)) };
 };
 const spread = (d: Device, param: string, n: number): number => {

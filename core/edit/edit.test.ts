@@ -43,6 +43,7 @@ import {
 } from '../index.ts';
 import { clipOf, device, mediaRef, send, sessionWith } from '../../tests/support/build.ts';
 
+const gainOf = (d: Device) => (d.type === 'eq' ? 'b3.gain' : 'gain');
 /** two lines into a bus, a return, and a line whose compressor listens to the first */
 function start(): Session {
   const s = sessionWith(
@@ -171,7 +172,7 @@ describe('lines', () => {
               automation: ['a', devicesIn(t.chain)[0].id, t.sends[0].id].map((of, i) => ({
                 id: `lane${i}`,
                 of,
-                param: i === 1 ? (devicesIn(t.chain)[0].type === 'eq' ? 'b3.gain' : 'gain') : 'level',
+                param: i === 1 ? gainOf(devicesIn(t.chain)[0]) : 'level',
                 on: true,
                 points: [{ at: 0, value: -3 }],
               })),

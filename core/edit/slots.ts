@@ -106,9 +106,11 @@ export function groupSlots(track: Id, slots: Id[], name = 'Rack'): { edit: Edit;
       if (!place) return {};
       return withChainAt(t, place.container, (c) => {
         const inside = c.filter((x) => slots.includes(x.id));
-        return c.flatMap((x) =>
-          x.id === inside[0]?.id ? [createRack(name, inside, { id })] : inside.includes(x) ? [] : [x],
-        );
+        return c.flatMap((x) => {
+          if (x.id === inside[0]?.id) return [createRack(name, inside, { id })];
+          if (inside.includes(x)) return [];
+          return [x];
+        });
       });
     }),
   };

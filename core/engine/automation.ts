@@ -217,5 +217,7 @@ export class TrackLanes {
 
 function valueOf(d: Drive, seconds: number): number | boolean {
   const v = laneValue(d.spec, d.points, seconds);
-  return d.tie ? tieValue(d.tie.spec, d.tie.tie, v) : d.spec.kind === 'switch' ? v >= 0.5 : v;
+  if (d.tie) return tieValue(d.tie.spec, d.tie.tie, v);
+  if (d.spec.kind === 'switch') return v >= 0.5;
+  return v;
 }

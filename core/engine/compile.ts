@@ -134,11 +134,8 @@ export function compile(session: Session): Schedule {
       const closed = !open(l);
       const kind = l.kind as Edge['kind'];
       // an instrument's separate outputs leave before its line's fader and mute
-      const [gainL, gainR] = closed
-        ? [0, 0]
-        : l.tap
-          ? [l.gain!, l.gain!]
-          : edgeGains({ kind, id: l.id }, src.track, session.panLaw);
+      const heard = l.tap ? [l.gain!, l.gain!] : edgeGains({ kind, id: l.id }, src.track, session.panLaw);
+      const [gainL, gainR] = closed ? [0, 0] : heard;
       return {
         id: l.id,
         from: l.from,
@@ -242,6 +239,15 @@ export function* homePlans(slots: SlotPlan[], home: Id): Generator<[SlotPlan, Id
   }
 }
 
+/** Gain of the first (0) or second strand of a blend at a place of 0 … 1; exact at both ends. */
+function blendGain(mode: 'linear' | 'power', p: number, strand: number): number {
+  if (p === strand) return 1;
+  if (p === 1 - strand) return 0;
+  if (mode === 'linear') return strand === 0 ? 1 - p : p;
+  const angle = (p * Math.PI) / 2;
+  return strand === 0 ? Math.cos(angle) : Math.sin(angle);
+}
+
 /**
  * Gains of a rack's strands: level, balance, mute, solo, and the blend of the first two (equal power: cos and
  * sin of a quarter turn; linear: what one loses the other gains).
@@ -253,18 +259,7 @@ export function strandGains(r: Rack): [number, number][] {
     if (s.mute || (soloed && !s.solo)) return [0, 0];
     let g = dbToGain(s.level);
     if (r.blend.mode !== 'off' && r.strands.length > 1 && i < 2) {
-      g *=
-        p === i
-          ? 1
-          : p === 1 - i
-            ? 0
-            : r.blend.mode === 'linear'
-              ? i === 0
-                ? 1 - p
-                : p
-              : i === 0
-                ? Math.cos((p * Math.PI) / 2)
-                : Math.sin((p * Math.PI) / 2);
+      g *= blendGain(r.blend.mode, p, i);
     }
     const [l, rr] = panGains(s.pan, 2, -3);
     return [g * l, g * rr];
@@ -349,8 +344,11 @@ export function faderGains(t: Track, law: Law): [number, number] {
 }
 
 /** What a track gives to a device that listens to it. */
-export const keyGains = (tap: Tap, t: Track, law: Law): [number, number] =>
-  t.mute ? [0, 0] : tap === 'pre' ? [1, 1] : faderGains(t, law);
+export const keyGains = (tap: Tap, t: Track, law: Law): [number, number] => {
+  if (t.mute) return [0, 0];
+  if (tap === 'pre') return [1, 1];
+  return faderGains(t, law);
+};
 
 /** What a track gives to its output, one of its sends or a track that takes it as its input. */
 export function edgeGains(e: Pick<Edge, 'kind' | 'id'>, t: Track, law: Law): [number, number] {

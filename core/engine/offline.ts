@@ -44,11 +44,9 @@ export function sessionLength(s: Session): number {
     (scoreLength(s) * 60) / s.tempo,
     ...s.tracks.flatMap((t) => t.clips.map((c) => c.start + c.length)),
   );
-  return end > 0
-    ? end
-    : s.tracks.some((t) => sentBy(t).length)
-      ? (8 * s.meter[0] * (4 / s.meter[1]) * 60) / s.tempo
-      : 0;
+  if (end > 0) return end;
+  if (s.tracks.some((t) => sentBy(t).length)) return (8 * s.meter[0] * (4 / s.meter[1]) * 60) / s.tempo;
+  return 0;
 }
 
 /**

@@ -126,24 +126,19 @@ describe('live changes of every value of every device', () => {
     .filter(([type, id]) => type !== 'eq' || /^(in|out|b3)/.test(id));
   test.each(cases)('%s %s: no click', (type, id) => {
     const p = DEVICE_TYPES[type].byId[id];
-    const base: Params =
-      type === 'eq'
-        ? { 'b3.on': true, 'b3.gain': 6 }
-        : type === 'compressor'
-          ? { threshold: -20 }
-          : type === 'delay'
-            ? { mode: 'ms', time: 100, mix: 50 }
-            : type === 'reverb'
-              ? { mix: 30, decay: 0.5 }
-              : {};
+    const baseOf = (): Params => {
+      if (type === 'eq') return { 'b3.on': true, 'b3.gain': 6 };
+      if (type === 'compressor') return { threshold: -20 };
+      if (type === 'delay') return { mode: 'ms', time: 100, mix: 50 };
+      if (type === 'reverb') return { mix: 30, decay: 0.5 };
+      return {};
+    };
+    const base: Params = baseOf();
     // detector, timing and key values shape a waveform by themselves; jumps over 30 dB would be heard as the
     // level that they are
-    const [from, to] =
-      p.unit === 'dB'
-        ? [Math.max(p.min!, -12), Math.min(p.max!, 12)]
-        : p.unit === '%'
-          ? [10, 90]
-          : [p.min! * (p.taper === 'log' ? 4 : 1), p.taper === 'log' ? p.max! / 4 : p.max!];
+    const inside = p.taper === 'log' ? [p.min! * 4, p.max! / 4] : [p.min!, p.max!];
+    const share = p.unit === '%' ? [10, 90] : inside;
+    const [from, to] = p.unit === 'dB' ? [Math.max(p.min!, -12), Math.min(p.max!, 12)] : share;
     const s = sessionWith([
       { id: 'a', clips: [clipOf('t')], chain: [device(type, { ...base, [id]: from })] },
     ]);
@@ -175,7 +170,7 @@ describe('live changes of every value of every device', () => {
       top = Math.max(top, Math.abs(all[i]));
     }
     const own = top * (2 * Math.sin((Math.PI * 400) / 48000)) ** 2;
-    expect(bend / own).toBeLessThan(type === 'compressor' ? 40 : type === 'multiband' ? 12 : 8);
+    expect(bend / own).toBeLessThan(({ compressor: 40, multiband: 12 } as Record<string, number>)[type] ?? 8);
   });
 });
 

@@ -500,7 +500,9 @@ export class Renderer {
 function soundOf(e: Edge, from: NodeRun, run: Pick<Running, 'slots'>): [Float64Array, Float64Array] {
   const out = e.tap && run.slots.get(e.tap.slot)?.instrument?.outputs[e.tap.output - 1];
   if (!out) return [from.l, from.r];
-  return e.tap!.side === 'left' ? [out.l, out.l] : e.tap!.side === 'right' ? [out.r, out.r] : [out.l, out.r];
+  if (e.tap!.side === 'left') return [out.l, out.l];
+  if (e.tap!.side === 'right') return [out.r, out.r];
+  return [out.l, out.r];
 }
 
 /**

@@ -320,13 +320,11 @@ describe('DAWproject: a file that another program wrote', () => {
       ...s,
       tracks: s.tracks.map((t) => ({
         ...t,
-        chain: mapDevices(t.chain, (d) =>
-          d.type === 'gate'
-            ? { ...d, params: { ...d.params, release: 250, range: -12 } }
-            : d.type === 'limiter'
-              ? { ...d, params: { ...d.params, ceiling: -2 } }
-              : d,
-        ),
+        chain: mapDevices(t.chain, (d) => {
+          if (d.type === 'gate') return { ...d, params: { ...d.params, release: 250, range: -12 } };
+          if (d.type === 'limiter') return { ...d, params: { ...d.params, ceiling: -2 } };
+          return d;
+        }),
       })),
     };
     const out = xmlOf(writeDawproject(edited, { source: from }).bytes);
@@ -440,18 +438,16 @@ describe('DAWproject: a file that another program wrote', () => {
       fc.property(anySession(), (s) => {
         const back = readDawproject(writeDawproject(s).bytes).session;
         // linear amounts in the file turn decibels by less than a ten-thousandth
-        const near = (x: unknown, y: unknown): unknown =>
-          typeof x === 'number' && typeof y === 'number'
-            ? Math.abs(x - y) < 1e-4
-              ? x
-              : y
-            : Array.isArray(x) && Array.isArray(y)
-              ? y.map((v, i) => near(x[i], v))
-              : x && y && typeof x === 'object' && typeof y === 'object'
-                ? Object.fromEntries(
-                    Object.entries(y).map(([k, v]) => [k, near((x as Record<string, unknown>)[k], v)]),
-                  )
-                : y;
+        const near = (x: unknown, y: unknown): unknown => {
+          if (typeof x === 'number' && typeof y === 'number') return Math.abs(x - y) < 1e-4 ? x : y;
+          if (Array.isArray(x) && Array.isArray(y)) return y.map((v, i) => near(x[i], v));
+          if (x && y && typeof x === 'object' && typeof y === 'object') {
+            return Object.fromEntries(
+              Object.entries(y).map(([k, v]) => [k, near((x as Record<string, unknown>)[k], v)]),
+            );
+          }
+          return y;
+        };
         expect(near(s.tracks, back.tracks)).toEqual(s.tracks);
       }),
       { numRuns: 60 },

@@ -129,12 +129,9 @@ function decode(v: DataView, body: number, size: number, f: Fmt, name: string): 
     } else if (width === 3) unpack24(bytes, first, f.align, o);
     else {
       for (let i = 0, at = first; i < frames; i++, at += f.align) {
-        o[i] =
-          width === 2
-            ? v.getInt16(at, true) / 32768
-            : width === 4
-              ? v.getInt32(at, true) / 2147483648
-              : (v.getUint8(at) - 128) / 128;
+        if (width === 2) o[i] = v.getInt16(at, true) / 32768;
+        else if (width === 4) o[i] = v.getInt32(at, true) / 2147483648;
+        else o[i] = (v.getUint8(at) - 128) / 128;
       }
     }
   }

@@ -153,13 +153,9 @@ function startOf(session: Session, i: Instrument, part: InstrumentPart, all: Ins
   }
   const laid = takersOf(session, i.device.id).length > 0;
   const host = family && !family.apart ? before.find((p) => family.sounds.includes(p.sound)) : undefined;
+  const misplaced = laid && part.out === 'main' && all.some((p) => lineOf(session, i.device.id, p.out));
   return {
-    mode:
-      laid && part.out === 'main' && all.some((p) => lineOf(session, i.device.id, p.out))
-        ? 'own'
-        : host
-          ? 'with'
-          : 'own',
+    mode: host && !misplaced ? 'with' : 'own',
     with: host?.id ?? '',
     width: family?.apart ? 1 : (family?.width ?? 2),
     name: host || family?.apart || !family ? part.name : family.name,
@@ -239,13 +235,12 @@ export function planLayout(session: Session, slot: Id, options: LayoutOptions = 
     for (let pair = 1; pair <= outputs; pair++) {
       if (opts.skip.includes(pair) || reserved.has(pair)) continue;
       const free = !usedPairs().has(pair);
-      const out = free
-        ? width === 1
-          ? `${pair}L`
-          : String(pair)
-        : width === 1 && opts.halves && taken.has(`${pair}L`) && !taken.has(`${pair}R`)
-          ? `${pair}R`
-          : null;
+      const outOf = () => {
+        if (free) return width === 1 ? `${pair}L` : String(pair);
+        if (width === 1 && opts.halves && taken.has(`${pair}L`) && !taken.has(`${pair}R`)) return `${pair}R`;
+        return null;
+      };
+      const out = outOf();
       if (out) {
         taken.set(out, id);
         return out;

@@ -47,16 +47,13 @@ export async function printInstrument(
   }
   // only what plays it and what takes it: the rest of the session is not worked out
   const own = i.track.chain.findIndex((d) => d.id === slot);
+  const chainFor = (t: Track) => {
+    if (t.id === i.track.id) return own >= 0 ? t.chain.slice(0, own + 1) : t.chain;
+    return t.role === 'midi' ? t.chain : [];
+  };
   const bare = (t: Track): Track => ({
     ...t,
-    chain:
-      t.id === i.track.id
-        ? own >= 0
-          ? t.chain.slice(0, own + 1)
-          : t.chain
-        : t.role === 'midi'
-          ? t.chain
-          : [],
+    chain: chainFor(t),
     sends: [],
     solo: false,
     clips: t.id === i.track.id ? [] : t.clips,

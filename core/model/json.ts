@@ -97,14 +97,7 @@ export function merge3<T>(
         const kept = prefer === 'mine' ? om : ot;
         if (kept) members.set(id, kept);
       } else {
-        members.set(
-          id,
-          ob && om && ot
-            ? walk(ob, om, ot, path + '/' + id)
-            : om && ot
-              ? walk({}, om, ot, path + '/' + id)
-              : (om ?? ot),
-        );
+        members.set(id, om && ot ? walk(ob ?? {}, om, ot, path + '/' + id) : (om ?? ot));
       }
     }
     // order: the side that reordered leads; members only the other side has are put after the neighbour they

@@ -39,6 +39,12 @@ const fixed = (v: number, digits: number) =>
     .replace(/^-(?=0(\.0*)?$)/, '')
     .replace('-', MINUS);
 
+/** Digits behind the point: three figures in all. */
+function digits(n: number): number {
+  if (n < 10) return 2;
+  return n < 100 ? 1 : 0;
+}
+
 /** A value as a person reads it, with its unit: "−24.0 dB", "2.50 kHz", "4.0:1", "1/8 dotted", "∞:1". */
 export function formatValue(spec: ParamSpec, v: ParamValue): string {
   if (spec.kind === 'switch') return v ? 'on' : 'off';
@@ -49,11 +55,9 @@ export function formatValue(spec: ParamSpec, v: ParamValue): string {
     case 'dB':
       return (spec.min ?? 0) < 0 ? formatDb(n, spec.min === MIN_LEVEL) : `${fixed(n, 1)} dB`;
     case 'Hz':
-      return n >= 1000
-        ? `${fixed(n / 1000, n >= 10000 ? 1 : 2)} kHz`
-        : `${fixed(n, n < 10 ? 2 : n < 100 ? 1 : 0)} Hz`;
+      return n >= 1000 ? `${fixed(n / 1000, n >= 10000 ? 1 : 2)} kHz` : `${fixed(n, digits(n))} Hz`;
     case 'ms':
-      return n >= 1000 ? `${fixed(n / 1000, 2)} s` : `${fixed(n, n < 10 ? 2 : n < 100 ? 1 : 0)} ms`;
+      return n >= 1000 ? `${fixed(n / 1000, 2)} s` : `${fixed(n, digits(n))} ms`;
     case 's':
       return `${fixed(n, 2)} s`;
     case '%':
@@ -129,7 +133,11 @@ export function parseValue(spec: ParamSpec, typed: string): { value: ParamValue 
   return { value: n };
 }
 
-const unitWord = (s: ParamSpec) => (s.unit === ':1' ? 'n:1' : s.unit === 'pan' ? 'L or R' : s.unit);
+const unitWord = (s: ParamSpec) => {
+  if (s.unit === ':1') return 'n:1';
+  if (s.unit === 'pan') return 'L or R';
+  return s.unit;
+};
 
 function readNumber(spec: ParamSpec, t: string): number | null {
   if (spec.unit === ':1') {
@@ -137,7 +145,9 @@ function readNumber(spec: ParamSpec, t: string): number | null {
     const m = /^(\d+(?:\.\d+)?)(?:\s*:\s*(\d+(?:\.\d+)?))?$/.exec(t);
     if (!m) return null;
     const [a, b] = [Number(m[1]), Number(m[2] ?? 1)];
-    return b === 0 || a === 0 ? null : a < b ? b / a : a / b;
+    if (b === 0 || a === 0) return null;
+    if (a < b) return b / a;
+    return a / b;
   }
   if (spec.unit === 'pan') {
     if (/^(c|centre|center|0)$/.test(t)) return 0;
@@ -191,22 +201,15 @@ export function fromPosition(spec: ParamSpec, p: number): number {
 
 /** A value snapped to the number of digits that is shown, so that dragging gives tidy numbers. */
 export function tidy(spec: ParamSpec, v: number): number {
-  const step =
-    spec.unit === 'Hz'
-      ? v >= 1000
-        ? 10
-        : v >= 100
-          ? 1
-          : v >= 10
-            ? 0.1
-            : 0.01
-      : spec.unit === 'ms'
-        ? v < 10
-          ? 0.01
-          : v < 100
-            ? 0.1
-            : 1
-        : (spec.step ?? 0.01);
+  const step = stepAt(spec, v);
   const r = Math.round(v / step) * step;
   return Math.min(spec.max!, Math.max(spec.min!, Number(r.toFixed(6))));
+}
+
+/** The step in which a value is set at its place: about three figures for frequencies and times. */
+function stepAt(spec: ParamSpec, v: number): number {
+  if (spec.unit !== 'Hz' && spec.unit !== 'ms') return spec.step ?? 0.01;
+  const coarsest = spec.unit === 'Hz' ? [1000, 100, 10] : [Infinity, 100, 10];
+  const place = coarsest.findIndex((from) => v >= from);
+  return [10, 1, 0.1, 0.01][place < 0 ? 3 : place];
 }

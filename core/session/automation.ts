@@ -85,15 +85,11 @@ export function laneTarget(
     param,
   });
   if (of === t.id) {
-    return t.role === 'midi'
-      ? null
-      : param === 'level'
-        ? target('Level', LEVEL, t.level)
-        : param === 'pan'
-          ? target('Pan', PAN, t.pan)
-          : param === 'mute'
-            ? target('Mute', MUTE, t.mute)
-            : null;
+    if (t.role === 'midi') return null;
+    if (param === 'level') return target('Level', LEVEL, t.level);
+    if (param === 'pan') return target('Pan', PAN, t.pan);
+    if (param === 'mute') return target('Mute', MUTE, t.mute);
+    return null;
   }
   const send = t.sends.find((s) => s.id === of);
   if (send) return param === 'level' ? target(`Send to ${nameOf(send.to)}`, SEND_LEVEL, send.level) : null;
@@ -177,8 +173,10 @@ export function automated(t: Track, at: number): Track {
  * given stays.
  */
 export function tidyPoints(spec: ParamSpec, points: readonly LanePoint[]): LanePoint[] {
-  const value = (v: number) =>
-    spec.kind === 'switch' ? (v >= 0.5 ? 1 : 0) : tidy(spec, Math.min(spec.max!, Math.max(spec.min!, v)));
+  const value = (v: number) => {
+    if (spec.kind === 'switch') return v >= 0.5 ? 1 : 0;
+    return tidy(spec, Math.min(spec.max!, Math.max(spec.min!, v)));
+  };
   const byTime = new Map(
     points.map((p) => {
       const at = Math.max(0, Math.round(p.at * 1000) / 1000);

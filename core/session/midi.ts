@@ -170,15 +170,17 @@ export const landsOn = (p: { out: string }, t: Track): boolean => {
 export const takersOf = (s: { tracks: readonly Track[] }, slot: Id): Track[] =>
   s.tracks.filter((t) => t.input.kind === 'deviceOutput' && t.input.slot === slot);
 
+const HALVES: Record<OutPlace['side'], string> = { left: 'L', right: 'R', both: '' };
 /** How an output is stored. */
-export const outText = (p: OutPlace): string =>
-  p.pair === 0 ? 'main' : `${p.pair}${p.side === 'left' ? 'L' : p.side === 'right' ? 'R' : ''}`;
+export const outText = (p: OutPlace): string => (p.pair === 0 ? 'main' : `${p.pair}${HALVES[p.side]}`);
 /** "Main", "3 (stereo)", "3 left". */
 export const outLabel = (p: OutPlace): string =>
   p.pair === 0 ? 'Main' : `${p.pair} ${p.side === 'both' ? 'stereo' : p.side}`;
 /** How a line takes a part that comes out on a side: a mono line sums a pair. */
-export const takeOf = (side: OutPlace['side'], channels: 1 | 2): Take =>
-  side === 'both' ? (channels === 1 ? 'sum' : 'stereo') : side;
+export const takeOf = (side: OutPlace['side'], channels: 1 | 2): Take => {
+  if (side === 'both') return channels === 1 ? 'sum' : 'stereo';
+  return side;
+};
 /** Whether what comes out at a place is heard by a track that takes this half of a pair. */
 export const hears = (take: Take, side: OutPlace['side']): boolean =>
   take === 'stereo' || take === 'sum' || side === 'both' || take === side;

@@ -80,14 +80,15 @@ describe('typed values', () => {
   test('what is shown can be typed again, for every value of every device', () => {
     for (const d of ADDABLE) {
       for (const p of d.params) {
-        const values =
-          p.kind === 'number'
-            ? [p.min!, p.max!, p.default as number, tidy(p, fromPosition(p, 0.37))]
-            : p.kind === 'switch'
-              ? [true, false]
-              : p.kind === 'text'
-                ? ['Out 7/8']
-                : p.choices!.map((c) => c.id);
+        const valuesOf = () => {
+          if (p.kind === 'number') {
+            return [p.min!, p.max!, p.default as number, tidy(p, fromPosition(p, 0.37))];
+          }
+          if (p.kind === 'switch') return [true, false];
+          if (p.kind === 'text') return ['Out 7/8'];
+          return p.choices!.map((c) => c.id);
+        };
+        const values = valuesOf();
         for (const v of values) {
           const back = parseValue(p, formatValue(p, v)) as { value: number };
           if (Number.isNaN(back.value) || back.value === undefined) {

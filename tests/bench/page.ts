@@ -11,6 +11,8 @@ import {
   type Session,
 } from '../../core/index.ts';
 
+const NATIVE: Record<string, BiquadFilterType> = { highPass: 'highpass', bell: 'peaking' };
+
 /**
  * The 32-track session of the bench, for this program's engine and, node for node, for the browser's native
  * ones.
@@ -82,7 +84,7 @@ async function native(): Promise<number> {
       (at, [type, f, g, q]) =>
         at.connect(
           new BiquadFilterNode(c, {
-            type: type === 'highPass' ? 'highpass' : type === 'bell' ? 'peaking' : 'highshelf',
+            type: NATIVE[type] ?? 'highshelf',
             frequency: f,
             gain: g,
             Q: q,

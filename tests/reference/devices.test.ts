@@ -137,7 +137,11 @@ describe('Compressor (Giannoulis, Massberg, Reiss 2012)', () => {
     expect(db(Math.abs(out[95000]))).toBeCloseTo(staticCurve(level, p({ ratio, knee })), 2);
   });
   test('attack and release are time constants: 63 % of the way in the given time', () => {
-    const x = Float32Array.from({ length: 96000 }, (_, i) => (i < 24000 ? 0.01 : i < 48000 ? 1 : 0.01));
+    const x = Float32Array.from({ length: 96000 }, (_, i) => {
+      if (i < 24000) return 0.01;
+      if (i < 48000) return 1;
+      return 0.01;
+    });
     const out = through([device('compressor', p({ attack: 20, release: 150 }))], x);
     const reduction = (i: number) => db(Math.abs(out[i] / x[i]));
     expect(reduction(47000)).toBeCloseTo(-15, 1);
@@ -256,12 +260,12 @@ test('every device: the ends of every range give finite sound, and defaults of a
   const x = noise(0.2, 0.5);
   for (const spec of Object.values(DEVICE_TYPES)) {
     for (const ps of spec.params) {
-      const values =
-        ps.kind === 'number'
-          ? [ps.min!, ps.max!]
-          : ps.kind === 'switch'
-            ? [true, false]
-            : (ps.choices ?? []).map((c) => c.id);
+      const valuesOf = () => {
+        if (ps.kind === 'number') return [ps.min!, ps.max!];
+        if (ps.kind === 'switch') return [true, false];
+        return (ps.choices ?? []).map((c) => c.id);
+      };
+      const values = valuesOf();
       for (const v of values) {
         const params: Params = { [ps.id]: v };
         if (spec.type === 'eq' && ps.group.startsWith('Band')) params[`b${ps.group.slice(5)}.on`] = true;

@@ -121,7 +121,11 @@ describe('Limiter', () => {
     ],
     [
       'single full-scale samples',
-      Float32Array.from({ length: 24000 }, (_, i) => (i % 1201 === 0 ? 1 : i % 1201 === 1 ? -1 : 0)),
+      Float32Array.from({ length: 24000 }, (_, i) => {
+        if (i % 1201 === 0) return 1;
+        if (i % 1201 === 1) return -1;
+        return 0;
+      }),
     ],
     [
       'the worst input of the interpolator: signs of a sinc',

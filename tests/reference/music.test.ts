@@ -15,7 +15,7 @@ function clicks(bpm: number, seconds = 16, fs = FS): Float32Array {
   const n = noise(0.1, 0.5, 3, fs);
   for (let k = 0; k * 30 < seconds * bpm; k++) {
     const at = round((k * 30 * fs) / bpm);
-    const g = k % 8 === 0 ? 1 : k % 2 === 0 ? 0.6 : 0.2;
+    const g = [1, 0.2, 0.6, 0.2, 0.6, 0.2, 0.6, 0.2][k % 8];
     for (let i = 0; i < n.length && at + i < x.length; i++) x[at + i] += g * n[i] * exp(-i / (0.02 * fs));
   }
   return x;

@@ -38,12 +38,10 @@ const anyDevice = (): fc.Arbitrary<Device> =>
       for (const [n, at] of picks) {
         const p = spec.params[n % spec.params.length];
         if (!p || p.kind === 'text') continue;
-        params[p.id] =
-          p.kind === 'switch'
-            ? at > 0.5
-            : p.kind === 'choice'
-              ? p.choices![Math.floor(at * 0.999 * p.choices!.length)].id
-              : p.min! + at * (p.max! - p.min!);
+        if (p.kind === 'switch') params[p.id] = at > 0.5;
+        else if (p.kind === 'choice') {
+          params[p.id] = p.choices![Math.floor(at * 0.999 * p.choices!.length)].id;
+        } else params[p.id] = p.min! + at * (p.max! - p.min!);
       }
       return createDevice(spec.type, params, { state });
     });

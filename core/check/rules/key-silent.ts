@@ -9,14 +9,13 @@ export const keySilent: Rule = {
     [...active(session)].flatMap(({ t, x }) => {
       const far = x.kind === 'device' && x.key.kind === 'track' ? byId.get(x.key.track) : undefined;
       if (!far) return [];
-      const what =
-        far.state === 'inactive'
-          ? 'is inactive'
-          : far.mute
-            ? 'is muted'
-            : !fed.has(far.id)
-              ? 'has no sound'
-              : null;
+      const whatOf = () => {
+        if (far.state === 'inactive') return 'is inactive';
+        if (far.mute) return 'is muted';
+        if (!fed.has(far.id)) return 'has no sound';
+        return null;
+      };
+      const what = whatOf();
       return what
         ? [
             {

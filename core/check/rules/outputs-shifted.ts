@@ -28,11 +28,16 @@ export const outputsShifted: Rule = {
         wrong.length === 2 &&
         wrong[0].off === -wrong[1].off &&
         outOf(wrong[0].line).output === outPlace(wrong[1].part.out).pair;
-      const what = shifted
-        ? `From ${quoted(wrong[0].part)} on, ${wrong.length} parts of ${quoted(i.track)} come out one place too ${off > 0 ? 'far' : 'early'}`
-        : swapped
-          ? `${quoted(wrong[0].part)} and ${quoted(wrong[1].part)} of ${quoted(i.track)} are swapped`
-          : `${wrong.map((w) => quoted(w.part)).join(', ')} of ${quoted(i.track)} ${wrong.length === 1 ? 'comes' : 'come'} out on other lines than those of ${wrong.length === 1 ? 'its name' : 'their names'}`;
+      const whatOf = () => {
+        if (shifted) {
+          return `From ${quoted(wrong[0].part)} on, ${wrong.length} parts of ${quoted(i.track)} come out one place too ${off > 0 ? 'far' : 'early'}`;
+        }
+        if (swapped) {
+          return `${quoted(wrong[0].part)} and ${quoted(wrong[1].part)} of ${quoted(i.track)} are swapped`;
+        }
+        return `${wrong.map((w) => quoted(w.part)).join(', ')} of ${quoted(i.track)} ${wrong.length === 1 ? 'comes' : 'come'} out on other lines than those of ${wrong.length === 1 ? 'its name' : 'their names'}`;
+      };
+      const what = whatOf();
       return [
         {
           track: i.track.id,

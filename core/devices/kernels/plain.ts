@@ -188,7 +188,8 @@ export function linked(
       loud = e;
     }
     const over = log2(e) - t;
-    work[i] = over <= -half ? 0 : over >= half ? slope * over : bend * (over + half) * (over + half);
+    if (over <= -half) work[i] = 0;
+    else work[i] = over >= half ? slope * over : bend * (over + half) * (over + half);
   }
   for (let i = from; i < to; i++) {
     const d = work[i] - y;
@@ -285,7 +286,9 @@ export function saturate(x: Float64Array, from: number, to: number, gain: number
 export function clip(x: number, s: number): number {
   const a = x < 0 ? -x : x;
   const lo = 1 - s;
-  const y = a <= lo ? a : a >= 1 + s ? 1 : a - ((a - lo) * (a - lo)) / (4 * s);
+  let y = a;
+  if (a >= 1 + s) y = 1;
+  else if (a > lo) y = a - ((a - lo) * (a - lo)) / (4 * s);
   return x < 0 ? -y : y;
 }
 

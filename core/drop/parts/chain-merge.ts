@@ -46,8 +46,9 @@ function droppedSlot(s: Slot, adapted: Record<string, ParamValue>, inChain: read
   }
   const d = inChain.reduce((x, p) => p.device!.dropped(x, adapted), s);
   const instead = adapted[`${s.id}/type`];
-  if (instead)
+  if (instead) {
     return createDevice(String(instead), {}, { id: d.id, name: d.name, state: d.state, key: d.key });
+  }
   const own = Object.keys(d.params).filter((p) => `${d.id}/${p}` in adapted);
   if (!own.length) return d;
   return {

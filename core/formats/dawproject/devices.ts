@@ -22,25 +22,28 @@ const BANDS = ['highPass', 'lowPass', 'bandPass', 'highShelf', 'lowShelf', 'bell
  */
 export function readDevice(e: Element, id: string, entries: Entries, note: (text: string) => void): Device {
   const name = (attr(e, 'name') ?? attr(e, 'deviceName') ?? e.nodeName).slice(0, 200) || e.nodeName;
-  const state =
-    attr(e, 'loaded') === 'false'
-      ? 'inactive'
-      : attr(kid(e, 'Enabled'), 'value') === 'false'
-        ? 'bypassed'
-        : 'on';
+  const stateOf = () => {
+    if (attr(e, 'loaded') === 'false') return 'inactive';
+    if (attr(kid(e, 'Enabled'), 'value') === 'false') return 'bypassed';
+    return 'on';
+  };
+  const state = stateOf();
   const own = attr(e, 'deviceID') ?? '';
-  const d =
-    own.startsWith(OURS) && DEVICE_TYPES[own.slice(OURS.length)]
-      ? createDevice(own.slice(OURS.length), {}, { id, name, state })
-      : e.nodeName === 'Equalizer' && kids(e, 'Band').length <= EQ_BANDS
-        ? createDevice('eq', {}, { id, name, state })
-        : e.nodeName === 'Compressor'
-          ? createDevice('compressor', { knee: 0 }, { id, name, state })
-          : e.nodeName === 'NoiseGate'
-            ? createDevice('gate', { hysteresis: 0, hold: 1 }, { id, name, state })
-            : e.nodeName === 'Limiter'
-              ? createDevice('limiter', { truePeak: false }, { id, name, state })
-              : null;
+  const dOf = () => {
+    if (own.startsWith(OURS) && DEVICE_TYPES[own.slice(OURS.length)]) {
+      return createDevice(own.slice(OURS.length), {}, { id, name, state });
+    }
+    if (e.nodeName === 'Equalizer' && kids(e, 'Band').length <= EQ_BANDS) {
+      return createDevice('eq', {}, { id, name, state });
+    }
+    if (e.nodeName === 'Compressor') return createDevice('compressor', { knee: 0 }, { id, name, state });
+    if (e.nodeName === 'NoiseGate') {
+      return createDevice('gate', { hysteresis: 0, hold: 1 }, { id, name, state });
+    }
+    if (e.nodeName === 'Limiter') return createDevice('limiter', { truePeak: false }, { id, name, state });
+    return null;
+  };
+  const d = dOf();
   if (!d) {
     if (e.nodeName === 'Equalizer') {
       note(`“${name}” has more than ${EQ_BANDS} bands; it is kept as it is and passes sound through.`);
@@ -250,8 +253,12 @@ function writeOwn(e: Element, d: Device, param: string): void {
   // a text has no parameter element; it travels in our own entry
   if (ps.kind === 'text') return;
   const list = ensure(e, 'Parameters');
-  const tag =
-    ps.kind === 'switch' ? 'BoolParameter' : ps.kind === 'choice' ? 'EnumParameter' : 'RealParameter';
+  const tagOf = () => {
+    if (ps.kind === 'switch') return 'BoolParameter';
+    if (ps.kind === 'choice') return 'EnumParameter';
+    return 'RealParameter';
+  };
+  const tag = tagOf();
   const p =
     kids(list, tag).find((x) => attr(x, 'name') === param) ??
     append(list, tag, {

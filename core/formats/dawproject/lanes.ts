@@ -17,27 +17,29 @@ export interface Home {
   words: readonly Word[];
 }
 
+const linear = (db: number) => (db <= MIN_LEVEL ? 0 : Number(Math.pow(10, db / 20).toPrecision(10)));
+const decibels = (gain: number) => (gain > 0 ? 20 * Math.log10(gain) : MIN_LEVEL);
 /** A level in dB, and a pan of −100 … 100, in the unit that the file uses. */
 export const levelText = (unit: string | null, db: number): string =>
-  String(unit === 'decibel' ? db : db <= MIN_LEVEL ? 0 : Number(Math.pow(10, db / 20).toPrecision(10)));
-export const panText = (unit: string | null, p: number): string =>
-  String(unit === 'percent' ? p : unit === 'linear' ? p / 100 : Number(((p + 100) / 200).toFixed(8)));
-const toFile = (word: Word, unit: string | null, v: number): string =>
-  word === 'mute' ? String(v >= 0.5) : word === 'pan' ? panText(unit, v) : levelText(unit, v);
+  String(unit === 'decibel' ? db : linear(db));
+export const panText = (unit: string | null, p: number): string => {
+  if (unit === 'percent') return String(p);
+  return String(unit === 'linear' ? p / 100 : Number(((p + 100) / 200).toFixed(8)));
+};
+const toFile = (word: Word, unit: string | null, v: number): string => {
+  if (word === 'mute') return String(v >= 0.5);
+  if (word === 'pan') return panText(unit, v);
+  return levelText(unit, v);
+};
 const fromFile = (word: Word, unit: string | null, text: string | null): number => {
   if (word === 'mute') return text === 'true' ? 1 : 0;
   const n = Number(text ?? NaN);
   if (!Number.isFinite(n)) return NaN;
   if (word === 'pan') {
-    return Math.max(
-      -100,
-      Math.min(100, unit === 'percent' ? n : unit === 'linear' ? 100 * n : 200 * n - 100),
-    );
+    const fromShare = unit === 'linear' ? 100 * n : 200 * n - 100;
+    return Math.max(-100, Math.min(100, unit === 'percent' ? n : fromShare));
   }
-  return Math.max(
-    MIN_LEVEL,
-    Math.min(MAX_LEVEL, unit === 'decibel' ? n : n > 0 ? 20 * Math.log10(n) : MIN_LEVEL),
-  );
+  return Math.max(MIN_LEVEL, Math.min(MAX_LEVEL, unit === 'decibel' ? n : decibels(n)));
 };
 
 /** A lane as the file has it: points with straight lines or steps between them. */

@@ -248,12 +248,12 @@ class Reader {
         const did = this.id(d, 'device');
         const own = this.extra?.devices[did];
         if (attr(d, 'deviceID') === RACK && own?.rack) {
-          const state =
-            attr(d, 'loaded') === 'false'
-              ? 'inactive'
-              : attr(kid(d, 'Enabled'), 'value') === 'false'
-                ? 'bypassed'
-                : 'on';
+          const stateOf = () => {
+            if (attr(d, 'loaded') === 'false') return 'inactive';
+            if (attr(kid(d, 'Enabled'), 'value') === 'false') return 'bypassed';
+            return 'on';
+          };
+          const state = stateOf();
           t.chain.push({
             ...own.rack,
             name: (attr(d, 'name') ?? own.rack.name).slice(0, 200) || own.rack.name,
@@ -358,7 +358,8 @@ class Reader {
     }
     const sec = (v: string | null, unit: string) => {
       const n = Number(v ?? 0);
-      return Number.isFinite(n) ? (unit === 'seconds' ? n : (n * 60) / tempo) : 0;
+      if (Number.isFinite(n)) return unit === 'seconds' ? n : (n * 60) / tempo;
+      return 0;
     };
     const walk = (
       e: Element,

@@ -116,10 +116,7 @@ export function writeDawproject(session: Session, options: DawWriteOptions = {})
       master: 'master',
     };
     const c = append(e, 'Channel', { id: t.id + '-ch', role: roles[t.role], audioChannels: t.channels });
-    e.setAttribute(
-      'contentType',
-      t.role === 'folder' ? 'tracks' : t.role === 'instrument' || t.role === 'midi' ? 'notes' : 'audio',
-    );
+    e.setAttribute('contentType', contentOf(t.role));
     elements.set(t.id, e);
     elements.set(t.id + '/channel', c);
     append(c, 'Devices');
@@ -475,4 +472,10 @@ function plainNotes(s: Session): string[] {
     );
   }
   return out;
+}
+
+/** What the file says that a track holds. */
+function contentOf(role: Track['role']): string {
+  if (role === 'folder') return 'tracks';
+  return role === 'instrument' || role === 'midi' ? 'notes' : 'audio';
 }

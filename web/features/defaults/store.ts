@@ -4,6 +4,12 @@ import { DEVICE_TYPES, type Device, type Params } from '../../../core/index.ts';
 import { api } from '../../api/index.ts';
 import { useUi } from '../../ui/window.ts';
 
+/** What happens from now on without a default. */
+function clearedText(kind: string, what: string): string {
+  if (kind === 'device') return `Every new ${DEVICE_TYPES[what].label} begins as it came.`;
+  return kind === 'session' ? 'New sessions begin empty.' : `New ${what} lines begin empty.`;
+}
+
 /** What new devices of a type and new lines of a role begin with; kept on the shelf, for every session. */
 export const useDefaults = defineStore('defaults', () => {
   const ui = useUi();
@@ -66,14 +72,7 @@ export const useDefaults = defineStore('defaults', () => {
       const rest = { ...all.value };
       delete rest[name];
       all.value = rest;
-      ui.say(
-        kind === 'device'
-          ? `Every new ${DEVICE_TYPES[what].label} begins as it came.`
-          : kind === 'session'
-            ? 'New sessions begin empty.'
-            : `New ${what} lines begin empty.`,
-        'done',
-      );
+      ui.say(clearedText(kind, what), 'done');
     } catch (e) {
       ui.fail(e);
     }

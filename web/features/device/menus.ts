@@ -66,8 +66,11 @@ export function deviceMenu(spot: Spot): MenuEntry[] {
 }
 
 /** Instruments belong on instrument lines, patterns on MIDI lines, everything else on lines with sound. */
-export const fitsOn = (d: DeviceType, role: Role | undefined): boolean =>
-  d.pattern ? role === 'midi' : role === 'midi' ? false : !d.instrument || role === 'instrument';
+export const fitsOn = (d: DeviceType, role: Role | undefined): boolean => {
+  if (d.pattern) return role === 'midi';
+  if (role === 'midi') return false;
+  return !d.instrument || role === 'instrument';
+};
 
 /** Adds a device with the values that are its default on this shelf, and selects it. */
 export function putDevice(spot: Spot, type: string): void {

@@ -54,16 +54,16 @@ const part = (id: Parts[number]) => {
   drop.parts = togglePart(plan.value.parts, id);
 };
 const target = computed({
-  get: () => (drop.place.kind !== 'onto' ? '' : drop.also.length ? '*' : drop.place.track),
+  get: () => {
+    if (drop.place.kind !== 'onto') return '';
+    if (drop.also.length) return '*';
+    return drop.place.track;
+  },
   set: (id: string) => {
     drop.parts = null;
     drop.also = id === '*' ? chosen.value : [];
-    drop.place =
-      id === '*'
-        ? { kind: 'onto', track: chosen.value[0], chain: 'replace' }
-        : id
-          ? { kind: 'onto', track: id, chain: 'replace' }
-          : { kind: 'new' };
+    const track = id === '*' ? chosen.value[0] : id;
+    drop.place = track ? { kind: 'onto', track, chain: 'replace' } : { kind: 'new' };
   },
 });
 const chainMode = computed({

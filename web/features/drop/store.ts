@@ -254,7 +254,11 @@ export const useDrop = defineStore('drop', () => {
       }
       try {
         // −∞ has no place in JSON: an exact null is kept as null
-        const residual = nulls ? (Number.isFinite(nulls.residual) ? nulls.residual : null) : undefined;
+        const residualOf = () => {
+          if (nulls) return Number.isFinite(nulls.residual) ? nulls.residual : null;
+          return undefined;
+        };
+        const residual = residualOf();
         await api.recordDrop({
           id: f.plan.drop,
           session: f.sessionId,

@@ -59,15 +59,13 @@ const plan = computed<KitLayout>(() => {
 const set = (part: string, c: Partial<LayoutChoice>) => {
   chosen[part] = { ...chosen[part], ...c };
 };
-const becomes = (part: string, v: string) =>
-  set(
-    part,
-    v === 'own'
-      ? { mode: 'own', with: '', name: plan.value.rows.find((r) => r.part.id === part)!.part.name }
-      : v === 'main'
-        ? { mode: 'main', with: '' }
-        : { mode: 'with', with: v },
-  );
+/** What a part's choice means: a line of its own, the main output, or with another part. */
+function choiceFor(part: string, v: string): Partial<LayoutChoice> {
+  if (v === 'main') return { mode: 'main', with: '' };
+  if (v !== 'own') return { mode: 'with', with: v };
+  return { mode: 'own', with: '', name: plan.value.rows.find((r) => r.part.id === part)!.part.name };
+}
+const becomes = (part: string, v: string) => set(part, choiceFor(part, v));
 const hosts = (part: string) => plan.value.rows.filter((r) => r.mode === 'own' && r.part.id !== part);
 const changes = computed(() => plan.value.rows.filter((r) => r.change).length + plan.value.leaving.length);
 const nameOf = (id: string) => session.doc!.tracks.find((t) => t.id === id)?.name ?? '';

@@ -22,7 +22,11 @@ const rows = computed(() => {
   }
 });
 const name = instrumentAt(session.doc!, props.slotId).track.name;
-const word = (peak: number) => (peak > 0 ? 'clips' : peak < -18 ? 'low' : '');
+const word = (peak: number) => {
+  if (peak > 0) return 'clips';
+  if (peak < -18) return 'low';
+  return '';
+};
 function apply() {
   if (kit.level(props.slotId, rows.value)) emit('close');
 }

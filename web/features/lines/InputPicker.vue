@@ -32,13 +32,11 @@ const outputs = computed(() => {
   const d = session.doc!.tracks.find((t) => t.id === x.track)?.chain.find((s) => s.id === x.slot);
   return Math.max(x.output, d?.kind === 'device' ? (DEVICE_TYPES[d.type].instrument?.outputs ?? 0) : 0);
 });
-const kind = computed(() =>
-  input.value.kind === 'deviceOutput'
-    ? `out:${input.value.slot}`
-    : input.value.kind === 'track'
-      ? `track:${input.value.track}`
-      : input.value.kind,
-);
+const kind = computed(() => {
+  if (input.value.kind === 'deviceOutput') return `out:${input.value.slot}`;
+  if (input.value.kind === 'track') return `track:${input.value.track}`;
+  return input.value.kind;
+});
 function choose(v: string) {
   if (v === 'none') set({ kind: 'none' });
   else if (v === 'midi') set({ kind: 'midi', port: 'A', channel: 0 });

@@ -55,9 +55,10 @@ function measure() {
       const x = tile ? tile.left - base.left + Math.min(14, tile.width / 2) : 236;
       const up = a.start < b.start;
       const from = { x: x - 10, y: a.start + a.size / 2 };
+      const edge = (r: DOMRect) => (up ? r.top - base.top - 1 : r.bottom - base.top + 1);
       const to = {
         x,
-        y: tile ? (up ? tile.top - base.top - 1 : tile.bottom - base.top + 1) : b.start + b.size / 2,
+        y: tile ? edge(tile) : b.start + b.size / 2,
         up,
       };
       const bend = up ? 14 : -14;

@@ -15,6 +15,7 @@ import {
   listenersIn,
   sameAddress,
   type Id,
+  type Take,
   type Track,
   destinations,
   onTrack,
@@ -75,40 +76,37 @@ const tile = computed(() => layout.value.tile);
 const isOpen = computed(() => layout.value.isOpen);
 const shownDevices = computed(() => props.track.chain.slice(0, layout.value.shown));
 const hidden = computed(() => props.track.chain.length - shownDevices.value.length);
-const inputText = computed(() =>
-  props.track.input.kind === 'none'
-    ? props.track.clips.length
-      ? 'sound'
-      : ['bus', 'return', 'folder', 'master'].includes(props.track.role)
-        ? 'sum'
-        : '—'
-    : props.track.input.kind === 'hardware'
-      ? props.track.input.port
-      : props.track.input.kind === 'midi'
-        ? `${props.track.input.port} ${props.track.input.channel || 'all'}`
-        : props.track.input.kind === 'deviceOutput'
-          ? `${props.track.input.output}${props.track.input.take === 'left' ? ' L' : props.track.input.take === 'right' ? ' R' : ''}`
-          : nameOf(props.track.input.track),
-);
+const inputText = computed(() => {
+  if (props.track.input.kind === 'none') {
+    if (props.track.clips.length) return 'sound';
+    if (['bus', 'return', 'folder', 'master'].includes(props.track.role)) return 'sum';
+    return '—';
+  }
+  if (props.track.input.kind === 'hardware') return props.track.input.port;
+  if (props.track.input.kind === 'midi') {
+    return `${props.track.input.port} ${props.track.input.channel || 'all'}`;
+  }
+  if (props.track.input.kind === 'deviceOutput') {
+    return `${props.track.input.output}${HALVES[props.track.input.take] ?? ''}`;
+  }
+  return nameOf(props.track.input.track);
+});
+const HALVES: Partial<Record<Take, string>> = { left: ' L', right: ' R' };
 const inputTitle = computed(() => {
   const x = props.track.input;
-  return x.kind === 'midi'
-    ? addressText(x)
-    : x.kind === 'deviceOutput'
-      ? `output ${x.output} ${x.take} of ${nameOf(x.track)}`
-      : inputText.value;
+  if (x.kind === 'midi') return addressText(x);
+  if (x.kind === 'deviceOutput') return `output ${x.output} ${x.take} of ${nameOf(x.track)}`;
+  return inputText.value;
 });
-const outText = computed(() =>
-  props.track.role === 'master'
-    ? 'speakers'
-    : props.track.output.kind === 'track'
-      ? nameOf(props.track.output.track)
-      : props.track.output.kind === 'hardware'
-        ? props.track.output.port
-        : props.track.output.kind === 'midi'
-          ? `${props.track.output.port} ${props.track.output.channel || 'own'}`
-          : 'nowhere',
-);
+const outText = computed(() => {
+  if (props.track.role === 'master') return 'speakers';
+  if (props.track.output.kind === 'track') return nameOf(props.track.output.track);
+  if (props.track.output.kind === 'hardware') return props.track.output.port;
+  if (props.track.output.kind === 'midi') {
+    return `${props.track.output.port} ${props.track.output.channel || 'own'}`;
+  }
+  return 'nowhere';
+});
 const midiOuts = () => [
   { heading: `Notes of ${props.track.name} go to` },
   ...listenersIn(session.doc!.tracks).map((l) => ({
@@ -244,12 +242,12 @@ const mark = ref({ x: 0, y: 0, h: 0 });
 function markIn(chain: HTMLElement, tiles: HTMLElement[], at: number) {
   const r = row.value!.getBoundingClientRect();
   const c = chain.getBoundingClientRect();
-  const x =
-    tiles.length === 0
-      ? c.left + 2
-      : at < 0
-        ? tiles.at(-1)!.getBoundingClientRect().right + 2
-        : tiles[at].getBoundingClientRect().left - 5;
+  const xOf = () => {
+    if (tiles.length === 0) return c.left + 2;
+    if (at < 0) return tiles.at(-1)!.getBoundingClientRect().right + 2;
+    return tiles[at].getBoundingClientRect().left - 5;
+  };
+  const x = xOf();
   return { x: x - r.left, y: c.top - r.top - 2, h: c.height + 4 };
 }
 function dragOver(e: DragEvent) {

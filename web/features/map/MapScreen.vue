@@ -229,23 +229,38 @@ const fold = (id: Id) => {
 };
 const folders = computed(() => session.doc?.tracks.filter((t) => t.role === 'folder') ?? []);
 const short = (s: string, n: number) => (s.length > n ? s.slice(0, n - 1) + '…' : s);
-const sub = (n: FlowNode) =>
-  !n.track
-    ? n.kind
-    : n.track.role === 'folder' && folded.value.includes(n.id)
-      ? `folder of ${session.doc!.tracks.filter((t) => t.folder === n.id).length}`
-      : `${n.track.role}${n.track.mute ? ', muted' : ''}${n.track.state === 'inactive' ? ', inactive' : ''}${n.track.chain.length ? ` · ${n.track.chain.length} ${n.track.chain.length === 1 ? 'device' : 'devices'}` : ''}`;
+const sub = (n: FlowNode) => {
+  if (!n.track) return n.kind;
+  if (n.track.role === 'folder' && folded.value.includes(n.id)) {
+    return `folder of ${session.doc!.tracks.filter((t) => t.folder === n.id).length}`;
+  }
+  return `${n.track.role}${n.track.mute ? ', muted' : ''}${n.track.state === 'inactive' ? ', inactive' : ''}${n.track.chain.length ? ` · ${n.track.chain.length} ${n.track.chain.length === 1 ? 'device' : 'devices'}` : ''}`;
+};
 const nameOf = (id: Id) => full.value?.nodes.find((n) => n.id === id)?.label ?? '?';
 const WORDS = { output: 'out to', send: 'sends to', key: 'is the key of', input: 'goes into', midi: 'plays' };
 const told = (n: FlowNode) => {
   const fs = shown.value?.flows.filter((f) => f.from === n.id) ?? [];
   return `${n.label} ${sub(n)}${fs.length ? '; ' + fs.map((f) => `${WORDS[f.kind]} ${nameOf(f.to)}`).join(', ') : ''}`;
 };
-const title = (f: Flow) =>
-  `${nameOf(f.from)} ${WORDS[f.kind]} ${nameOf(f.to)}${f.level !== undefined ? `, ${formatDb(f.level)}` : ''}${f.detail ? `, ${f.detail}` : ''}${f.tap ? `, ${f.tap}-fader` : ''}${f.live ? '' : ' (carries nothing now)'}${full.value?.loops.has(f.id) ? ': part of a loop' : full.value?.doubles.has(f.id) ? ': one of two ways to the same place' : ''}`;
+const MARKS = { loop: ': part of a loop', double: ': one of two ways to the same place' };
+/** A connection in words: from where to where, how loud, and what is wrong with it. */
+function title(f: Flow): string {
+  const mark = marked(f);
+  return [
+    `${nameOf(f.from)} ${WORDS[f.kind]} ${nameOf(f.to)}`,
+    f.level === undefined ? '' : `, ${formatDb(f.level)}`,
+    f.detail ? `, ${f.detail}` : '',
+    f.tap ? `, ${f.tap}-fader` : '',
+    f.live ? '' : ' (carries nothing now)',
+    mark ? MARKS[mark] : '',
+  ].join('');
+}
 const dash = { output: undefined, send: '7 4', key: '1.5 4', input: undefined, midi: '10 3 2 3' };
-const marked = (f: Flow) =>
-  full.value?.loops.has(f.id) ? 'loop' : full.value?.doubles.has(f.id) ? 'double' : null;
+const marked = (f: Flow) => {
+  if (full.value?.loops.has(f.id)) return 'loop';
+  if (full.value?.doubles.has(f.id)) return 'double';
+  return null;
+};
 const sorted = computed(() =>
   [...(shown.value?.flows ?? [])].sort((a, b) => Number(!!marked(a)) - Number(!!marked(b))),
 );

@@ -10,13 +10,11 @@ const props = defineProps<{ id: string; origin: Origin; small?: boolean }>();
 const sheets = useSheets();
 const origins = useOrigins();
 const tied = computed(() => origins.of(props.id));
-const text = computed(() =>
-  tied.value
-    ? origins.said(tied.value)
-    : props.origin.ids
-      ? 'not on the shelf any more'
-      : 'dropped before changes were kept',
-);
+const text = computed(() => {
+  if (tied.value) return origins.said(tied.value);
+  if (props.origin.ids) return 'not on the shelf any more';
+  return 'dropped before changes were kept';
+});
 const marked = computed(
   () => !!tied.value && (tied.value.state.newer || tied.value.state.changes.length > 0),
 );

@@ -4,7 +4,14 @@
  * ends are open rings, ends with a copy are full ones; what stays inside is an arrow.
  */
 import { computed } from 'vue';
-import { addressText, formatDb, outLabel, type PresetContent, type Slot } from '../../../core/index.ts';
+import {
+  addressText,
+  formatDb,
+  outLabel,
+  type PresetContent,
+  type Slot,
+  type Track,
+} from '../../../core/index.ts';
 import { shapeOf } from './shapes.ts';
 import { useUi } from '../../ui/window.ts';
 
@@ -102,23 +109,18 @@ const lines = computed(() => {
       t.output.kind === 'track'
         ? endOf(t.output.track)
         : {
-            label:
-              t.role === 'master'
-                ? 'speakers'
-                : t.output.kind === 'none'
-                  ? 'nowhere'
-                  : t.output.kind === 'midi'
-                    ? addressText(t.output)
-                    : t.output.port,
+            label: wayOut(t),
             inside: false,
           };
     const x = t.input;
-    const from =
-      x.kind === 'deviceOutput'
-        ? `from ${endOf(x.track).label}, ${outLabel({ pair: x.output, side: x.take === 'left' || x.take === 'right' ? x.take : 'both' })}`
-        : x.kind === 'midi'
-          ? addressText(x)
-          : '';
+    const fromOf = () => {
+      if (x.kind === 'deviceOutput') {
+        return `from ${endOf(x.track).label}, ${outLabel({ pair: x.output, side: x.take === 'left' || x.take === 'right' ? x.take : 'both' })}`;
+      }
+      if (x.kind === 'midi') return addressText(x);
+      return '';
+    };
+    const from = fromOf();
     const line = { t, y: mid, boxes, forks, end, sends, out, inside, from, colour: ui.swatch(t.colour) };
     y += high + 14 + (high > ROW ? 16 : 0) + t.sends.length * 20;
     return line;
@@ -149,6 +151,18 @@ const words = computed(() =>
     )
     .join('. '),
 );
+/** Where a line goes that goes to no other. */
+function wayOut({ role, output }: Track): string {
+  if (role === 'master') return 'speakers';
+  switch (output.kind) {
+    case 'midi':
+      return addressText(output);
+    case 'hardware':
+      return output.port;
+    default:
+      return 'nowhere';
+  }
+}
 </script>
 
 <template>

@@ -8,14 +8,13 @@ test('every device has a picture that stays in its box at every end of its value
   // parts, layers and trims that are alike are looked at once
   for (const spec of ADDABLE) {
     for (const p of spec.params.filter((x) => !/^([plt])([2-9]|1\d)(\.|$)/.test(x.id))) {
-      const values =
-        p.kind === 'number'
-          ? [p.min!, p.max!, fromPosition(p, 0.5)]
-          : p.kind === 'switch'
-            ? [true, false]
-            : p.kind === 'text'
-              ? ['', 'Out 1/2']
-              : p.choices!.map((c) => c.id);
+      const valuesOf = () => {
+        if (p.kind === 'number') return [p.min!, p.max!, fromPosition(p, 0.5)];
+        if (p.kind === 'switch') return [true, false];
+        if (p.kind === 'text') return ['', 'Out 1/2'];
+        return p.choices!.map((c) => c.id);
+      };
+      const values = valuesOf();
       for (const v of values) {
         const params: Params = { [p.id]: v };
         if (spec.type === 'eq' && p.group.startsWith('Band')) params[`b${p.group.slice(5)}.on`] = true;

@@ -39,13 +39,10 @@ function show(path: string, v: unknown): string {
   const p = paramOf(path);
   if (p?.spec) return formatValue(p.spec, v as never);
   const key = path.split('/').pop();
-  return typeof v === 'object'
-    ? 'changed'
-    : typeof v === 'number' && key === 'level'
-      ? formatDb(v)
-      : typeof v === 'number' && key === 'pan'
-        ? formatPan(v)
-        : String(v);
+  if (typeof v === 'object') return 'changed';
+  if (typeof v === 'number' && key === 'level') return formatDb(v);
+  if (typeof v === 'number' && key === 'pan') return formatPan(v);
+  return String(v);
 }
 </script>
 

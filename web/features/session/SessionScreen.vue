@@ -10,6 +10,7 @@ import {
   pathThrough,
   signalGraph,
   type Id,
+  type Place,
   type Track,
   moveSlot,
   moveTrack,
@@ -59,14 +60,13 @@ const items = computed<Item[]>(() => {
   let section = '';
   for (const t of tracks) {
     if (t.hidden) continue;
-    const now =
-      t.role === 'bus'
-        ? 'buses'
-        : t.role === 'return'
-          ? 'returns'
-          : t.role === 'master'
-            ? 'master'
-            : 'tracks';
+    const nowOf = () => {
+      if (t.role === 'bus') return 'buses';
+      if (t.role === 'return') return 'returns';
+      if (t.role === 'master') return 'master';
+      return 'tracks';
+    };
+    const now = nowOf();
     if (now !== section && t.folder === null) {
       section = now;
       if (now !== 'tracks' || out.length) out.push({ kind: 'head', text: now, key: `head-${now}-${t.id}` });
@@ -170,33 +170,24 @@ function dropped(spot: DropSpot) {
   } else if (what.kind === 'preset') {
     const i = s.tracks.findIndex((t) => t.id === spot.track);
     const gap = spot.kind === 'gap' || what.lines > 1;
-    void drop.begin(
-      what.preset,
-      gap
-        ? {
-            kind: 'new',
-            index: spot.kind === 'gap' && !spot.after ? i : i + 1,
-            folder: s.tracks[i]?.folder ?? null,
-          }
-        : spot.kind === 'line'
-          ? { kind: 'onto', track: spot.track, chain: what.piece ? 'append' : 'replace' }
-          : { kind: 'onto', track: spot.track, chain: 'at', container: spot.container, at: spot.at },
-      what.piece || gap,
-    );
+    const index = spot.kind === 'gap' && !spot.after ? i : i + 1;
+    const onto = { kind: 'onto', track: spot.track } as const;
+    const place = (): Place => {
+      if (gap) return { kind: 'new', index, folder: s.tracks[i]?.folder ?? null };
+      if (spot.kind === 'chain') return { ...onto, chain: 'at', container: spot.container, at: spot.at };
+      return { ...onto, chain: what.piece ? 'append' : 'replace' };
+    };
+    void drop.begin(what.preset, place(), what.piece || gap);
   }
 }
 
-const panel = computed(() =>
-  session.many.length > 1
-    ? 'many'
-    : session.device
-      ? 'device'
-      : session.rack
-        ? 'rack'
-        : session.track
-          ? 'line'
-          : null,
-);
+const panel = computed(() => {
+  if (session.many.length > 1) return 'many';
+  if (session.device) return 'device';
+  if (session.rack) return 'rack';
+  if (session.track) return 'line';
+  return null;
+});
 function resize(e: PointerEvent) {
   const el = e.currentTarget as HTMLElement;
   el.setPointerCapture(e.pointerId);

@@ -144,7 +144,9 @@ function relevant(d: Device, id: string): boolean {
   const m = /^(b\d)\.(.+)$/.exec(id);
   if (!m) return true;
   const pass = ['highPass', 'lowPass'].includes(String(d.params[`${m[1]}.type`]));
-  return m[2] !== 'on' && (m[2] === 'slope' ? pass : m[2] === 'gain' ? !pass : m[2] === 'q' ? !pass : true);
+  if (m[2] === 'on') return false;
+  if (m[2] === 'slope') return pass;
+  return m[2] === 'gain' || m[2] === 'q' ? !pass : true;
 }
 
 const piece = computed(() => !!shown.value && isPiece(shown.value.kind));

@@ -47,18 +47,17 @@ const drop = useDrop();
 const ui = useUi();
 const origins = useOrigins();
 const ids = computed(() => props.tracks.map((t) => t.id));
-const kind = computed<PresetKind>(
-  () => props.piece?.kind ?? (props.starter ? 'starter' : props.tracks.length > 1 ? 'rig' : 'strip'),
-);
-const what = computed(() =>
-  props.piece
-    ? props.piece.name
-    : props.starter
-      ? session.doc!.name
-      : props.tracks.length > 1
-        ? `${props.tracks.length} lines`
-        : props.tracks[0].name,
-);
+const kind = computed<PresetKind>(() => {
+  if (props.piece) return props.piece.kind;
+  if (props.starter) return 'starter';
+  return props.tracks.length > 1 ? 'rig' : 'strip';
+});
+const what = computed(() => {
+  if (props.piece) return props.piece.name;
+  if (props.starter) return session.doc!.name;
+  if (props.tracks.length > 1) return `${props.tracks.length} lines`;
+  return props.tracks[0].name;
+});
 
 const parts = ref<Parts>([...USUAL_PARTS]);
 const own = ref<Record<string, Parts>>({});
@@ -69,19 +68,18 @@ const asDefault = ref(false);
 const name = ref(props.piece?.name ?? (props.starter ? session.doc!.name : props.tracks[0].name));
 const category = ref('');
 const tags = ref('');
-const note = ref(props.piece ? '' : props.starter ? session.doc!.note : props.tracks[0].note);
+const ownNote = props.starter ? session.doc!.note : props.tracks[0].note;
+const note = ref(props.piece ? '' : ownNote);
 const known = shallowRef<PresetDetail | null>(null);
 const mode = ref<'new' | 'version'>('new');
 const busy = ref(false);
 const error = ref('');
 
-const draft = computed(() =>
-  props.piece
-    ? captureSlot(session.doc!, props.tracks[0].id, props.piece.id)
-    : props.starter
-      ? captureStarter(session.doc!, sounds.value)
-      : capture(session.doc!, ids.value, { parts: parts.value, trackParts: own.value, ends: ends.value }),
-);
+const draft = computed(() => {
+  if (props.piece) return captureSlot(session.doc!, props.tracks[0].id, props.piece.id);
+  if (props.starter) return captureStarter(session.doc!, sounds.value);
+  return capture(session.doc!, ids.value, { parts: parts.value, trackParts: own.value, ends: ends.value });
+});
 const differences = computed(() =>
   known.value ? diffPresets(known.value.preset.content, draft.value.content) : [],
 );
@@ -102,23 +100,20 @@ const origin = computed(() => {
   const all = props.tracks.map((t) => t.origin ?? null);
   return all[0] && all.every((o) => o?.preset === all[0]!.preset && o.drop === all[0]!.drop) ? all[0] : null;
 });
+/** Whether what is saved is the whole of what the preset is: not a device of its line, nor one line of its rig. */
+function isSameThing(found: PresetDetail): boolean {
+  if (props.starter) return found.kind === 'starter';
+  if (props.piece) return found.kind === props.piece.kind;
+  const lines = found.preset.content.tracks.length;
+  return found.kind !== 'starter' && !isPiece(found.kind) && lines === props.tracks.length;
+}
 onMounted(async () => {
   void shelf.refresh();
   if (!origin.value) return;
   try {
     const found = await api.preset(origin.value.preset);
     // a device that came with a whole line is not that line, and one line of a rig is not the rig
-    if (
-      props.starter
-        ? found.kind !== 'starter'
-        : props.piece
-          ? found.kind !== props.piece.kind
-          : found.kind === 'starter' ||
-            isPiece(found.kind) ||
-            found.preset.content.tracks.length !== props.tracks.length
-    ) {
-      return;
-    }
+    if (!isSameThing(found)) return;
     sounds.value = found.preset.content.parts.includes('clips');
     known.value = found;
     const p = found.preset;

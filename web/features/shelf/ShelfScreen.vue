@@ -34,7 +34,8 @@ function choose(e: MouseEvent, id: string) {
     void router.replace(`/shelf/${id}`);
     return;
   }
-  const now = marked.value.length ? marked.value : chosen.value && chosen.value !== id ? [chosen.value] : [];
+  const alone = chosen.value && chosen.value !== id ? [chosen.value] : [];
+  const now = marked.value.length ? marked.value : alone;
   marked.value = now.includes(id) ? now.filter((x) => x !== id) : [...now, id];
 }
 const sessions = shallowRef<SessionEntry[]>([]);
@@ -71,7 +72,7 @@ function clear() {
   Object.assign(shelf.filter, { q: '', category: '', tag: '', pinned: '', kind: '' });
 }
 function keys(e: KeyboardEvent) {
-  const d = e.key === 'ArrowDown' ? 1 : e.key === 'ArrowUp' ? -1 : 0;
+  const d = ({ ArrowDown: 1, ArrowUp: -1 } as Record<string, number>)[e.key];
   if (!d) return;
   e.preventDefault();
   const at = shelf.items.findIndex((p) => p.id === chosen.value);

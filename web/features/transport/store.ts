@@ -47,7 +47,9 @@ export interface Comparison {
  */
 const roomFor = (s: Session): 'interactive' | number => {
   const devices = s.tracks.reduce((n, t) => n + devicesIn(t.chain).length, 0);
-  return devices > 120 ? 0.08 : devices > 60 ? 0.04 : 'interactive';
+  if (devices > 120) return 0.08;
+  if (devices > 60) return 0.04;
+  return 'interactive';
 };
 const AS_IS: Hearing = { id: 'as-is', label: 'As it is', at: 'line', audition: { bypass: [] } };
 
