@@ -15,7 +15,7 @@ export {
 } from './session/create.ts';
 export * from './edit/index.ts';
 export { copyParts, duplicateTrack } from './drop/copy.ts';
-export { validateSession } from './session/validate.ts';
+export { validateSession } from './session/validate/index.ts';
 export { validatePreset } from './session/validate-preset.ts';
 export { canonicalJson, clone, hashOf, merge3, same, sha256Hex, type Conflict } from './model/json.ts';
 export {

@@ -51,7 +51,7 @@ import { clips } from './rules/clips.ts';
 import { low } from './rules/low.ts';
 import { headroom } from './rules/headroom.ts';
 import type { Id, Session } from '../model/types.ts';
-import { validateSession } from '../session/validate.ts';
+import { validateSession } from '../session/validate/index.ts';
 import { prepare, type Hit, type Levels, type Rule, type Severity } from './rule.ts';
 
 /** All rules of the line check: one file each. */

@@ -1,5 +1,5 @@
 import type { Operation } from 'fast-json-patch';
-import { validateSession } from '../session/validate.ts';
+import { validateSession } from '../session/validate/index.ts';
 import type { Preset, Session } from '../model/types.ts';
 import { tieKey } from './ends.ts';
 import { placeDrop } from './place.ts';

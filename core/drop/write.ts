@@ -2,7 +2,7 @@ import type { IdMaker } from '../model/ids.ts';
 import type { Id, Origin, Preset, Session, Slot, Track } from '../model/types.ts';
 import { trackOf } from '../session/create.ts';
 import { findSlot, mapSlots, slotIds } from '../session/slots.ts';
-import { validateSession } from '../session/validate.ts';
+import { validateSession } from '../session/validate/index.ts';
 import { mergedIn } from './forms.ts';
 import { IN_CHAIN } from './parts/index.ts';
 import type { Writing } from './parts/part.ts';

@@ -1,7 +1,7 @@
 import { createSession, createTrack } from './create.ts';
 import { clone, hashOf } from '../model/json.ts';
 import type { Preset, Problem, Track } from '../model/types.ts';
-import { validateSession } from './validate.ts';
+import { validateSession } from './validate/index.ts';
 
 /**
  * The invariants of a preset: its tracks must make a sound session when every loose end is tied to a

@@ -1,7 +1,7 @@
 import { createSession, createTrack } from '../../session/create.ts';
 import { COLOURS } from '../../model/colours.ts';
 import { sha256Hex } from '../../model/json.ts';
-import { validateSession } from '../../session/validate.ts';
+import { validateSession } from '../../session/validate/index.ts';
 import { mapDevices } from '../../session/slots.ts';
 import {
   MIN_LEVEL,

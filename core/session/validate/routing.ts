@@ -1,0 +1,88 @@
+import type { Input, Track } from '../../model/types.ts';
+import { channel, isObject, key, type Checking } from './checking.ts';
+
+type Of<K extends Input['kind']> = Extract<Input, { kind: K }>;
+
+/** Folder, output and input of a track. */
+export function checkRouting(c: Checking, t: Track, p: string, who: string): void {
+  checkFolder(c, t, p, who);
+  checkOutput(c, t.output, p + '/output', `${who}: output`, t);
+  if (isObject(t.input) && t.input.kind === 'track' && !c.byId.has(t.input.track)) {
+    c.bad(p + '/input', 'exists', `${who} takes its input from a track that does not exist.`);
+  }
+  if (!isObject(t.input) || !['none', 'hardware', 'track', 'deviceOutput', 'midi'].includes(t.input.kind)) {
+    c.bad(p + '/input', 'choice', `${who}: unknown kind of input.`);
+  } else if (t.input.kind === 'deviceOutput') checkDeviceOutput(c, t, t.input, p, who);
+  else if (t.input.kind === 'midi') checkMidiInput(c, t.input, p, who);
+}
+
+function checkFolder(c: Checking, t: Track, p: string, who: string): void {
+  if (t.folder !== null) {
+    const f = c.byId.get(t.folder);
+    if (!f || f.role !== 'folder') {
+      c.bad(p + '/folder', 'folder', `${who} lies in a folder that does not exist.`);
+    } else {
+      let up: Track | undefined = f;
+      for (let n = 0; up && n <= c.tracks; n++) {
+        if (up.id === t.id) {
+          c.bad(p + '/folder', 'folder-loop', `${who} lies inside itself.`);
+          break;
+        }
+        up = up.folder ? c.byId.get(up.folder) : undefined;
+      }
+    }
+  }
+}
+
+function checkDeviceOutput(c: Checking, t: Track, x: Of<'deviceOutput'>, p: string, who: string): void {
+  if (!c.byId.has(x.track)) {
+    c.bad(p + '/input', 'exists', `${who} takes an output of an instrument on a track that does not exist.`);
+  } else if (x.track === t.id) c.bad(p + '/input', 'self', `${who} takes an output of its own.`);
+  if (typeof x.slot !== 'string' || x.slot.length > 80) {
+    c.bad(p + '/input/slot', 'id', `${who}: the instrument that it listens to needs an id.`);
+  }
+  if (!Number.isInteger(x.output) || x.output < 1 || x.output > 64) {
+    c.bad(p + '/input/output', 'range', `${who}: an instrument’s outputs are numbered from 1 to 64.`);
+  }
+  if (!['stereo', 'left', 'right', 'sum'].includes(x.take)) {
+    c.bad(p + '/input/take', 'choice', `${who} takes an output in stereo, left, right or summed.`);
+  }
+}
+
+function checkMidiInput(c: Checking, x: Of<'midi'>, p: string, who: string): void {
+  checkAddress(c, x, p + '/input', who);
+  const f = x.filter;
+  if (
+    f !== undefined &&
+    !(isObject(f) && key(f.low) && key(f.high) && f.low <= f.high && typeof f.controllers === 'boolean')
+  ) {
+    c.bad(p + '/input/filter', 'range', `${who}: a MIDI filter goes from a lower to a higher key (0–127).`);
+  }
+}
+
+function checkOutput(c: Checking, o: Track['output'], path: string, what: string, t: Track): void {
+  if (!isObject(o) || !['none', 'track', 'hardware', 'midi'].includes(o.kind)) {
+    c.bad(path, 'choice', `${what}: unknown kind of output.`);
+    return;
+  }
+  if (o.kind === 'midi') {
+    checkAddress(c, o, path, what);
+    if (t.role !== 'midi') c.bad(path, 'choice', `${what}: only a MIDI track sends notes.`);
+  }
+  if (o.kind !== 'track') return;
+  const far = c.byId.get(o.track);
+  if (!far) c.bad(path, 'exists', `${what} goes to a track that does not exist.`);
+  else if (o.track === t.id) c.bad(path, 'self', `${what} goes to itself.`);
+  else if (!['bus', 'return', 'folder', 'master', 'audio'].includes(far.role)) {
+    c.bad(path, 'output-target', `${what} goes to “${far.name}”, which takes no sound.`);
+  }
+}
+
+function checkAddress(c: Checking, a: { port: unknown; channel: unknown }, path: string, what: string): void {
+  if (!['A', 'B', 'C', 'D'].includes(a.port as string)) {
+    c.bad(path + '/port', 'choice', `${what}: a MIDI port is A, B, C or D.`);
+  }
+  if (a.channel !== 0 && !channel(a.channel)) {
+    c.bad(path + '/channel', 'range', `${what}: a MIDI channel goes from 1 to 16; 0 is all of them.`);
+  }
+}

@@ -1,0 +1,57 @@
+import { COLOURS } from '../../model/colours.ts';
+import { MAX_LEVEL, MIN_LEVEL, ROLES, type Track } from '../../model/types.ts';
+import { checkSlot } from './chain.ts';
+import { isObject, type Checking } from './checking.ts';
+import { checkClip, checkLane, checkNotes, checkSend } from './content.ts';
+import { checkRouting } from './routing.ts';
+
+export function checkTrack(c: Checking, t: Track, p: string): void {
+  if (!isObject(t)) {
+    c.bad(p, 'object', 'A track is a JSON object.');
+    return;
+  }
+  const who = `Track “${t.name}”`;
+  checkFace(c, t, p, who);
+  checkRouting(c, t, p, who);
+  c.list(t.notes ?? [], p + '/notes', (x, q) => checkNotes(c, x, q, who));
+  if (
+    t.printed !== undefined &&
+    !(
+      isObject(t.printed) &&
+      isObject(t.printed.input) &&
+      typeof t.printed.clip === 'string' &&
+      isObject(t.printed.instrument)
+    )
+  ) {
+    c.bad(p + '/printed', 'object', `${who}: what was printed needs the input that it goes back to.`);
+  }
+
+  c.list(t.sends, p + '/sends', (x, q) => checkSend(c, x, q, who));
+  c.list(t.chain, p + '/chain', (d, q) => checkSlot(c, d, q, who, 0));
+  c.list(t.automation ?? [], p + '/automation', (l, q) => checkLane(c, t, l, q, who));
+  c.list(t.clips, p + '/clips', (x, q) => checkClip(c, x, q, who));
+}
+
+/** What a track is called, what it is for, and its fader. */
+function checkFace(c: Checking, t: Track, p: string, who: string): void {
+  c.unique(t.id, p);
+  c.text(t.name, p + '/name', 'A track’s name', 200);
+  if (!COLOURS.some((c) => c.id === t.colour)) {
+    c.bad(p + '/colour', 'colour', `${who}: “${t.colour}” is not one of the twelve track colours.`);
+  }
+  if (!ROLES.includes(t.role)) {
+    c.bad(p + '/role', 'choice', `${who}: unknown role “${t.role}”.`);
+  }
+  if (t.channels !== 1 && t.channels !== 2) {
+    c.bad(p + '/channels', 'choice', `${who} is mono (1) or stereo (2).`);
+  }
+  c.number(t.level, MIN_LEVEL, MAX_LEVEL, p + '/level', `${who}: level (dB)`);
+  c.number(t.pan, -100, 100, p + '/pan', `${who}: pan`);
+  for (const k of ['polarity', 'mute', 'solo', 'soloSafe', 'hidden'] as const) {
+    if (typeof t[k] !== 'boolean') c.bad(`${p}/${k}`, 'switch', `${who}: ${k} is on or off.`);
+  }
+  if (t.state !== 'on' && t.state !== 'inactive') {
+    c.bad(p + '/state', 'choice', `${who}: state is on or inactive.`);
+  }
+  c.text(t.note, p + '/note', `${who}: note`, 20000, true);
+}
