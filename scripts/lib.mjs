@@ -89,4 +89,3 @@ export async function freePort(from) {
 }
 
 export const sleep = (ms) => new Promise((r) => setTimeout(r, ms));
-export const which = (p) => spawnSync('which', [p]).stdout?.toString().trim() || null;

@@ -391,6 +391,3 @@ export class GrainShifter {
     this.source = 0;
   }
 }
-
-/** Semitones above A4 = 440 Hz (ISO 16), equal temperament. */
-export const semitonesOf = (f: number): number => 12 * Math.log2(f / 440);

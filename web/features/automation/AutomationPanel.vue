@@ -4,7 +4,8 @@
  * and type.
  */
 import { Trash2 } from '@lucide/vue';
-import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue';
+import { useResizeObserver } from '@vueuse/core';
+import { computed, nextTick, ref, watch } from 'vue';
 import {
   formatValue,
   fromPosition,
@@ -115,17 +116,9 @@ function remove() {
 // the curve
 const box = ref<HTMLElement | null>(null);
 const size = ref({ w: 600, h: 120 });
-let watcher: ResizeObserver | null = null;
-onMounted(() => {
-  watcher = new ResizeObserver(() => {
-    if (box.value) size.value = { w: box.value.clientWidth, h: box.value.clientHeight };
-  });
+useResizeObserver(box, () => {
+  if (box.value) size.value = { w: box.value.clientWidth, h: box.value.clientHeight };
 });
-watch(box, (el, old) => {
-  if (old) watcher?.unobserve(old);
-  if (el) watcher?.observe(el);
-});
-onBeforeUnmount(() => watcher?.disconnect());
 const span = computed(() =>
   Math.max(1, sessionLength(session.doc!), ...(lane.value?.points.map((p) => p.at) ?? [])),
 );

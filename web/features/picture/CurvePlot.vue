@@ -3,8 +3,10 @@
  * Two curves laid over each other: the first dashed, the second solid, so that they are told apart without
  * colour.
  */
-import { ref } from 'vue';
-import { prepare, themeColour, useFrame } from '../../ui/frame.ts';
+import { Chart, LineController, LineElement, LinearScale, PointElement, type ChartDataset } from 'chart.js';
+import { onBeforeUnmount, onMounted, ref, watch } from 'vue';
+import { themeColour } from '../../ui/frame.ts';
+import { useUi } from '../../ui/window.ts';
 
 const props = defineProps<{
   title: string;
@@ -16,53 +18,65 @@ const props = defineProps<{
   right: string;
   unit: string;
 }>();
+Chart.register(LineController, LineElement, LinearScale, PointElement);
+
 const canvas = ref<HTMLCanvasElement | null>(null);
-useFrame(() => {
+const ui = useUi();
+let chart: Chart | null = null;
+
+/** A curve as a data set: places run evenly from left to right. */
+function dataset(curve: ArrayLike<number> | null, colour: string, dash: number[]): ChartDataset<'line'> {
+  const held = (v: number) => Math.max(props.low, Math.min(props.high, v));
+  const data = Array.from(curve ?? [], (v, i) => ({ x: i / (curve!.length - 1), y: held(v) }));
+  return { data, borderColor: themeColour(colour), borderDash: dash, borderWidth: 2, pointRadius: 0 };
+}
+
+const signed = (v: number | string) =>
+  `${Number(v) > 0 ? '+' : ''}${Math.round(Number(v))}`.replace('-', '−');
+
+function draw(): void {
+  chart?.destroy();
   if (!canvas.value) return;
-  const { g, w, h } = prepare(canvas.value);
-  const y = (v: number) =>
-    h - ((Math.max(props.low, Math.min(props.high, v)) - props.low) / (props.high - props.low)) * h;
-  g.font = '10px "Source Sans 3 Variable", sans-serif';
-  g.lineWidth = 1;
-  const step = (props.high - props.low) / 4;
-  for (let k = 0; k <= 4; k++) {
-    const v = props.low + k * step;
-    g.strokeStyle = themeColour(v === 0 ? 'edge' : 'rule');
-    g.beginPath();
-    g.moveTo(0, y(v));
-    g.lineTo(w, y(v));
-    g.stroke();
-    g.fillStyle = themeColour('soft');
-    if (k > 0) g.fillText(`${v > 0 ? '+' : ''}${Math.round(v)}`.replace('-', '−'), 2, y(v) + 10);
-  }
-  const draw = (c: ArrayLike<number> | null, colour: string, dash: number[]) => {
-    if (!c) return;
-    g.strokeStyle = themeColour(colour);
-    g.lineWidth = 2;
-    g.setLineDash(dash);
-    g.beginPath();
-    for (let i = 0; i < c.length; i++) {
-      const x = (i / (c.length - 1)) * w;
-      if (i === 0) g.moveTo(x, y(c[i]));
-      else g.lineTo(x, y(c[i]));
-    }
-    g.stroke();
-    g.setLineDash([]);
-  };
-  draw(props.a, 'soft', [5, 4]);
-  draw(props.b, 'rope', []);
-});
+  chart = new Chart(canvas.value, {
+    type: 'line',
+    data: { datasets: [dataset(props.a, 'soft', [5, 4]), dataset(props.b, 'rope', [])] },
+    options: {
+      animation: false,
+      responsive: true,
+      maintainAspectRatio: false,
+      events: [],
+      scales: {
+        x: { type: 'linear', min: 0, max: 1, display: false },
+        y: {
+          min: props.low,
+          max: props.high,
+          border: { display: false },
+          grid: { color: ({ tick }) => themeColour(tick.value === 0 ? 'edge' : 'rule') },
+          ticks: {
+            stepSize: (props.high - props.low) / 4,
+            color: themeColour('soft'),
+            font: { family: '"Source Sans 3 Variable", sans-serif', size: 10 },
+            mirror: true,
+            labelOffset: 7,
+            padding: -1,
+            callback: (v) => (Number(v) > props.low ? signed(v) : ''),
+          },
+        },
+      },
+    },
+  });
+}
+onMounted(draw);
+watch([() => props.a, () => props.b, () => ui.theme], draw, { flush: 'post' });
+onBeforeUnmount(() => chart?.destroy());
 </script>
 
 <template>
   <figure class="min-w-0">
     <figcaption class="mb-1 truncate text-[12px] font-semibold">{{ title }}</figcaption>
-    <canvas
-      ref="canvas"
-      class="block h-[130px] w-full rounded border border-rule bg-paper"
-      role="img"
-      :aria-label="`${title}: both curves`"
-    />
+    <div class="relative h-[130px] w-full overflow-hidden rounded border border-rule bg-paper">
+      <canvas ref="canvas" role="img" :aria-label="`${title}: both curves`" />
+    </div>
     <div class="flex justify-between text-[11px] text-soft">
       <span>{{ left }}</span><span>{{ unit }}</span
       ><span>{{ right }}</span>

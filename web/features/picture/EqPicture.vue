@@ -3,6 +3,7 @@
  * EQ curve over the live spectrum; each band that is on is a point to drag (arrow keys too), the wheel sets
  * Q.
  */
+import { useResizeObserver } from '@vueuse/core';
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
 import { frequencyGrid, responseCurve, type Device, type ParamValue } from '../../../core/index.ts';
 import { useAudio, FREQS, useSpectrum } from '../transport/index.ts';
@@ -34,17 +35,10 @@ const bands = computed(() =>
     }),
 );
 
-let watcher: ResizeObserver | null = null;
-onMounted(() => {
-  audio.watchSlot(props.device.id);
-  watcher = new ResizeObserver(() => {
-    if (box.value) size.value = { w: box.value.clientWidth, h: box.value.clientHeight };
-  });
-  watcher.observe(box.value!);
-});
-onBeforeUnmount(() => {
-  audio.watchSlot(null);
-  watcher?.disconnect();
+onMounted(() => audio.watchSlot(props.device.id));
+onBeforeUnmount(() => audio.watchSlot(null));
+useResizeObserver(box, () => {
+  if (box.value) size.value = { w: box.value.clientWidth, h: box.value.clientHeight };
 });
 
 useFrame(() => {

@@ -2,38 +2,23 @@
 /** The main screen: lines, the shelf beside them, the selected device or line below. */
 import { Cable, Package, Plus } from '@lucide/vue';
 import { useVirtualizer } from '@tanstack/vue-virtual';
+import { useResizeObserver } from '@vueuse/core';
 import { computed, onBeforeUnmount, ref, watch } from 'vue';
 import { useRouter } from 'vue-router';
-import {
-  ADDABLE,
-  devicesIn,
-  pathThrough,
-  signalGraph,
-  type Id,
-  type Place,
-  type Track,
-  moveSlot,
-  moveTrack,
-} from '../../../core/index.ts';
+import { ADDABLE, devicesIn, pathThrough, signalGraph, type Id } from '../../../core/index.ts';
 import { useAudio, useOpened } from '../transport/index.ts';
-import {
-  useDrop,
-  DropSheet,
-  ReportSheet,
-  SeveralSheet,
-  dragged,
-  startDrag,
-  type DropSpot,
-} from '../drop/index.ts';
+import { useDrop, DropSheet, ReportSheet, SeveralSheet, startDrag } from '../drop/index.ts';
 import { useDefaults } from '../defaults/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
 import { ShelfPanel } from '../shelf/index.ts';
 import PopMenu from '../../ui/PopMenu.vue';
 import ConflictSheet from './ConflictSheet.vue';
-import { ControllerPanel, RackPanel } from '../rack/index.ts';
-import { DevicePanel, putDevice, putRack } from '../device/index.ts';
-import { KeyLines, LinePanel, LineRow, MultiPanel, lineLayout, addMenu } from '../lines/index.ts';
+import { ControllerPanel } from '../rack/index.ts';
+import { KeyLines, LineRow, lineLayout, addMenu } from '../lines/index.ts';
+import { dropped } from './dropped.ts';
+import { listed } from './listed.ts';
+import LowerPanel from './LowerPanel.vue';
 import Transport from './Transport.vue';
 import { useSheets } from '../../ui/sheets.ts';
 
@@ -47,45 +32,11 @@ const { failed, load } = useOpened();
 void useDefaults().load();
 void drop.loadPieces();
 
-type Item =
-  { kind: 'head'; text: string; key: string } | { kind: 'line'; track: Track; depth: number; key: string };
-const items = computed<Item[]>(() => {
-  const out: Item[] = [];
-  const tracks = session.doc?.tracks ?? [];
-  const depth = (t: Track): number => {
-    let d = 0;
-    for (let f = t.folder; f && d < 12; f = tracks.find((x) => x.id === f)?.folder ?? null) d++;
-    return d;
-  };
-  let section = '';
-  for (const t of tracks) {
-    if (t.hidden) continue;
-    const nowOf = () => {
-      if (t.role === 'bus') return 'buses';
-      if (t.role === 'return') return 'returns';
-      if (t.role === 'master') return 'master';
-      return 'tracks';
-    };
-    const now = nowOf();
-    if (now !== section && t.folder === null) {
-      section = now;
-      if (now !== 'tracks' || out.length) out.push({ kind: 'head', text: now, key: `head-${now}-${t.id}` });
-    }
-    out.push({ kind: 'line', track: t, depth: depth(t), key: t.id });
-  }
-  return out;
-});
+const items = computed(() => listed(session.doc?.tracks ?? []));
 const scroller = ref<HTMLElement | null>(null);
 const width = ref(1000);
-let watcher: ResizeObserver | null = null;
-watch(scroller, (el) => {
-  watcher?.disconnect();
-  if (el) {
-    watcher = new ResizeObserver(() => {
-      width.value = el.clientWidth;
-    });
-    watcher.observe(el);
-  }
+useResizeObserver(scroller, () => {
+  if (scroller.value) width.value = scroller.value.clientWidth;
 });
 const heights = computed(() =>
   items.value.map((i) =>
@@ -144,62 +95,7 @@ function save(line: Id) {
   sheets.open('save', { lines: together ? session.together : [line] });
 }
 
-function dropped(spot: DropSpot) {
-  const what = dragged.value;
-  dragged.value = null;
-  const s = session.doc;
-  if (!what || !s) return;
-  if (what.kind === 'track' && spot.kind === 'gap') {
-    const i = s.tracks.findIndex((t) => t.id === spot.track);
-    session.edit(
-      'Move a line',
-      moveTrack(what.track, spot.after ? (s.tracks[i + 1]?.id ?? null) : spot.track),
-    );
-  } else if (what.kind === 'device' && spot.kind === 'chain') {
-    if (
-      session.edit(
-        'Move a device',
-        moveSlot(what.track, what.device, { track: spot.track, container: spot.container, at: spot.at }),
-      )
-    ) {
-      session.select(spot.track, what.device);
-    }
-  } else if (what.kind === 'new-device' && spot.kind === 'chain') {
-    if (what.type === 'rack') putRack({ track: spot.track, container: spot.container, at: spot.at });
-    else putDevice({ track: spot.track, container: spot.container, at: spot.at }, what.type);
-  } else if (what.kind === 'preset') {
-    const i = s.tracks.findIndex((t) => t.id === spot.track);
-    const gap = spot.kind === 'gap' || what.lines > 1;
-    const index = spot.kind === 'gap' && !spot.after ? i : i + 1;
-    const onto = { kind: 'onto', track: spot.track } as const;
-    const place = (): Place => {
-      if (gap) return { kind: 'new', index, folder: s.tracks[i]?.folder ?? null };
-      if (spot.kind === 'chain') return { ...onto, chain: 'at', container: spot.container, at: spot.at };
-      return { ...onto, chain: what.piece ? 'append' : 'replace' };
-    };
-    void drop.begin(what.preset, place(), what.piece || gap);
-  }
-}
-
-const panel = computed(() => {
-  if (session.many.length > 1) return 'many';
-  if (session.device) return 'device';
-  if (session.rack) return 'rack';
-  if (session.track) return 'line';
-  return null;
-});
-function resize(e: PointerEvent) {
-  const el = e.currentTarget as HTMLElement;
-  el.setPointerCapture(e.pointerId);
-  el.onpointermove = (m) => {
-    ui.panelHeight = Math.max(170, Math.min(window.innerHeight - 260, window.innerHeight - m.clientY));
-  };
-  el.onpointerup = () => {
-    el.onpointermove = null;
-  };
-}
 onBeforeUnmount(() => {
-  watcher?.disconnect();
   // what is compared does not belong to this screen
   sheets.keepOnly(['compare', 'shortcuts']);
 });
@@ -309,37 +205,7 @@ onBeforeUnmount(() => {
             </button>
           </div>
         </div>
-        <div
-          v-if="panel"
-          class="relative shrink-0 border-t border-edge bg-sheet"
-          :style="{ height: ui.panelHeight + 'px' }"
-        >
-          <div
-            class="absolute -top-1 left-0 right-0 z-10 h-2 cursor-row-resize"
-            role="separator"
-            aria-orientation="horizontal"
-            aria-label="Height of the lower panel"
-            tabindex="0"
-            :aria-valuenow="ui.panelHeight"
-            aria-valuemin="170"
-            aria-valuemax="600"
-            @pointerdown="resize"
-            @keydown.up.prevent="ui.panelHeight = Math.min(600, ui.panelHeight + 20)"
-            @keydown.down.prevent="ui.panelHeight = Math.max(170, ui.panelHeight - 20)"
-          />
-          <MultiPanel v-if="panel === 'many'" />
-          <DevicePanel
-            v-else-if="session.track && session.device"
-            :track="session.track"
-            :device="session.device"
-          />
-          <RackPanel v-else-if="session.track && session.rack" :track="session.track" :rack="session.rack" />
-          <LinePanel
-            v-else-if="session.track"
-            :track="session.track"
-            @save="sheets.open('save', { lines: [session.track!.id] })"
-          />
-        </div>
+        <LowerPanel />
       </main>
       <DropSheet />
       <ReportSheet />

@@ -1,0 +1,65 @@
+<script setup lang="ts">
+/** Below the lines: what is selected, opened; its height is the person's. */
+import { computed } from 'vue';
+import { useSession } from '../../document/doc.ts';
+import { useSheets } from '../../ui/sheets.ts';
+import { useUi } from '../../ui/window.ts';
+import { DevicePanel } from '../device/index.ts';
+import { LinePanel, MultiPanel } from '../lines/index.ts';
+import { RackPanel } from '../rack/index.ts';
+
+const session = useSession();
+const sheets = useSheets();
+const ui = useUi();
+const panel = computed(() => {
+  if (session.many.length > 1) return 'many';
+  if (session.device) return 'device';
+  if (session.rack) return 'rack';
+  if (session.track) return 'line';
+  return null;
+});
+function resize(e: PointerEvent) {
+  const el = e.currentTarget as HTMLElement;
+  el.setPointerCapture(e.pointerId);
+  el.onpointermove = (m) => {
+    ui.panelHeight = Math.max(170, Math.min(window.innerHeight - 260, window.innerHeight - m.clientY));
+  };
+  el.onpointerup = () => {
+    el.onpointermove = null;
+  };
+}
+</script>
+
+<template>
+  <div
+    v-if="panel"
+    class="relative shrink-0 border-t border-edge bg-sheet"
+    :style="{ height: ui.panelHeight + 'px' }"
+  >
+    <div
+      class="absolute -top-1 left-0 right-0 z-10 h-2 cursor-row-resize"
+      role="separator"
+      aria-orientation="horizontal"
+      aria-label="Height of the lower panel"
+      tabindex="0"
+      :aria-valuenow="ui.panelHeight"
+      aria-valuemin="170"
+      aria-valuemax="600"
+      @pointerdown="resize"
+      @keydown.up.prevent="ui.panelHeight = Math.min(600, ui.panelHeight + 20)"
+      @keydown.down.prevent="ui.panelHeight = Math.max(170, ui.panelHeight - 20)"
+    />
+    <MultiPanel v-if="panel === 'many'" />
+    <DevicePanel
+      v-else-if="session.track && session.device"
+      :track="session.track"
+      :device="session.device"
+    />
+    <RackPanel v-else-if="session.track && session.rack" :track="session.track" :rack="session.rack" />
+    <LinePanel
+      v-else-if="session.track"
+      :track="session.track"
+      @save="sheets.open('save', { lines: [session.track!.id] })"
+    />
+  </div>
+</template>
