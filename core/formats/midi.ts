@@ -31,154 +31,225 @@ export function readMidi(bytes: Uint8Array, file = 'MIDI file'): MidiData {
   if (bytes.length > MAX_BYTES) {
     throw new FormatError(file, '', `it is larger than ${MAX_BYTES / 1048576} MB.`);
   }
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  let at = 0;
-  let end = bytes.length;
-  const fail = (text: string, where = at): never => {
-    throw new FormatError(file, `byte ${where}`, text);
-  };
-  const u8 = () => (at < end ? bytes[at++] : fail('the file ends in the middle of an event.'));
-  const u16 = () =>
-    at + 2 <= end ? view.getUint16((at += 2) - 2) : fail('the file ends in the middle of a number.');
-  const u32 = () =>
-    at + 4 <= end ? view.getUint32((at += 4) - 4) : fail('the file ends in the middle of a number.');
-  const word = () => String.fromCharCode(u8(), u8(), u8(), u8());
-  const varLength = () => {
+  const c = new Cursor(bytes, file);
+  const { format, count, division } = readHeader(c);
+  const r: Reading = { division, tempo: 120, meter: [4, 4], events: 0, tempos: 0, other: 0 };
+  const tracks: MidiTrack[] = [];
+  while (c.at < bytes.length && tracks.length < Math.max(1, count)) {
+    c.end = bytes.length;
+    const kind = c.word();
+    const length = c.u32();
+    const stop = c.at + length;
+    if (stop > bytes.length) c.fail(`a block of ${length} bytes is longer than the file.`, c.at - 4);
+    c.end = stop;
+    if (kind === 'MTrk') tracks.push(readTrack(c, r));
+    c.at = stop;
+  }
+  if (!tracks.length) c.fail('there is no track in it.', 14);
+  return { format, tempo: r.tempo, meter: r.meter, tracks, notes: leftOut(r) };
+}
+
+/** A place in a file: reads numbers (the largest byte first) and never past the end of its block. */
+class Cursor {
+  at = 0;
+  end: number;
+  private readonly view: DataView;
+  constructor(
+    readonly bytes: Uint8Array,
+    private readonly file: string,
+  ) {
+    this.end = bytes.length;
+    this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  }
+  fail(text: string, where = this.at): never {
+    throw new FormatError(this.file, `byte ${where}`, text);
+  }
+  u8(): number {
+    return this.at < this.end ? this.bytes[this.at++] : this.fail('the file ends in the middle of an event.');
+  }
+  u16(): number {
+    return this.view.getUint16(this.pass(2));
+  }
+  u32(): number {
+    return this.view.getUint32(this.pass(4));
+  }
+  word(): string {
+    return String.fromCharCode(this.u8(), this.u8(), this.u8(), this.u8());
+  }
+  /** a number in up to four bytes of seven bits */
+  varLength(): number {
     let v = 0;
     for (let i = 0; i < 4; i++) {
-      const b = u8();
+      const b = this.u8();
       v = v * 128 + (b & 127);
       if (b < 128) return v;
     }
-    return fail('a length is longer than four bytes.');
-  };
-
-  if (bytes.length < 14 || word() !== 'MThd') {
-    fail('this is not a Standard MIDI File: it does not begin with “MThd”.', 0);
+    return this.fail('a length is longer than four bytes.');
   }
-  const head = u32();
-  const format = u16();
-  const count = u16();
-  const division = u16();
-  if (head < 6) fail('the header is too short.', 8);
-  if (format > 1) {
-    fail(
-      format === 2
-        ? 'it is of format 2 (independent patterns); formats 0 and 1 can be read.'
-        : `there is no format ${format}.`,
-      8,
+  /** a value of a message: 0 … 127 */
+  data(): number {
+    const v = this.u8();
+    return v < 128 ? v : this.fail('a value is larger than 127.', this.at - 1);
+  }
+  private pass(size: number): number {
+    if (this.at + size > this.end) this.fail('the file ends in the middle of a number.');
+    this.at += size;
+    return this.at - size;
+  }
+}
+
+/** What is gathered over all tracks of a file. */
+interface Reading {
+  /** ticks in a quarter note */
+  division: number;
+  tempo: number;
+  meter: [number, number];
+  events: number;
+  tempos: number;
+  /** messages that are passed over */
+  other: number;
+}
+
+function readHeader(c: Cursor): { format: 0 | 1; count: number; division: number } {
+  if (c.bytes.length < 14 || c.word() !== 'MThd') {
+    c.fail('this is not a Standard MIDI File: it does not begin with “MThd”.', 0);
+  }
+  const size = c.u32();
+  const [format, count, division] = [c.u16(), c.u16(), c.u16()];
+  if (size < 6) c.fail('the header is too short.', 8);
+  if (format === 2) c.fail('it is of format 2 (independent patterns); formats 0 and 1 can be read.', 8);
+  if (format > 2) c.fail(`there is no format ${format}.`, 8);
+  if (division & 0x8000) c.fail('its time is counted in film frames; only quarter notes can be read.', 12);
+  if (division === 0) c.fail('a quarter note has no ticks.', 12);
+  c.at = 8 + size;
+  return { format: format as 0 | 1, count, division };
+}
+
+/** A track while it is read: the notes that sound, by channel and key. */
+class TrackReading {
+  readonly track: MidiTrack = { name: '', notes: [], controllers: [] };
+  tick = 0;
+  /** the kind of the last message, for running status */
+  status = 0;
+  private readonly open = new Map<number, { tick: number; velocity: number }[]>();
+  constructor(private readonly division: number) {}
+  start(channel: number, key: number, velocity: number): void {
+    const at = channel * 128 + key;
+    const sounding = this.open.get(at) ?? [];
+    this.open.set(at, [...sounding, { tick: this.tick, velocity }]);
+  }
+  close(channel: number, key: number): void {
+    const o = this.open.get(channel * 128 + key)?.shift();
+    if (!o) return;
+    const length = Math.max(1, this.tick - o.tick) / this.division;
+    this.track.notes.push({
+      at: o.tick / this.division,
+      length,
+      channel: channel + 1,
+      key,
+      velocity: o.velocity,
+    });
+  }
+  control(channel: number, number: number, value: number): void {
+    this.track.controllers.push({ at: this.tick / this.division, channel: channel + 1, number, value });
+  }
+  /** Ends what still sounds, and puts the notes in order. */
+  finish(): MidiTrack {
+    for (const [at, list] of this.open) while (list.length) this.close(at >> 7, at & 127);
+    this.track.notes.sort((a, b) => a.at - b.at || a.key - b.key);
+    return this.track;
+  }
+}
+
+function readTrack(c: Cursor, r: Reading): MidiTrack {
+  const t = new TrackReading(r.division);
+  while (c.at < c.end) {
+    if (++r.events > MAX_EVENTS) c.fail(`it has more than ${MAX_EVENTS} events.`);
+    t.tick += c.varLength();
+    const first = kindOf(c, t);
+    if (first === 0xff) {
+      if (readMeta(c, t, r)) break;
+    } else if (first === 0xf0 || first === 0xf7) passSystem(c, t, r);
+    else if (first > 0xf0) c.fail(`a message of kind ${first} does not belong into a file.`, c.at - 1);
+    else readMessage(first, c, t, r);
+  }
+  return t.finish();
+}
+
+/** The kind of the next event: its own, or that of the one before (running status). */
+function kindOf(c: Cursor, t: TrackReading): number {
+  const first = c.u8();
+  if (first >= 128) {
+    if (first < 0xf0) t.status = first;
+    return first;
+  }
+  if (t.status === 0) c.fail('an event has no kind, and there is none before it to repeat.', c.at - 1);
+  c.at--;
+  return t.status;
+}
+
+const TEMPO = 0x51;
+const METER = 0x58;
+const NAME = 0x03;
+const END = 0x2f;
+
+/** An event about the file. @returns whether it ends the track */
+function readMeta(c: Cursor, t: TrackReading, r: Reading): boolean {
+  const type = c.u8();
+  const size = c.varLength();
+  const from = c.at;
+  if (from + size > c.end) c.fail('a note about the file is longer than its track.');
+  const [a, b, d] = c.bytes.subarray(from, from + 3);
+  if (type === TEMPO && size === 3) {
+    // microseconds in a quarter note, to a thousandth of a beat a minute
+    if (r.tempos++ === 0) r.tempo = Math.round((60000000 / ((a << 16) | (b << 8) | d)) * 1000) / 1000;
+  } else if (type === METER && size >= 2 && t.tick === 0) r.meter = [a, 2 ** b];
+  else if (type === NAME && !t.track.name) t.track.name = plainText(c.bytes.subarray(from, from + size));
+  c.at = from + size;
+  t.status = 0;
+  return type === END;
+}
+
+/** A text without control characters, of at most 200. */
+const plainText = (bytes: Uint8Array): string =>
+  new TextDecoder()
+    .decode(bytes)
+    .replace(/[^\P{C}]/gu, '')
+    .trim()
+    .slice(0, 200);
+
+function passSystem(c: Cursor, t: TrackReading, r: Reading): void {
+  const size = c.varLength();
+  if (c.at + size > c.end) c.fail('a system message is longer than its track.');
+  c.at += size;
+  r.other++;
+  t.status = 0;
+}
+
+function readMessage(first: number, c: Cursor, t: TrackReading, r: Reading): void {
+  const [kind, channel] = [first >> 4, first & 15];
+  const value = c.data();
+  // programs and channel pressure have one value, all others two
+  const second = kind === 12 || kind === 13 ? 0 : c.data();
+  if (kind === 9 && second > 0) t.start(channel, value, second);
+  else if (kind === 8 || kind === 9) t.close(channel, value);
+  else if (kind === 11) t.control(channel, value, second);
+  else r.other++;
+}
+
+/** What was left out, in plain words. */
+function leftOut(r: Reading): string[] {
+  const out: string[] = [];
+  if (r.tempos > 1) {
+    const times = r.tempos === 2 ? 'time' : 'times';
+    out.push(
+      `The tempo changes ${r.tempos - 1} ${times}; a session has one, the first was taken (${r.tempo} bpm).`,
     );
   }
-  if (division & 0x8000) fail('its time is counted in film frames; only quarter notes can be read.', 12);
-  if (division === 0) fail('a quarter note has no ticks.', 12);
-  at = 8 + head;
-
-  const out: MidiData = { format: format as 0 | 1, tempo: 120, meter: [4, 4], tracks: [], notes: [] };
-  let events = 0;
-  let tempos = 0;
-  let other = 0;
-  while (at < bytes.length && out.tracks.length < Math.max(1, count)) {
-    end = bytes.length;
-    const kind = word();
-    const length = u32();
-    const stop = at + length;
-    if (stop > bytes.length) fail(`a block of ${length} bytes is longer than the file.`, at - 4);
-    if (kind !== 'MTrk') {
-      at = stop;
-      continue;
-    }
-    end = stop;
-    const track: MidiTrack = { name: '', notes: [], controllers: [] };
-    const open = new Map<number, { tick: number; velocity: number }[]>();
-    let tick = 0;
-    let status = 0;
-    const close = (channel: number, key: number) => {
-      const o = open.get(channel * 128 + key)?.shift();
-      if (o) {
-        track.notes.push({
-          at: o.tick / division,
-          length: Math.max(1, tick - o.tick) / division,
-          channel: channel + 1,
-          key,
-          velocity: o.velocity,
-        });
-      }
-    };
-    while (at < stop) {
-      if (++events > MAX_EVENTS) fail(`it has more than ${MAX_EVENTS} events.`);
-      tick += varLength();
-      let first = u8();
-      if (first < 128) {
-        if (status === 0) fail('an event has no kind, and there is none before it to repeat.', at - 1);
-        at--;
-        first = status;
-      } else if (first < 0xf0) status = first;
-      const channel = first & 15;
-      const data = () => {
-        const v = u8();
-        return v < 128 ? v : fail('a value is larger than 127.', at - 1);
-      };
-      if (first === 0xff) {
-        const type = u8();
-        const size = varLength();
-        const from = at;
-        if (from + size > stop) fail('a note about the file is longer than its track.');
-        if (type === 0x51 && size === 3) {
-          if (tempos++ === 0) {
-            out.tempo =
-              Math.round(
-                (60000000 / ((bytes[from] << 16) | (bytes[from + 1] << 8) | bytes[from + 2])) * 1000,
-              ) / 1000;
-          }
-        } else if (type === 0x58 && size >= 2 && tick === 0) out.meter = [bytes[from], 2 ** bytes[from + 1]];
-        else if (type === 0x03 && !track.name) {
-          track.name = new TextDecoder()
-            .decode(bytes.subarray(from, from + size))
-            .replace(/[^\P{C}]/gu, '')
-            .trim()
-            .slice(0, 200);
-        }
-        at = from + size;
-        status = 0;
-        if (type === 0x2f) break;
-      } else if (first === 0xf0 || first === 0xf7) {
-        const size = varLength();
-        if (at + size > stop) fail('a system message is longer than its track.');
-        at += size;
-        other++;
-        status = 0;
-      } else if (first > 0xf0) fail(`a message of kind ${first} does not belong into a file.`, at - 1);
-      else if (first >> 4 === 9 || first >> 4 === 8) {
-        const key = data();
-        const velocity = data();
-        if (first >> 4 === 9 && velocity > 0) {
-          const k = channel * 128 + key;
-          (open.get(k) ?? open.set(k, []).get(k)!).push({ tick, velocity });
-        } else close(channel, key);
-      } else if (first >> 4 === 11) {
-        const number = data();
-        const value = data();
-        track.controllers.push({ at: tick / division, channel: channel + 1, number, value });
-      } else {
-        data();
-        if (first >> 4 !== 12 && first >> 4 !== 13) data();
-        other++;
-      }
-    }
-    for (const [k, list] of open) while (list.length) close(k >> 7, k & 127);
-    track.notes.sort((a, b) => a.at - b.at || a.key - b.key);
-    at = stop;
-    out.tracks.push(track);
-  }
-  if (!out.tracks.length) fail('there is no track in it.', 14);
-  if (tempos > 1) {
-    out.notes.push(
-      `The tempo changes ${tempos - 1} ${tempos === 2 ? 'time' : 'times'}; a session has one, the first was taken (${out.tempo} bpm).`,
-    );
-  }
-  if (other) {
-    out.notes.push(
-      `${other} ${other === 1 ? 'message' : 'messages'} beside notes and controllers (programs, pitch bend, system) ${other === 1 ? 'was' : 'were'} left out.`,
+  if (r.other) {
+    const [what, were] = r.other === 1 ? ['message', 'was'] : ['messages', 'were'];
+    out.push(
+      `${r.other} ${what} beside notes and controllers (programs, pitch bend, system) ${were} left out.`,
     );
   }
   return out;

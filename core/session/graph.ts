@@ -1,6 +1,6 @@
-import { addressText, listenersIn, sameAddress, sentBy } from './midi.ts';
+import { addressText, listenersIn, sameAddress, sentBy, type Listener } from './midi.ts';
 import { devicesIn } from './slots.ts';
-import type { Id, Session, Track } from '../model/types.ts';
+import { MIN_LEVEL, type Id, type Session, type Track } from '../model/types.ts';
 
 export type FlowKind = 'output' | 'send' | 'key' | 'input' | 'midi';
 
@@ -44,7 +44,22 @@ export interface SignalGraph {
  * come beside the dry one, so it is no double path.
  */
 export function signalGraph(s: Session): SignalGraph {
-  const byId = new Map(s.tracks.map((t) => [t.id, t]));
+  const outside = new Map<Id, FlowNode>();
+  const x: Drawing = {
+    byId: new Map(s.tracks.map((t) => [t.id, t])),
+    listeners: listenersIn(s.tracks),
+    outside(id, kind, label) {
+      if (!outside.has(id)) outside.set(id, { id, kind, label, folder: null });
+      return id;
+    },
+  };
+  const flows = s.tracks.flatMap((t) => [
+    ...inputFlows(t, x),
+    ...outputFlows(t, x),
+    ...sendFlows(t, x),
+    ...keyFlows(t, x),
+  ]);
+  for (const t of s.tracks) if (t.role === 'midi') flows.push(...midiFlows(t, x));
   const nodes: FlowNode[] = s.tracks.map((t) => ({
     id: t.id,
     kind: 'track',
@@ -52,133 +67,84 @@ export function signalGraph(s: Session): SignalGraph {
     track: t,
     folder: t.folder,
   }));
-  const flows: Flow[] = [];
-  const extra = new Map<Id, FlowNode>();
-  const outside = (id: Id, kind: FlowNode['kind'], label: string) => {
-    if (!extra.has(id)) extra.set(id, { id, kind, label, folder: null });
-    return id;
-  };
-  const sounds = (t: Track) => t.state === 'on' && !t.mute;
-  for (const t of s.tracks) {
-    if (t.input.kind === 'track' && byId.has(t.input.track)) {
-      flows.push({
-        id: `${t.id}/input`,
-        from: t.input.track,
-        to: t.id,
-        kind: 'input',
-        on: true,
-        live: sounds(byId.get(t.input.track)!),
-        tap: t.input.tap,
-      });
-    }
-    if (t.input.kind === 'deviceOutput' && byId.has(t.input.track)) {
-      const x = t.input;
-      const from = byId.get(x.track)!;
-      const d = devicesIn(from.chain).find((y) => y.id === x.slot);
-      flows.push({
-        id: `${t.id}/input`,
-        from: x.track,
-        to: t.id,
-        kind: 'input',
-        on: !!d && d.state === 'on',
-        live: !!d && d.state === 'on' && from.state === 'on' && t.state === 'on',
-        detail: `output ${x.output}${x.take === 'stereo' ? '' : ` ${x.take}`}`,
-      });
-    }
-    if (t.input.kind === 'hardware') {
-      flows.push({
-        id: `${t.id}/input`,
-        from: outside(`in:${t.input.port}`, 'hardware', t.input.port),
-        to: t.id,
-        kind: 'input',
-        on: true,
-        live: t.state === 'on',
-      });
-    }
-    if (t.role === 'master') {
-      flows.push({
-        id: `${t.id}/output`,
-        from: t.id,
-        to:
-          t.output.kind === 'hardware'
-            ? outside(`out:${t.output.port}`, 'hardware', t.output.port)
-            : outside('speakers', 'speakers', 'Speakers'),
-        kind: 'output',
-        on: true,
-        live: sounds(t),
-      });
-    } else if (t.output.kind === 'track' && byId.has(t.output.track)) {
-      flows.push({
-        id: `${t.id}/output`,
-        from: t.id,
-        to: t.output.track,
-        kind: 'output',
-        on: true,
-        live: sounds(t),
-      });
-    } else if (t.output.kind === 'hardware') {
-      flows.push({
-        id: `${t.id}/output`,
-        from: t.id,
-        to: outside(`out:${t.output.port}`, 'hardware', t.output.port),
-        kind: 'output',
-        on: true,
-        live: sounds(t),
-      });
-    }
-    for (const x of t.sends) {
-      if (byId.has(x.to)) {
-        flows.push({
-          id: x.id,
-          from: t.id,
-          to: x.to,
-          kind: 'send',
-          on: x.on,
-          live: sounds(t) && x.on && x.level > -144,
-          tap: x.tap,
-          level: x.level,
-        });
-      }
-    }
-    for (const d of devicesIn(t.chain)) {
-      if (d.key.kind === 'track' && byId.has(d.key.track)) {
-        flows.push({
-          id: `${d.id}/key`,
-          from: d.key.track,
-          to: t.id,
-          kind: 'key',
-          on: d.state === 'on',
-          live: d.state === 'on' && t.state === 'on' && sounds(byId.get(d.key.track)!),
-          tap: d.key.tap,
-        });
-      }
-    }
-  }
-  const listeners = listenersIn(s.tracks);
-  for (const t of s.tracks) {
-    if (t.role === 'midi') {
-      for (const to of new Set(
-        listeners.filter((l) => sentBy(t).some((a) => sameAddress(a, l))).map((l) => l.track),
-      )) {
-        const via = sentBy(t).filter((a) => listeners.some((l) => l.track === to && sameAddress(a, l)));
-        flows.push({
-          id: `${t.id}/midi/${to}`,
-          from: t.id,
-          to,
-          kind: 'midi',
-          on: true,
-          live: sounds(t),
-          detail: via.length > 1 ? `port ${via[0].port}, ${via.length} channels` : addressText(via[0]),
-        });
-      }
-    }
-  }
   return {
-    nodes: [...nodes, ...extra.values()],
+    nodes: [...nodes, ...outside.values()],
     flows,
     loops: circles(flows),
-    doubles: doubles(s, flows, byId),
+    doubles: doubles(s, flows, x.byId),
   };
+}
+
+/** What is known while a graph is drawn. */
+interface Drawing {
+  byId: Map<Id, Track>;
+  listeners: Listener[];
+  /** a node that is no track, made when it is first led to */
+  outside(id: Id, kind: FlowNode['kind'], label: string): Id;
+}
+
+const sounds = (t: Track): boolean => t.state === 'on' && !t.mute;
+
+function inputFlows(t: Track, x: Drawing): Flow[] {
+  const { input } = t;
+  const head = { id: `${t.id}/input`, to: t.id, kind: 'input' as const };
+  if (input.kind === 'hardware') {
+    const from = x.outside(`in:${input.port}`, 'hardware', input.port);
+    return [{ ...head, from, on: true, live: t.state === 'on' }];
+  }
+  if (input.kind !== 'track' && input.kind !== 'deviceOutput') return [];
+  const source = x.byId.get(input.track);
+  if (!source) return [];
+  const from = input.track;
+  if (input.kind === 'track') return [{ ...head, from, on: true, live: sounds(source), tap: input.tap }];
+  const on = devicesIn(source.chain).some((d) => d.id === input.slot && d.state === 'on');
+  const live = on && source.state === 'on' && t.state === 'on';
+  const detail = `output ${input.output}${input.take === 'stereo' ? '' : ` ${input.take}`}`;
+  return [{ ...head, from, on, live, detail }];
+}
+
+function outputFlows(t: Track, x: Drawing): Flow[] {
+  const { output } = t;
+  const flow = (to: Id): Flow[] => [
+    { id: `${t.id}/output`, from: t.id, to, kind: 'output', on: true, live: sounds(t) },
+  ];
+  if (output.kind === 'hardware') return flow(x.outside(`out:${output.port}`, 'hardware', output.port));
+  if (t.role === 'master') return flow(x.outside('speakers', 'speakers', 'Speakers'));
+  return output.kind === 'track' && x.byId.has(output.track) ? flow(output.track) : [];
+}
+
+const sendFlows = (t: Track, x: Drawing): Flow[] =>
+  t.sends
+    .filter((send) => x.byId.has(send.to))
+    .map((send) => ({
+      id: send.id,
+      from: t.id,
+      to: send.to,
+      kind: 'send',
+      on: send.on,
+      live: sounds(t) && send.on && send.level > MIN_LEVEL,
+      tap: send.tap,
+      level: send.level,
+    }));
+
+const keyFlows = (t: Track, x: Drawing): Flow[] =>
+  devicesIn(t.chain).flatMap((d): Flow[] => {
+    const source = d.key.kind === 'track' ? x.byId.get(d.key.track) : undefined;
+    if (d.key.kind !== 'track' || !source) return [];
+    const on = d.state === 'on';
+    const live = on && t.state === 'on' && sounds(source);
+    return [{ id: `${d.id}/key`, from: source.id, to: t.id, kind: 'key', on, live, tap: d.key.tap }];
+  });
+
+/** From a MIDI line to every line that listens on one of its addresses. */
+function midiFlows(t: Track, { listeners }: Drawing): Flow[] {
+  const sent = sentBy(t);
+  const heard = listeners.filter((l) => sent.some((a) => sameAddress(a, l)));
+  return [...new Set(heard.map((l) => l.track))].map((to) => {
+    const via = sent.filter((a) => listeners.some((l) => l.track === to && sameAddress(a, l)));
+    const detail = via.length > 1 ? `port ${via[0].port}, ${via.length} channels` : addressText(via[0]);
+    return { id: `${t.id}/midi/${to}`, from: t.id, to, kind: 'midi', on: true, live: sounds(t), detail };
+  });
 }
 
 /** Everything that feeds a node and that it feeds, with the flows between: the whole path up and down. */

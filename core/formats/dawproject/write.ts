@@ -6,7 +6,7 @@ import { DEVICE_TYPES } from '../../devices/index.ts';
 import { writeZip, type Entries } from '../zip.ts';
 import { editDevice, newDevice, rackElement } from './devices.ts';
 import { aimless, homesOf, levelText, panText, writeLanes } from './lanes.ts';
-import { EXTRA, readDawproject, type Extra } from './read.ts';
+import { EXTRA, readDawproject, type DawRead, type Extra } from './read.ts';
 import { append, attr, ensure, kid, kids, parseXml, writeXml, type Document, type Element } from './xml.ts';
 
 export interface DawWriteOptions {
@@ -31,81 +31,122 @@ export interface DawWritten {
  * `notes` says what that is.
  */
 export function writeDawproject(session: Session, options: DawWriteOptions = {}): DawWritten {
-  const base = options.source
-    ? readDawproject(options.source, session.source?.name ?? 'the imported file')
-    : null;
-  const doc = base?.source.doc ?? emptyProject();
-  const entries: Entries = { ...(base?.source.entries ?? {}) };
-  const before = base?.session ?? null;
-  const elements = base?.source.elements ?? new Map<string, Element>();
-  const root = doc.documentElement!;
-  const lost = aimless(root);
-  let edited = !base;
-  const touch = () => {
-    edited = true;
-  };
+  return new ProjectWriter(session, options).write();
+}
 
-  if (!before || before.tempo !== session.tempo) {
-    touch();
-    ensure(ensure(root, 'Transport'), 'Tempo', { id: 'tempo', unit: 'bpm', min: 10, max: 999 }).setAttribute(
-      'value',
-      String(session.tempo),
-    );
-  }
-  if (!before || !same(before.meter, session.meter)) {
-    touch();
-    const m = ensure(ensure(root, 'Transport'), 'TimeSignature', { id: 'meter' });
-    m.setAttribute('numerator', String(session.meter[0]));
-    m.setAttribute('denominator', String(session.meter[1]));
-  }
-  const structure = ensure(root, 'Structure');
-  const known = new Map((before?.tracks ?? []).map((t) => [t.id, t]));
+/** One project while it is written: the tree of the source, edited where the session differs from it. */
+class ProjectWriter {
+  private readonly base: DawRead | null;
+  private readonly before: Session | null;
+  private readonly doc: Document;
+  private readonly entries: Entries;
+  private readonly elements: Map<string, Element>;
+  private readonly root: Element;
+  private readonly structure: Element;
+  /** lanes that moved nothing in the source already: they stay */
+  private readonly lost: Set<Element>;
+  private readonly known: Map<string, Track>;
+  private edited: boolean;
 
-  for (const t of before?.tracks ?? []) {
-    if (!session.tracks.some((x) => x.id === t.id) && elements.has(t.id)) {
-      touch();
-      dropTrack(t.id);
+  constructor(
+    private readonly session: Session,
+    private readonly options: DawWriteOptions,
+  ) {
+    const name = session.source?.name ?? 'the imported file';
+    const base = options.source ? readDawproject(options.source, name) : null;
+    this.base = base;
+    this.before = base?.session ?? null;
+    this.doc = base?.source.doc ?? emptyProject();
+    this.entries = { ...(base?.source.entries ?? {}) };
+    this.elements = base?.source.elements ?? new Map();
+    this.root = this.doc.documentElement!;
+    this.lost = aimless(this.root);
+    this.structure = ensure(this.root, 'Structure');
+    this.known = new Map((this.before?.tracks ?? []).map((t) => [t.id, t]));
+    this.edited = !base;
+  }
+
+  write(): DawWritten {
+    this.settings();
+    this.tracks();
+    this.extra();
+    if (this.edited) this.entries['project.xml'] = writeXml(this.doc);
+    if (!this.entries['metadata.xml'] && !this.base) {
+      this.entries['metadata.xml'] = metadata(this.session.name);
+    }
+    return { bytes: writeZip(this.entries), notes: plainNotes(this.session) };
+  }
+
+  private touch(): void {
+    this.edited = true;
+  }
+
+  private settings(): void {
+    if (!this.before || this.before.tempo !== this.session.tempo) {
+      this.touch();
+      ensure(ensure(this.root, 'Transport'), 'Tempo', {
+        id: 'tempo',
+        unit: 'bpm',
+        min: 10,
+        max: 999,
+      }).setAttribute('value', String(this.session.tempo));
+    }
+    if (!this.before || !same(this.before.meter, this.session.meter)) {
+      this.touch();
+      const m = ensure(ensure(this.root, 'Transport'), 'TimeSignature', { id: 'meter' });
+      m.setAttribute('numerator', String(this.session.meter[0]));
+      m.setAttribute('denominator', String(this.session.meter[1]));
     }
   }
-  for (const t of session.tracks) {
-    if (!known.has(t.id)) {
-      touch();
-      createElements(t);
-    }
-  }
-  place();
-  for (const t of session.tracks) editTrack(t, known.get(t.id) ?? null);
-  clips();
-  lanes();
-  states();
-  const extra = extraOf(session);
-  const extraBytes = new TextEncoder().encode(JSON.stringify(extra, null, 1));
-  // an untouched import that never held our entry stays without it
-  if (!base || edited || entries[EXTRA] || hasExtras(session, before!)) {
-    if (
-      !entries[EXTRA] ||
-      canonicalJson(JSON.parse(new TextDecoder().decode(entries[EXTRA]))) !== canonicalJson(extra)
-    ) {
-      entries[EXTRA] = extraBytes;
-    }
-  }
-  if (edited) entries['project.xml'] = writeXml(doc);
-  if (!entries['metadata.xml'] && !base) entries['metadata.xml'] = metadata(session.name);
-  return { bytes: writeZip(entries), notes: plainNotes(session) };
 
-  function dropTrack(id: string) {
-    const e = elements.get(id)!;
+  private tracks(): void {
+    for (const t of this.before?.tracks ?? []) {
+      if (!this.session.tracks.some((x) => x.id === t.id) && this.elements.has(t.id)) {
+        this.touch();
+        this.dropTrack(t.id);
+      }
+    }
+    for (const t of this.session.tracks) {
+      if (!this.known.has(t.id)) {
+        this.touch();
+        this.createElements(t);
+      }
+    }
+    this.place();
+    for (const t of this.session.tracks) this.editTrack(t, this.known.get(t.id) ?? null);
+    this.clips();
+    this.lanes();
+    this.states();
+  }
+
+  /** What the format has no word for, in an entry of our own. */
+  private extra(): void {
+    const extra = extraOf(this.session);
+    const extraBytes = new TextEncoder().encode(JSON.stringify(extra, null, 1));
+    // an untouched import that never held our entry stays without it
+    if (!this.base || this.edited || this.entries[EXTRA] || hasExtras(this.session, this.before!)) {
+      if (
+        !this.entries[EXTRA] ||
+        canonicalJson(JSON.parse(new TextDecoder().decode(this.entries[EXTRA]))) !== canonicalJson(extra)
+      ) {
+        this.entries[EXTRA] = extraBytes;
+      }
+    }
+  }
+
+  private dropTrack(id: string) {
+    const e = this.elements.get(id)!;
     // what lies in a folder that goes is kept where the folder was
     for (const k of kids(e, 'Track')) e.parentNode!.insertBefore(k, e);
     e.parentNode!.removeChild(e);
-    for (const l of Array.from(root.getElementsByTagName('Lanes'))) {
+    for (const l of Array.from(this.root.getElementsByTagName('Lanes'))) {
       if (attr(l, 'track') === id) l.parentNode!.removeChild(l);
     }
   }
 
-  function createElements(t: Track) {
+  private createElements(t: Track) {
     if (t.id === 'daw-master') return;
-    const e = append(structure, 'Track', { id: t.id });
+    const e = append(this.structure, 'Track', { id: t.id });
     const roles: Record<Track['role'], string> = {
       audio: 'regular',
       instrument: 'regular',
@@ -117,46 +158,47 @@ export function writeDawproject(session: Session, options: DawWriteOptions = {})
     };
     const c = append(e, 'Channel', { id: t.id + '-ch', role: roles[t.role], audioChannels: t.channels });
     e.setAttribute('contentType', contentOf(t.role));
-    elements.set(t.id, e);
-    elements.set(t.id + '/channel', c);
+    this.elements.set(t.id, e);
+    this.elements.set(t.id + '/channel', c);
     append(c, 'Devices');
     append(c, 'Sends');
   }
 
   /** Folders and order: moves only what is not where it should be. */
-  function place() {
+  private place() {
     const parents = new Map<Element, Element[]>();
-    for (const t of session.tracks) {
-      const e = elements.get(t.id);
+    for (const t of this.session.tracks) {
+      const e = this.elements.get(t.id);
       if (!e) continue;
-      const parent = (t.folder && elements.get(t.folder)) || structure;
+      const parent = (t.folder && this.elements.get(t.folder)) || this.structure;
       (parents.get(parent) ?? parents.set(parent, []).get(parent)!).push(e);
     }
     for (const [parent, list] of parents) {
       const now = kids(parent, 'Track');
       if (now.length === list.length && now.every((x, i) => x === list[i])) continue;
-      touch();
+      this.touch();
       for (const e of list) parent.appendChild(e);
     }
   }
 
-  function channelId(track: string): string {
-    const c = elements.get(track + '/channel');
+  private channelId(track: string): string {
+    const c = this.elements.get(track + '/channel');
     if (!c) return '';
     if (!c.hasAttribute('id')) {
       c.setAttribute('id', track + '-ch');
-      touch();
+      this.touch();
     }
     return c.getAttribute('id')!;
   }
 
-  function editTrack(t: Track, was: Track | null) {
-    const e = elements.get(t.id);
+  private editTrack(t: Track, was: Track | null) {
+    const e = this.elements.get(t.id);
     if (!e || (was && same(was, t))) return;
-    const c = elements.get(t.id + '/channel') ?? (was ? null : ensure(e, 'Channel', { id: t.id + '-ch' }));
+    const c =
+      this.elements.get(t.id + '/channel') ?? (was ? null : ensure(e, 'Channel', { id: t.id + '-ch' }));
     const changed = (k: keyof Track) => !was || !same(was[k], t[k]);
     const put = (el: Element, name: string, v: string) => {
-      touch();
+      this.touch();
       el.setAttribute(name, v);
     };
     if (changed('name')) put(e, 'name', t.name);
@@ -167,42 +209,42 @@ export function writeDawproject(session: Session, options: DawWriteOptions = {})
     if (changed('solo') && (was || t.solo)) put(c, 'solo', String(t.solo));
     if (changed('channels')) put(c, 'audioChannels', String(t.channels));
     if (changed('level')) {
-      touch();
+      this.touch();
       level(ensure(c, 'Volume', { id: t.id + '-vol', unit: 'linear', min: 0, max: 4 }), t.level);
     }
     if (changed('pan')) {
-      touch();
+      this.touch();
       pan(ensure(c, 'Pan', { id: t.id + '-pan', unit: 'normalized', min: 0, max: 1 }), t.pan);
     }
     if (changed('mute')) {
-      touch();
+      this.touch();
       ensure(c, 'Mute', { id: t.id + '-mute' }).setAttribute('value', String(t.mute));
     }
     if (changed('output')) {
-      const to = t.output.kind === 'track' ? channelId(t.output.track) : '';
-      touch();
+      const to = t.output.kind === 'track' ? this.channelId(t.output.track) : '';
+      this.touch();
       if (to) c.setAttribute('destination', to);
       else c.removeAttribute('destination');
     }
-    if (changed('sends')) sends(t, was, c);
-    if (changed('chain')) chain(t, was, c);
+    if (changed('sends')) this.sends(t, was, c);
+    if (changed('chain')) this.chain(t, was, c);
   }
 
-  function sends(t: Track, was: Track | null, c: Element) {
+  private sends(t: Track, was: Track | null, c: Element) {
     const list = ensure(c, 'Sends');
     for (const s of was?.sends ?? []) {
       if (!t.sends.some((x) => x.id === s.id)) {
-        touch();
-        const e = elements.get(s.id);
+        this.touch();
+        const e = this.elements.get(s.id);
         e?.parentNode?.removeChild(e);
       }
     }
     for (const s of t.sends) {
       const old = was?.sends.find((x) => x.id === s.id);
       if (old && same(old, s)) continue;
-      touch();
-      const e = elements.get(s.id) ?? append(list, 'Send', { id: s.id });
-      if (!old || old.to !== s.to) e.setAttribute('destination', channelId(s.to));
+      this.touch();
+      const e = this.elements.get(s.id) ?? append(list, 'Send', { id: s.id });
+      if (!old || old.to !== s.to) e.setAttribute('destination', this.channelId(s.to));
       if (!old || old.tap !== s.tap) e.setAttribute('type', s.tap);
       if (!old || old.level !== s.level) {
         level(ensure(e, 'Volume', { id: s.id + '-vol', unit: 'linear', min: 0, max: 4 }), s.level);
@@ -220,67 +262,70 @@ export function writeDawproject(session: Session, options: DawWriteOptions = {})
     }
   }
 
-  function chain(t: Track, was: Track | null, c: Element) {
+  private chain(t: Track, was: Track | null, c: Element) {
     const list = ensure(c, 'Devices');
     for (const d of was?.chain ?? []) {
       if (!t.chain.some((x) => x.id === d.id)) {
-        touch();
-        const e = elements.get(d.id);
+        this.touch();
+        const e = this.elements.get(d.id);
         e?.parentNode?.removeChild(e);
       }
     }
     for (const d of t.chain) {
       const old = was?.chain.find((x) => x.id === d.id) ?? null;
       if (old && same(old, d)) continue;
-      touch();
-      const e = elements.get(d.id);
-      if (d.kind === 'rack') elements.set(d.id, rackElement(list, e && old ? e : null, d));
+      this.touch();
+      const e = this.elements.get(d.id);
+      if (d.kind === 'rack') this.elements.set(d.id, rackElement(list, e && old ? e : null, d));
       else if (e && old?.kind === 'device') editDevice(e, old, d);
-      else elements.set(d.id, newDevice(list, d));
+      else this.elements.set(d.id, newDevice(list, d));
     }
-    const order = t.chain.map((d) => elements.get(d.id)!).filter(Boolean);
+    const order = t.chain.map((d) => this.elements.get(d.id)!).filter(Boolean);
     const now = kids(list);
     if (now.length === order.length && now.some((x, i) => x !== order[i])) {
-      touch();
+      this.touch();
       for (const e of order) list.appendChild(e);
     }
   }
 
-  function clips() {
+  private clips() {
     // sound stays where it is in seconds, so a new tempo moves its beats
-    if (base && before && before.tempo !== session.tempo) {
-      for (const key of new Set(base.source.beats.map(([, a]) => a))) {
-        for (const e of new Set(base.source.beats.filter(([, a]) => a === key).map(([x]) => x))) {
+    if (this.base && this.before && this.before.tempo !== this.session.tempo) {
+      for (const key of new Set(this.base.source.beats.map(([, a]) => a))) {
+        for (const e of new Set(this.base.source.beats.filter(([, a]) => a === key).map(([x]) => x))) {
           const v = attr(e, key);
           if (v !== null && Number(v) !== 0) {
-            e.setAttribute(key, String(Number(((Number(v) * session.tempo) / before.tempo).toPrecision(15))));
+            e.setAttribute(
+              key,
+              String(Number(((Number(v) * this.session.tempo) / this.before.tempo).toPrecision(15))),
+            );
           }
         }
       }
     }
-    const arranged = session.tracks.filter(
-      (t) => t.clips.length > 0 || (known.get(t.id)?.clips.length ?? 0) > 0,
+    const arranged = this.session.tracks.filter(
+      (t) => t.clips.length > 0 || (this.known.get(t.id)?.clips.length ?? 0) > 0,
     );
     for (const t of arranged) {
-      const was = known.get(t.id);
+      const was = this.known.get(t.id);
       if (was && same(was.clips, t.clips)) continue;
-      touch();
+      this.touch();
       for (const c of was?.clips ?? []) {
         if (!t.clips.some((x) => same(x, c))) {
-          const e = elements.get(c.id);
+          const e = this.elements.get(c.id);
           e?.parentNode?.removeChild(e);
         }
       }
       const fresh = t.clips.filter((c) => !was?.clips.some((x) => same(x, c)));
       if (!fresh.length) continue;
-      const list = ensure(lanesOf(t), 'Clips', { timeUnit: 'seconds' });
+      const list = ensure(this.lanesOf(t), 'Clips', { timeUnit: 'seconds' });
       for (const c of fresh) {
-        const m = session.media.find((x) => x.id === c.media);
-        const bytes = options.media?.get(c.media);
+        const m = this.session.media.find((x) => x.id === c.media);
+        const bytes = this.options.media?.get(c.media);
         const path =
-          Object.keys(entries).find((k) => bytes && entries[k] === bytes) ??
+          Object.keys(this.entries).find((k) => bytes && this.entries[k] === bytes) ??
           `audio/${c.media.slice(0, 12)}.wav`;
-        if (bytes && !entries[path]) entries[path] = bytes;
+        if (bytes && !this.entries[path]) this.entries[path] = bytes;
         const e = append(list, 'Clip', {
           time: c.start,
           duration: c.length,
@@ -290,7 +335,7 @@ export function writeDawproject(session: Session, options: DawWriteOptions = {})
         });
         const a = append(e, 'Audio', {
           channels: m?.channels ?? 2,
-          sampleRate: m?.sampleRate ?? session.sampleRate,
+          sampleRate: m?.sampleRate ?? this.session.sampleRate,
           duration: m ? m.frames / m.sampleRate : c.length,
         });
         append(a, 'File', { path });
@@ -298,21 +343,21 @@ export function writeDawproject(session: Session, options: DawWriteOptions = {})
     }
   }
 
-  function lanes() {
-    for (const t of session.tracks) {
-      const was = known.get(t.id)?.automation ?? [];
+  private lanes() {
+    for (const t of this.session.tracks) {
+      const was = this.known.get(t.id)?.automation ?? [];
       if (same(was, t.automation ?? [])) continue;
-      for (const home of homesOf(t, elements)) {
+      for (const home of homesOf(t, this.elements)) {
         writeLanes(
-          root,
+          this.root,
           home,
           was,
           () => {
-            touch();
-            return lanesOf(t);
+            this.touch();
+            return this.lanesOf(t);
           },
           (name) => {
-            touch();
+            this.touch();
             const e = ensure(home.element, name);
             if (!e.hasAttribute('id')) e.setAttribute('id', `${home.of}-${name.toLowerCase()}`);
             return e.getAttribute('id')!;
@@ -321,24 +366,26 @@ export function writeDawproject(session: Session, options: DawWriteOptions = {})
       }
     }
     // what moved something that has gone
-    if (edited) for (const e of aimless(root)) if (!lost.has(e)) e.parentNode!.removeChild(e);
+    if (this.edited) for (const e of aimless(this.root)) if (!this.lost.has(e)) e.parentNode!.removeChild(e);
   }
 
   /** A track's place in the arrangement, in seconds. */
-  function lanesOf(t: Track): Element {
-    const all = ensure(ensure(root, 'Arrangement', { id: 'arrangement' }), 'Lanes', { timeUnit: 'seconds' });
+  private lanesOf(t: Track): Element {
+    const all = ensure(ensure(this.root, 'Arrangement', { id: 'arrangement' }), 'Lanes', {
+      timeUnit: 'seconds',
+    });
     return (
       kids(all, 'Lanes').find((l) => attr(l, 'track') === t.id && attr(l, 'timeUnit') === 'seconds') ??
       append(all, 'Lanes', { track: t.id, timeUnit: 'seconds' })
     );
   }
 
-  function states() {
-    for (const t of session.tracks) {
+  private states() {
+    for (const t of this.session.tracks) {
       for (const d of devicesIn(t.chain)) {
         const s = d.foreign?.state;
-        if (s && !entries[s.path] && options.states?.has(s.sha256)) {
-          entries[s.path] = options.states.get(s.sha256)!;
+        if (s && !this.entries[s.path] && this.options.states?.has(s.sha256)) {
+          this.entries[s.path] = this.options.states.get(s.sha256)!;
         }
       }
     }
