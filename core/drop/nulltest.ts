@@ -91,10 +91,68 @@ export async function nullTest(
 ): Promise<NullResult> {
   const seconds = options.seconds ?? 3;
   const signal = testSignal(session.sampleRate, seconds);
-  const alone =
-    plan.place.kind === 'onto'
-      ? preset.content.tracks.slice(0, 1)
-      : preset.content.tracks.filter((t) => plan.tracks.some((x) => x.id === plan.ids[t.id]));
+  const c: Comparison = { session, preset, plan, seconds, pairs: pairsOf(session, preset, plan) };
+  const media = [
+    {
+      id: SIGNAL,
+      name: 'test signal',
+      sampleRate: session.sampleRate,
+      channels: 2 as const,
+      frames: signal.l.length,
+    },
+  ];
+  const heard = (s: Session, taps: Id[], from: number) =>
+    render(
+      { ...s, media: [...s.media, ...media] },
+      {
+        sounds: new Map([[SIGNAL, signal]]),
+        to: seconds,
+        taps,
+        onProgress: (share) => options.onProgress?.(from + share / 2),
+        signal: options.signal,
+      },
+    );
+  const alone = await heard(
+    presetAlone(c),
+    c.pairs.map((p) => p.local.id),
+    0,
+  );
+  const inside = await heard(
+    insideSession(c),
+    c.pairs.map((p) => p.there.id),
+    0.5,
+  );
+  const { difference, reference } = energies(
+    c.pairs.map((p) => [alone[p.local.id], inside[p.there.id]] as const),
+  );
+  options.onProgress?.(1);
+  const decibels = (energy: number) => 10 * Math.log10(Math.max(energy, 1e-30));
+  return {
+    residual: difference === 0 ? -Infinity : 10 * Math.log10(difference / Math.max(reference, 1e-30)),
+    reference: decibels(reference / (2 * c.pairs.length * signal.l.length)),
+    seconds,
+  };
+}
+
+const SIGNAL = 'null-test';
+
+interface Pair {
+  local: Track;
+  there: Track;
+}
+interface Comparison {
+  session: Session;
+  preset: Preset;
+  plan: DropPlan;
+  seconds: number;
+  pairs: Pair[];
+}
+
+/** The preset's lines and those that they became. @throws when one of them is not there any more */
+function pairsOf(session: Session, preset: Preset, plan: DropPlan): Pair[] {
+  const arrived = (t: Track) => plan.tracks.some((x) => x.id === plan.ids[t.id]);
+  const all = preset.content.tracks;
+  const alone = plan.place.kind === 'onto' ? all.slice(0, 1) : all.filter(arrived);
   const pairs = alone.flatMap((local) => {
     const there = trackOf(session, plan.ids[local.id]);
     return there ? [{ local, there }] : [];
@@ -102,157 +160,134 @@ export async function nullTest(
   if (pairs.length < alone.length || !pairs.length) {
     throw new Error('The dropped line is not in the session any more.');
   }
-  const media = [
-    {
-      id: 'null-test',
-      name: 'test signal',
-      sampleRate: session.sampleRate,
-      channels: 2 as const,
-      frames: signal.l.length,
-    },
-  ];
-  const sources = pairs.filter((p) => ['audio', 'instrument', 'midi'].includes(p.local.role)).length;
-  // where nothing makes a sound of its own, each line is given the signal; what takes an instrument's output
-  // is fed by that
-  const taken = (t: Track, ids: Set<Id>) => t.input.kind === 'deviceOutput' && ids.has(t.input.track);
-  const sounds = (t: Track) =>
-    (sources === 0 || ['audio', 'instrument'].includes(t.role)) && t.input.kind !== 'deviceOutput';
-  const clips = (t: Track, n: number): Track['clips'] =>
-    sounds(t) ? [{ id: `null-${n}`, media: 'null-test', start: 0, offset: 0, length: seconds, gain: 0 }] : [];
-  const role = (t: Track): Track['role'] =>
-    sources === 0 && (pairs.length === 1 || t.role === 'master') ? 'audio' : t.role;
-  const inputAmong = (t: Track, ids: Set<Id>): Track['input'] => {
-    if (taken(t, ids)) return t.input;
-    if (t.role !== 'instrument') return { kind: 'none' };
-    return t.input.kind === 'midi' ? t.input : { kind: 'midi', port: 'A', channel: 0 };
-  };
-  const among =
-    (ids: Set<Id>) =>
-    (t: Track): Partial<Track> => ({
-      input: inputAmong(t, ids),
-      mute: t.role === 'midi',
-      solo: false,
-      state: 'on',
-      sends: t.sends.filter((s) => ids.has(s.to)),
-      chain: mapDevices(t.chain, (d) =>
-        d.key.kind === 'track' && !ids.has(d.key.track) ? { ...d, key: { kind: 'own' } } : d,
-      ),
-    });
+  return pairs;
+}
 
+/** Nothing among the lines makes a sound of its own: then each is given the signal. */
+const isSilent = ({ pairs }: Comparison): boolean =>
+  !pairs.some((p) => ['audio', 'instrument', 'midi'].includes(p.local.role));
+
+/** The signal on a line that sounds; what takes an instrument's output is fed by that. */
+function clipsFor(t: Track, n: number, c: Comparison): Track['clips'] {
+  const sounds = isSilent(c) || ['audio', 'instrument'].includes(t.role);
+  if (!sounds || t.input.kind === 'deviceOutput') return [];
+  return [{ id: `null-${n}`, media: SIGNAL, start: 0, offset: 0, length: c.seconds, gain: 0 }];
+}
+
+const roleFor = (t: Track, c: Comparison): Track['role'] =>
+  isSilent(c) && (c.pairs.length === 1 || t.role === 'master') ? 'audio' : t.role;
+
+function inputAmong(t: Track, ids: Set<Id>): Track['input'] {
+  if (t.input.kind === 'deviceOutput' && ids.has(t.input.track)) return t.input;
+  if (t.role !== 'instrument') return { kind: 'none' };
+  return t.input.kind === 'midi' ? t.input : { kind: 'midi', port: 'A', channel: 0 };
+}
+
+/** A line with nothing that leads out of the lines that are compared. */
+const among = (t: Track, ids: Set<Id>) => ({
+  input: inputAmong(t, ids),
+  mute: t.role === 'midi',
+  solo: false,
+  state: 'on' as const,
+  sends: t.sends.filter((s) => ids.has(s.to)),
+  chain: mapDevices(t.chain, (d) =>
+    d.key.kind === 'track' && !ids.has(d.key.track) ? { ...d, key: { kind: 'own' } } : d,
+  ),
+});
+
+/** The preset's lines in a session of their own, as they were saved. */
+function presetAlone(c: Comparison): Session {
+  const { session, preset } = c;
   const bare = createSession({
     sampleRate: session.sampleRate,
     tempo: preset.reference.tempo,
     panLaw: session.panLaw,
-    media,
   });
-  const master = masterOf(bare).id;
-  const locals = new Set(pairs.map((p) => p.local.id));
-  const dropped = new Set(pairs.map((p) => p.there.id));
-  const onlyOne = plan.place.kind === 'onto';
-  const inBare = pairs.map(({ local, there }, i): Track => {
-    const t: Track = {
-      ...clone(local),
-      ...among(locals)(clone(local)),
-      id: local.id,
-      role: role(local),
-      folder: null,
-      clips: clips(local, i),
-      output:
-        local.output.kind === 'track' && locals.has(local.output.track)
-          ? local.output
-          : { kind: 'track', track: master },
-    };
-    // on an existing line only the chosen parts are the preset's: the rest of the line plays the same role in
-    // both renders
-    const has = (p: Preset['content']['parts'][number]) =>
-      onlyOne ? plan.parts.includes(p) : preset.content.parts.includes(p);
-    if (!has('level')) Object.assign(t, { level: there.level, polarity: there.polarity });
-    if (!has('pan')) t.pan = there.pan;
-    return {
-      ...t,
-      channels: there.channels,
-      automation: plan.parts.includes('automation') ? t.automation : undefined,
-      ...(onlyOne ? { sends: [] } : {}),
-    };
-  });
-  bare.tracks = [...inBare, ...struck(inBare, 'bare', bare.tempo), ...bare.tracks];
+  const lines = c.pairs.map((p, i) => lineAlone(p, i, masterOf(bare).id, c));
+  return { ...bare, tracks: [...lines, ...struck(lines, 'bare', bare.tempo), ...bare.tracks] };
+}
 
-  const arrived = new Set(Object.values(plan.ids));
-  const inside: Session = {
-    ...session,
-    media: [...session.media, ...media],
-    tracks: session.tracks.map((t) => {
-      const i = pairs.findIndex((p) => p.there.id === t.id);
-      if (i < 0) {
-        return {
-          ...t,
-          automation: undefined,
-          solo: false,
-          mute: t.mute || t.role === 'midi',
-          clips: [],
-          sends: t.sends.filter((s) => !dropped.has(s.to)),
-          output:
-            t.output.kind === 'track' && dropped.has(t.output.track) ? { kind: 'none' as const } : t.output,
-        };
-      }
-      const local = pairs[i].local;
-      const fixed = among(dropped)(t);
-      // what was dropped may stand inside a strand: it is found by id, wherever it is
-      const kept = onlyOne
-        ? local.chain.flatMap((x) => findSlot(fixed.chain!, plan.ids[x.id]) ?? [])
-        : fixed.chain!;
-      return {
-        ...t,
-        ...fixed,
-        chain: kept,
-        clips: clips(local, i),
-        automation: t.automation?.filter((l) => arrived.has(l.id)),
-        role: t.role === 'master' ? t.role : role(local),
-        folder: null,
-        ...(onlyOne ? { sends: [] } : {}),
-      };
-    }),
+function lineAlone({ local, there }: Pair, i: number, master: Id, c: Comparison): Track {
+  const { preset, plan } = c;
+  const ids = new Set(c.pairs.map((p) => p.local.id));
+  const onto = plan.place.kind === 'onto';
+  const stays = local.output.kind === 'track' && ids.has(local.output.track);
+  const t: Track = {
+    ...clone(local),
+    ...among(clone(local), ids),
+    role: roleFor(local, c),
+    folder: null,
+    clips: clipsFor(local, i, c),
+    output: stays ? local.output : { kind: 'track', track: master },
+    channels: there.channels,
+    automation: plan.parts.includes('automation') ? clone(local).automation : undefined,
   };
-  inside.tracks.splice(
-    -1,
-    0,
-    ...struck(
-      inside.tracks.filter((t) => dropped.has(t.id)),
-      'inside',
-      session.tempo,
-    ),
-  );
-  const known = new Map([['null-test', signal]]);
-  const half = (from: number) => (share: number) => options.onProgress?.(from + share / 2);
-  const a = await render(bare, {
-    sounds: known,
-    to: seconds,
-    taps: [...locals],
-    onProgress: half(0),
-    signal: options.signal,
+  // on an existing line only the chosen parts are the preset's: the rest of the line plays the same role in
+  // both renders
+  const parts = onto ? plan.parts : preset.content.parts;
+  if (!parts.includes('level')) Object.assign(t, { level: there.level, polarity: there.polarity });
+  if (!parts.includes('pan')) t.pan = there.pan;
+  return onto ? { ...t, sends: [] } : t;
+}
+
+/** The session with the signal on the dropped lines and everything else silent. */
+function insideSession(c: Comparison): Session {
+  const ids = new Set(c.pairs.map((p) => p.there.id));
+  const tracks = c.session.tracks.map((t) => {
+    const i = c.pairs.findIndex((p) => p.there.id === t.id);
+    return i < 0 ? silenced(t, ids) : lineInside(t, i, ids, c);
   });
-  const b = await render(inside, {
-    sounds: known,
-    to: seconds,
-    taps: [...dropped],
-    onProgress: half(0.5),
-    signal: options.signal,
-  });
-  let diff = 0;
-  let ref = 0;
-  for (const { local, there } of pairs) {
-    for (let c = 0; c < 2; c++) {
-      const [x, y] = [a[local.id][c], b[there.id][c]];
+  const dropped = tracks.filter((t) => ids.has(t.id));
+  tracks.splice(-1, 0, ...struck(dropped, 'inside', c.session.tempo));
+  return { ...c.session, tracks };
+}
+
+function silenced(t: Track, ids: Set<Id>): Track {
+  const leads = t.output.kind === 'track' && ids.has(t.output.track);
+  return {
+    ...t,
+    automation: undefined,
+    solo: false,
+    mute: t.mute || t.role === 'midi',
+    clips: [],
+    sends: t.sends.filter((s) => !ids.has(s.to)),
+    output: leads ? { kind: 'none' } : t.output,
+  };
+}
+
+function lineInside(t: Track, i: number, ids: Set<Id>, c: Comparison): Track {
+  const { local } = c.pairs[i];
+  const arrived = new Set(Object.values(c.plan.ids));
+  const onto = c.plan.place.kind === 'onto';
+  const fixed = among(t, ids);
+  // what was dropped may stand inside a strand: it is found by id, wherever it is
+  const own = () => local.chain.flatMap((x) => findSlot(fixed.chain, c.plan.ids[x.id]) ?? []);
+  return {
+    ...t,
+    ...fixed,
+    chain: onto ? own() : fixed.chain,
+    clips: clipsFor(local, i, c),
+    automation: t.automation?.filter((l) => arrived.has(l.id)),
+    role: t.role === 'master' ? t.role : roleFor(local, c),
+    folder: null,
+    ...(onto ? { sends: [] } : {}),
+  };
+}
+
+type Stereo = readonly [Float32Array, Float32Array];
+
+/** Energy of the difference between sounds that should be equal, and of the first of each pair. */
+function energies(pairs: readonly (readonly [Stereo, Stereo])[]): { difference: number; reference: number } {
+  let difference = 0;
+  let reference = 0;
+  for (const [a, b] of pairs) {
+    for (const side of [0, 1] as const) {
+      const [x, y] = [a[side], b[side]];
       for (let i = 0; i < x.length; i++) {
-        ref += x[i] ** 2;
-        diff += (x[i] - y[i]) ** 2;
+        reference += x[i] ** 2;
+        difference += (x[i] - y[i]) ** 2;
       }
     }
   }
-  options.onProgress?.(1);
-  return {
-    residual: diff === 0 ? -Infinity : 10 * Math.log10(diff / Math.max(ref, 1e-30)),
-    reference: 10 * Math.log10(Math.max(ref / (2 * pairs.length * signal.l.length), 1e-30)),
-    seconds,
-  };
+  return { difference, reference };
 }

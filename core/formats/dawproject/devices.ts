@@ -2,7 +2,7 @@ import { DEVICE_TYPES } from '../../devices/index.ts';
 import { EQ_BANDS } from '../../devices/eq.ts';
 import { createDevice } from '../../session/create.ts';
 import { sha256Hex } from '../../model/json.ts';
-import type { Device, Foreign, ParamValue, Rack } from '../../model/types.ts';
+import type { Device, Foreign, ParamValue, Rack, Params } from '../../model/types.ts';
 import type { Entries } from '../zip.ts';
 import { append, attr, ensure, fromText, kid, kids, toText, type Element } from './xml.ts';
 
@@ -16,98 +16,120 @@ const FORMATS: Record<string, string> = {
 };
 const BANDS = ['highPass', 'lowPass', 'bandPass', 'highShelf', 'lowShelf', 'bell', 'notch'];
 
+/** On, bypassed or inactive, as the file says it. */
+export function stateOf(e: Element): Device['state'] {
+  if (attr(e, 'loaded') === 'false') return 'inactive';
+  return attr(kid(e, 'Enabled'), 'value') === 'false' ? 'bypassed' : 'on';
+}
+
+type Set = (param: string, v: number | null, scale?: number) => void;
+interface Known {
+  type: string;
+  /** values that the format's device does not have, as it behaves */
+  start: Params;
+  read(e: Element, d: Device, set: Set, note: (text: string) => void): void;
+}
+
+/** The format's own devices, and what they are here. */
+const KNOWN: Record<string, Known> = {
+  Equalizer: { type: 'eq', start: {}, read: readEqualizer },
+  Compressor: { type: 'compressor', start: { knee: 0 }, read: readCompressor },
+  NoiseGate: { type: 'gate', start: { hysteresis: 0, hold: 1 }, read: readGate },
+  Limiter: { type: 'limiter', start: { truePeak: false }, read: readLimiter },
+};
+
 /**
  * A device element as one of ours when it can be (equalizer, compressor, noise gate, limiter, our own),
  * otherwise opaque with its state.
  */
 export function readDevice(e: Element, id: string, entries: Entries, note: (text: string) => void): Device {
   const name = (attr(e, 'name') ?? attr(e, 'deviceName') ?? e.nodeName).slice(0, 200) || e.nodeName;
-  const stateOf = () => {
-    if (attr(e, 'loaded') === 'false') return 'inactive';
-    if (attr(kid(e, 'Enabled'), 'value') === 'false') return 'bypassed';
-    return 'on';
-  };
-  const state = stateOf();
+  const over = { id, name, state: stateOf(e) };
+  const tooMany = e.nodeName === 'Equalizer' && kids(e, 'Band').length > EQ_BANDS;
+  const known = tooMany ? undefined : KNOWN[e.nodeName];
   const own = attr(e, 'deviceID') ?? '';
-  const dOf = () => {
-    if (own.startsWith(OURS) && DEVICE_TYPES[own.slice(OURS.length)]) {
-      return createDevice(own.slice(OURS.length), {}, { id, name, state });
-    }
-    if (e.nodeName === 'Equalizer' && kids(e, 'Band').length <= EQ_BANDS) {
-      return createDevice('eq', {}, { id, name, state });
-    }
-    if (e.nodeName === 'Compressor') return createDevice('compressor', { knee: 0 }, { id, name, state });
-    if (e.nodeName === 'NoiseGate') {
-      return createDevice('gate', { hysteresis: 0, hold: 1 }, { id, name, state });
-    }
-    if (e.nodeName === 'Limiter') return createDevice('limiter', { truePeak: false }, { id, name, state });
-    return null;
-  };
-  const d = dOf();
-  if (!d) {
-    if (e.nodeName === 'Equalizer') {
+  const ours = own.startsWith(OURS) && DEVICE_TYPES[own.slice(OURS.length)];
+  if (!ours && !known) {
+    if (tooMany) {
       note(`“${name}” has more than ${EQ_BANDS} bands; it is kept as it is and passes sound through.`);
     }
-    return createDevice('opaque', {}, { id, name, state, foreign: readForeign(e, name, entries, note) });
+    return createDevice('opaque', {}, { ...over, foreign: readForeign(e, name, entries, note) });
   }
-  const set = (param: string, v: number | null, scale = 1) => {
-    if (v === null) return;
-    const ps = DEVICE_TYPES[d.type].byId[param];
-    const x = Number((v * scale).toFixed(6));
-    if (x < ps.min! || x > ps.max!) {
-      note(`“${name}”: ${ps.label} of ${x} is outside ${ps.min} … ${ps.max} and was held there.`);
-    }
-    d.params[param] = Math.min(ps.max!, Math.max(ps.min!, x));
-  };
-  if (e.nodeName === 'Equalizer') {
-    set('in', value(kid(e, 'InputGain')));
-    set('out', value(kid(e, 'OutputGain')));
-    kids(e, 'Band').forEach((b, i) => {
-      const n = `b${i + 1}`;
-      const type = attr(b, 'type') ?? 'bell';
-      d.params[`${n}.type`] = BANDS.includes(type) ? type : 'bell';
-      d.params[`${n}.on`] = attr(kid(b, 'Enabled'), 'value') !== 'false';
-      set(`${n}.freq`, value(kid(b, 'Freq')));
-      set(`${n}.gain`, value(kid(b, 'Gain')));
-      set(`${n}.q`, value(kid(b, 'Q')));
-      const order = Number(attr(b, 'order') ?? 2);
-      if (order >= 1 && order <= 8) d.params[`${n}.slope`] = String(order * 6);
-    });
-  } else if (e.nodeName === 'Compressor') {
-    // an input gain moves the threshold and is made good at the output: the same sound
-    const input = value(kid(e, 'InputGain')) ?? 0;
-    const threshold = value(kid(e, 'Threshold'));
-    const output = value(kid(e, 'OutputGain'));
-    set('threshold', threshold === null ? null : threshold - input);
-    set('makeup', output === null && input === 0 ? null : (output ?? 0) + input);
-    set('ratio', value(kid(e, 'Ratio')));
-    set('attack', value(kid(e, 'Attack')), 1000);
-    set('release', value(kid(e, 'Release')), 1000);
-    if (attr(kid(e, 'AutoMakeup'), 'value') === 'true') {
-      note(`“${name}”: automatic makeup is not played here; set the makeup by hand.`);
-    }
-  } else if (e.nodeName === 'NoiseGate') {
-    set('threshold', value(kid(e, 'Threshold')));
-    set('ratio', value(kid(e, 'Ratio')));
-    const range = value(kid(e, 'Range'));
-    set('range', range === null ? null : -Math.abs(range));
-    set('attack', value(kid(e, 'Attack')), 1000);
-    set('release', value(kid(e, 'Release')), 1000);
-  } else if (e.nodeName === 'Limiter') {
-    // the file's limiter holds what comes in plus the input gain at the threshold and adds the output gain:
-    // ours says which level comes out at the ceiling
-    const threshold = value(kid(e, 'Threshold')) ?? 0;
-    const input = value(kid(e, 'InputGain')) ?? 0;
-    const output = value(kid(e, 'OutputGain')) ?? 0;
-    set('threshold', threshold - input);
-    set('ceiling', threshold + output);
-    set('lookahead', value(kid(e, 'Attack')), 1000);
-    set('release', value(kid(e, 'Release')), 1000);
-  }
-  for (const p of kids(kid(e, 'Parameters') ?? e).filter((x) => x.parentNode?.nodeName === 'Parameters')) {
-    readOwn(d, p);
+  const d = ours ? createDevice(ours.type, {}, over) : createDevice(known!.type, known!.start, over);
+  KNOWN[e.nodeName]?.read(e, d, (param, v, scale = 1) => setHeld(d, param, v, scale, note), note);
+  for (const x of kids(kid(e, 'Parameters') ?? e)) {
+    if (x.parentNode?.nodeName === 'Parameters') readOwn(d, x);
   }
   return d;
+}
+
+/** Sets a value inside its range; tells when the file's lies outside. */
+function setHeld(
+  d: Device,
+  param: string,
+  v: number | null,
+  scale: number,
+  note: (text: string) => void,
+): void {
+  if (v === null) return;
+  const ps = DEVICE_TYPES[d.type].byId[param];
+  const x = Number((v * scale).toFixed(6));
+  if (x < ps.min! || x > ps.max!) {
+    note(`“${d.name}”: ${ps.label} of ${x} is outside ${ps.min} … ${ps.max} and was held there.`);
+  }
+  d.params[param] = Math.min(ps.max!, Math.max(ps.min!, x));
+}
+
+function readEqualizer(e: Element, d: Device, set: Set): void {
+  set('in', value(kid(e, 'InputGain')));
+  set('out', value(kid(e, 'OutputGain')));
+  kids(e, 'Band').forEach((b, i) => {
+    const n = `b${i + 1}`;
+    const type = attr(b, 'type') ?? 'bell';
+    d.params[`${n}.type`] = BANDS.includes(type) ? type : 'bell';
+    d.params[`${n}.on`] = attr(kid(b, 'Enabled'), 'value') !== 'false';
+    set(`${n}.freq`, value(kid(b, 'Freq')));
+    set(`${n}.gain`, value(kid(b, 'Gain')));
+    set(`${n}.q`, value(kid(b, 'Q')));
+    const order = Number(attr(b, 'order') ?? 2);
+    if (order >= 1 && order <= 8) d.params[`${n}.slope`] = String(order * 6);
+  });
+}
+
+function readCompressor(e: Element, d: Device, set: Set, note: (text: string) => void): void {
+  // an input gain moves the threshold and is made good at the output: the same sound
+  const input = value(kid(e, 'InputGain')) ?? 0;
+  const threshold = value(kid(e, 'Threshold'));
+  const output = value(kid(e, 'OutputGain'));
+  set('threshold', threshold === null ? null : threshold - input);
+  set('makeup', output === null && input === 0 ? null : (output ?? 0) + input);
+  set('ratio', value(kid(e, 'Ratio')));
+  set('attack', value(kid(e, 'Attack')), 1000);
+  set('release', value(kid(e, 'Release')), 1000);
+  if (attr(kid(e, 'AutoMakeup'), 'value') === 'true') {
+    note(`“${d.name}”: automatic makeup is not played here; set the makeup by hand.`);
+  }
+}
+
+function readGate(e: Element, _d: Device, set: Set): void {
+  set('threshold', value(kid(e, 'Threshold')));
+  set('ratio', value(kid(e, 'Ratio')));
+  const range = value(kid(e, 'Range'));
+  set('range', range === null ? null : -Math.abs(range));
+  set('attack', value(kid(e, 'Attack')), 1000);
+  set('release', value(kid(e, 'Release')), 1000);
+}
+
+function readLimiter(e: Element, _d: Device, set: Set): void {
+  // the file's limiter holds what comes in plus the input gain at the threshold and adds the output gain:
+  // ours says which level comes out at the ceiling
+  const threshold = value(kid(e, 'Threshold')) ?? 0;
+  const input = value(kid(e, 'InputGain')) ?? 0;
+  const output = value(kid(e, 'OutputGain')) ?? 0;
+  set('threshold', threshold - input);
+  set('ceiling', threshold + output);
+  set('lookahead', value(kid(e, 'Attack')), 1000);
+  set('release', value(kid(e, 'Release')), 1000);
 }
 
 function readOwn(d: Device, p: Element): void {

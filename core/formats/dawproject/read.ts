@@ -18,7 +18,7 @@ import {
 import { FormatError } from '../errors.ts';
 import { readWav } from '../wav.ts';
 import { readZip, type Entries, type ZipLimits } from '../zip.ts';
-import { RACK, readDevice } from './devices.ts';
+import { RACK, readDevice, stateOf } from './devices.ts';
 import { homesOf, readLanes } from './lanes.ts';
 import { attr, kid, kids, parseXml, where, type Document, type Element } from './xml.ts';
 
@@ -126,29 +126,7 @@ class Reader {
     ];
     for (const e of kids(structure, 'Track')) this.track(e, null);
     this.connect();
-    // the other program may have taken away what an input of ours came from
-    const there = new Set(this.tracks.map((t) => t.id));
-    for (const t of this.tracks) {
-      if ((t.input.kind === 'track' || t.input.kind === 'deviceOutput') && !there.has(t.input.track)) {
-        t.input = { kind: 'none' };
-        this.notes.push(`“${t.name}” took its input from a track that is not in the file any more.`);
-      }
-    }
-    if (!this.tracks.some((t) => t.role === 'master')) {
-      this.tracks.push(createTrack('master', { id: 'daw-master', name: 'Master' }));
-      for (const t of this.tracks) {
-        if (t.role !== 'master' && t.output.kind === 'none') {
-          t.output = { kind: 'track', track: 'daw-master' };
-        }
-      }
-      this.notes.push('The file has no master channel; one was added here and stays out of an export.');
-    }
-    const masters = this.tracks.filter((t) => t.role === 'master');
-    masters.slice(1).forEach((t) => {
-      t.role = 'bus';
-      t.output = { kind: 'track', track: masters[0].id };
-      this.notes.push(`“${t.name}” is a second master in the file; here it is a bus.`);
-    });
+    this.mendRouting();
     this.clips(tempo);
     readLanes(
       this.root,
@@ -158,17 +136,13 @@ class Reader {
       (text) => this.notes.push(text),
       (e) => this.beats.push([e, 'time']),
     );
-    const rates = this.refs.map((m) => m.sampleRate);
-    const common =
-      rates.sort((a, b) => rates.filter((x) => x === b).length - rates.filter((x) => x === a).length)[0] ??
-      48000;
     const session = createSession({
       name: this.title(),
       tempo,
       meter: meter.every((n) => Number.isInteger(n) && n >= 1 && n <= 64) ? meter : [4, 4],
       tracks: this.tracks,
       media: this.refs,
-      sampleRate: this.extra?.session.sampleRate ?? common,
+      sampleRate: this.extra?.session.sampleRate ?? this.commonRate(),
       bitDepth: this.extra?.session.bitDepth ?? 24,
       panLaw: this.extra?.session.panLaw ?? -3,
       note: this.extra?.session.note ?? '',
@@ -193,6 +167,42 @@ class Reader {
       },
       notes: this.notes,
     };
+  }
+
+  /** What other programs may leave open: inputs from nowhere, no master, a second one. */
+  private mendRouting(): void {
+    // the other program may have taken away what an input of ours came from
+    const there = new Set(this.tracks.map((t) => t.id));
+    for (const t of this.tracks) {
+      if ((t.input.kind === 'track' || t.input.kind === 'deviceOutput') && !there.has(t.input.track)) {
+        t.input = { kind: 'none' };
+        this.notes.push(`“${t.name}” took its input from a track that is not in the file any more.`);
+      }
+    }
+    if (!this.tracks.some((t) => t.role === 'master')) {
+      this.tracks.push(createTrack('master', { id: 'daw-master', name: 'Master' }));
+      for (const t of this.tracks) {
+        if (t.role !== 'master' && t.output.kind === 'none') {
+          t.output = { kind: 'track', track: 'daw-master' };
+        }
+      }
+      this.notes.push('The file has no master channel; one was added here and stays out of an export.');
+    }
+    const masters = this.tracks.filter((t) => t.role === 'master');
+    masters.slice(1).forEach((t) => {
+      t.role = 'bus';
+      t.output = { kind: 'track', track: masters[0].id };
+      this.notes.push(`“${t.name}” is a second master in the file; here it is a bus.`);
+    });
+  }
+
+  /** The sample rate that most sounds have, in Hz. */
+  private commonRate(): number {
+    const rates = this.refs.map((m) => m.sampleRate);
+    return (
+      rates.sort((a, b) => rates.filter((x) => x === b).length - rates.filter((x) => x === a).length)[0] ??
+      48000
+    );
   }
 
   private title(): string {
@@ -248,12 +258,7 @@ class Reader {
         const did = this.id(d, 'device');
         const own = this.extra?.devices[did];
         if (attr(d, 'deviceID') === RACK && own?.rack) {
-          const stateOf = () => {
-            if (attr(d, 'loaded') === 'false') return 'inactive';
-            if (attr(kid(d, 'Enabled'), 'value') === 'false') return 'bypassed';
-            return 'on';
-          };
-          const state = stateOf();
+          const state = stateOf(d);
           t.chain.push({
             ...own.rack,
             name: (attr(d, 'name') ?? own.rack.name).slice(0, 200) || own.rack.name,
