@@ -18,6 +18,44 @@ const NODE_GLOBALS = [
 /** Loops over samples stay in one piece: they are read beside the formula that they carry out. */
 const PROCESSORS = ['core/devices/**/*.ts', 'core/engine/**/*.ts', 'core/measure/**/*.ts'];
 
+/**
+ * Written before these rules and still to be split: functions over 80 lines, components over 250. The lists
+ * only ever get shorter.
+ */
+const LONG_FUNCTIONS = [
+  'demo/index.ts',
+  'demo/lantern.ts',
+  'demo/rigs.ts',
+  'scripts/database.mjs',
+  'scripts/screenshots.mjs',
+  'server/db/migrations/0001-first.ts',
+  'web/document/doc.ts',
+  'web/document/sync.ts',
+  'web/features/check/store.ts',
+  'web/features/device/menus.ts',
+  'web/features/drop/store.ts',
+  'web/features/kit/store.ts',
+  'web/features/lines/menus.ts',
+  'web/features/origin/store.ts',
+  'web/features/transport/store.ts',
+];
+const LONG_COMPONENTS = [
+  'web/features/automation/AutomationPanel.vue',
+  'web/features/device/DevicePanel.vue',
+  'web/features/drop/DropSheet.vue',
+  'web/features/kit/LayoutSheet.vue',
+  'web/features/lines/LinePanel.vue',
+  'web/features/lines/LineRow.vue',
+  'web/features/lines/MultiPanel.vue',
+  'web/features/map/MapScreen.vue',
+  'web/features/picture/FlowPicture.vue',
+  'web/features/rack/RackPanel.vue',
+  'web/features/sessions/SessionsScreen.vue',
+  'web/features/shelf/CompareSheet.vue',
+  'web/features/shelf/PresetView.vue',
+  'web/features/shelf/SaveForm.vue',
+];
+
 export default tseslint.config(
   {
     ignores: [
@@ -71,5 +109,9 @@ export default tseslint.config(
     },
   },
   { files: ['**/*.vue'], rules: { 'max-lines': ['error', { max: 250 }] } },
-  { files: [...PROCESSORS, '**/*.test.ts', 'tests/**'], rules: { 'max-lines-per-function': 'off' } },
+  {
+    files: [...PROCESSORS, ...LONG_FUNCTIONS, '**/*.test.ts', 'tests/**'],
+    rules: { 'max-lines-per-function': 'off' },
+  },
+  { files: LONG_COMPONENTS, rules: { 'max-lines': 'off' } },
 );

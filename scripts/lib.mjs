@@ -1,6 +1,6 @@
 // What the commands share: paths, running programs, installing what a bare Debian machine lacks, finding a
 // free port.
-import { spawn, spawnSync } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import { existsSync, readFileSync, writeFileSync, mkdirSync } from 'node:fs';
 import { createHash } from 'node:crypto';
 import { createServer } from 'node:net';

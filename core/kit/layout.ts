@@ -173,126 +173,18 @@ export function planLayout(session: Session, slot: Id, options: LayoutOptions = 
   const i = instrumentAt(session, slot);
   const outputs = DEVICE_TYPES[i.device.type].instrument!.outputs;
   if (!outputs) throw new Error(`“${i.device.name}” has no separate outputs to lay out.`);
-  const bus = busOf(session, i);
   const laid = takersOf(session, slot).length > 0;
+  const usualBus = busOf(session, i)?.name ?? (laid ? null : `${i.track.name} bus`);
   const opts = {
     skip: options.skip ?? [],
     halves: options.halves ?? false,
     renumber: options.renumber ?? !laid,
-    bus: options.bus === undefined ? (bus?.name ?? (laid ? null : `${i.track.name} bus`)) : options.bus,
+    bus: options.bus === undefined ? usualBus : options.bus,
   };
-  const problems: string[] = [];
-  const choices = new Map(
-    i.parts.map((p) => [p.id, { ...startOf(session, i, p, i.parts), ...options.rows?.[p.id] }]),
-  );
-  // a part may only share the line of one that has its own
-  for (const [id, c] of choices) {
-    if (c.mode === 'with') {
-      const host = choices.get(c.with);
-      if (!host || host.mode !== 'own' || c.with === id) {
-        c.mode = 'own';
-        c.with = '';
-      }
-    }
-  }
-  // buses between are there for two lines or more
-  for (const p of i.parts) {
-    const c = choices.get(p.id)!;
-    if (
-      c.sub &&
-      !lineOf(session, slot, p.out) &&
-      [...choices.values()].filter((x) => x.mode === 'own' && x.sub === c.sub).length < 2 &&
-      options.rows?.[p.id]?.sub === undefined
-    ) {
-      c.sub = '';
-    }
-  }
-
-  const taken = new Map<string, string>();
-  const usedPairs = () => new Set([...taken.keys()].map((o) => outPlace(o).pair));
-  const claim = (id: string, width: 1 | 2, was: string): string => {
-    const p = outPlace(was);
-    const fits =
-      p.pair > 0 &&
-      p.pair <= outputs &&
-      !taken.has(was) &&
-      (width === 1) === (p.side !== 'both') &&
-      ![...taken.keys()].some((o) => {
-        const q = outPlace(o);
-        return q.pair === p.pair && (q.side === 'both' || p.side === 'both' || q.side === p.side);
-      });
-    if (!opts.renumber && fits) {
-      taken.set(was, id);
-      return was;
-    }
-    const reserved = opts.renumber
-      ? new Set<number>()
-      : new Set(
-          i.parts
-            .filter((x) => choices.get(x.id)!.mode === 'own' && !taken.has(x.out))
-            .map((x) => outPlace(x.out).pair),
-        );
-    for (let pair = 1; pair <= outputs; pair++) {
-      if (opts.skip.includes(pair) || reserved.has(pair)) continue;
-      const free = !usedPairs().has(pair);
-      const outOf = () => {
-        if (free) return width === 1 ? `${pair}L` : String(pair);
-        if (width === 1 && opts.halves && taken.has(`${pair}L`) && !taken.has(`${pair}R`)) return `${pair}R`;
-        return null;
-      };
-      const out = outOf();
-      if (out) {
-        taken.set(out, id);
-        return out;
-      }
-    }
-    return 'main';
-  };
-  const outs = new Map<string, string>();
-  for (const p of i.parts) {
-    const c = choices.get(p.id)!;
-    if (c.mode === 'own') outs.set(p.id, claim(p.id, c.width, p.out));
-  }
-  for (const p of i.parts) {
-    const c = choices.get(p.id)!;
-    if (c.mode !== 'own') outs.set(p.id, c.mode === 'with' ? outs.get(c.with)! : 'main');
-  }
-  const wanted = [...choices.values()].filter((c) => c.mode === 'own');
-  const short = i.parts.filter((p) => choices.get(p.id)!.mode === 'own' && outs.get(p.id) === 'main');
-  if (short.length) {
-    const [stereo, mono] = [
-      wanted.filter((c) => c.width === 2).length,
-      wanted.filter((c) => c.width === 1).length,
-    ];
-    const need = stereo + (opts.halves ? Math.ceil(mono / 2) : mono);
-    problems.push(
-      `${stereo} stereo and ${mono} mono lines need ${need} stereo outputs; “${i.device.name}” has ${outputs}${opts.skip.length ? `, ${opts.skip.length} of them kept empty` : ''}. Put parts together${!opts.halves && mono > 1 ? ', or let two mono parts share a pair' : ''}.`,
-    );
-  }
-  // a line goes on with the first part that has it and still wants one of its own
-  const owners = new Set<Id>();
-  const rows = i.parts.map((part): LayoutRow => {
-    const c = choices.get(part.id)!;
-    const out = outs.get(part.id)!;
-    let line = c.mode === 'own' ? lineOf(session, slot, part.out) : null;
-    if (line && owners.has(line.id)) line = null;
-    if (line) owners.add(line.id);
-    const host = c.mode === 'with' ? choices.get(c.with)! : c;
-    const moves = out !== part.out ? `${outLabel(outPlace(part.out))} → ${outLabel(outPlace(out))}` : '';
-    const makes = c.mode === 'own' && !line ? `new line “${c.name}”` : '';
-    const renames = c.mode === 'own' && line && line.name !== c.name ? `“${line.name}” → “${c.name}”` : '';
-    return {
-      ...c,
-      name: host.name,
-      colour: host.colour,
-      width: host.width,
-      part,
-      line,
-      out,
-      was: part.out,
-      change: [moves, makes, renames].filter(Boolean).join(', '),
-    };
-  });
+  const choices = choicesFor(session, i, options);
+  const pairs = new Pairs(i, choices, opts, outputs);
+  const outs = outsFor(i, choices, pairs);
+  const rows = rowsFor(session, i, choices, outs);
   const kept = new Set(rows.flatMap((r) => (r.line ? [r.line.id] : [])));
   return {
     track: i.track.id,
@@ -300,10 +192,140 @@ export function planLayout(session: Session, slot: Id, options: LayoutOptions = 
     rows,
     options: opts,
     leaving: takersOf(session, slot).filter((t) => !kept.has(t.id)),
-    used: usedPairs().size,
+    used: pairs.used().size,
     outputs,
-    problems,
+    problems: shortage(i, choices, outs, opts, outputs),
   };
+}
+
+type Choices = Map<string, LayoutChoice>;
+
+/** What becomes of each part: as asked for, otherwise as it starts, mended where it cannot be. */
+function choicesFor(session: Session, i: Instrument, options: LayoutOptions): Choices {
+  const choices: Choices = new Map(
+    i.parts.map((p) => [p.id, { ...startOf(session, i, p, i.parts), ...options.rows?.[p.id] }]),
+  );
+  // a part may only share the line of one that has its own
+  for (const [id, c] of choices) {
+    if (c.mode !== 'with') continue;
+    const host = choices.get(c.with);
+    if (!host || host.mode !== 'own' || c.with === id) Object.assign(c, { mode: 'own', with: '' });
+  }
+  // buses between are there for two lines or more
+  for (const p of i.parts) {
+    const c = choices.get(p.id)!;
+    const meant = options.rows?.[p.id]?.sub !== undefined || lineOf(session, i.device.id, p.out);
+    const together = [...choices.values()].filter((x) => x.mode === 'own' && x.sub === c.sub).length;
+    if (c.sub && !meant && together < 2) c.sub = '';
+  }
+  return choices;
+}
+
+/** The outputs of an instrument while they are given out. */
+class Pairs {
+  /** output → the part that has it */
+  private readonly taken = new Map<string, string>();
+  constructor(
+    private readonly i: Instrument,
+    private readonly choices: Choices,
+    private readonly opts: KitLayout['options'],
+    private readonly outputs: number,
+  ) {}
+
+  used(): Set<number> {
+    return new Set([...this.taken.keys()].map((o) => outPlace(o).pair));
+  }
+
+  /** An output for a part: the one that it has where that fits, otherwise the next free one; “main” when none is. */
+  claim(id: string, width: 1 | 2, was: string): string {
+    const out = !this.opts.renumber && this.fits(was, width) ? was : this.nextFree(width);
+    if (out !== 'main') this.taken.set(out, id);
+    return out;
+  }
+
+  private fits(was: string, width: 1 | 2): boolean {
+    const p = outPlace(was);
+    const overlaps = [...this.taken.keys()].some((o) => {
+      const q = outPlace(o);
+      return q.pair === p.pair && (q.side === 'both' || p.side === 'both' || q.side === p.side);
+    });
+    const exists = p.pair > 0 && p.pair <= this.outputs;
+    return exists && !overlaps && (width === 1) === (p.side !== 'both');
+  }
+
+  private nextFree(width: 1 | 2): string {
+    const reserved = this.reserved();
+    for (let pair = 1; pair <= this.outputs; pair++) {
+      if (this.opts.skip.includes(pair) || reserved.has(pair)) continue;
+      if (!this.used().has(pair)) return width === 1 ? `${pair}L` : String(pair);
+      const half =
+        width === 1 && this.opts.halves && this.taken.has(`${pair}L`) && !this.taken.has(`${pair}R`);
+      if (half) return `${pair}R`;
+    }
+    return 'main';
+  }
+
+  /** Outputs that parts still to come have already. */
+  private reserved(): Set<number> {
+    if (this.opts.renumber) return new Set();
+    const waiting = this.i.parts.filter(
+      (p) => this.choices.get(p.id)!.mode === 'own' && !this.taken.has(p.out),
+    );
+    return new Set(waiting.map((p) => outPlace(p.out).pair));
+  }
+}
+
+/** The output of each part: its own, that of the part that it is with, or the main one. */
+function outsFor(i: Instrument, choices: Choices, pairs: Pairs): Map<string, string> {
+  const outs = new Map<string, string>();
+  for (const p of i.parts) {
+    const c = choices.get(p.id)!;
+    if (c.mode === 'own') outs.set(p.id, pairs.claim(p.id, c.width, p.out));
+  }
+  for (const p of i.parts) {
+    const c = choices.get(p.id)!;
+    if (c.mode !== 'own') outs.set(p.id, c.mode === 'with' ? outs.get(c.with)! : 'main');
+  }
+  return outs;
+}
+
+/** Says when the instrument has too few outputs. */
+function shortage(
+  i: Instrument,
+  choices: Choices,
+  outs: Map<string, string>,
+  opts: KitLayout['options'],
+  outputs: number,
+): string[] {
+  const short = i.parts.some((p) => choices.get(p.id)!.mode === 'own' && outs.get(p.id) === 'main');
+  if (!short) return [];
+  const widths = [...choices.values()].filter((c) => c.mode === 'own').map((c) => c.width);
+  const mono = widths.filter((w) => w === 1).length;
+  const stereo = widths.length - mono;
+  const need = stereo + (opts.halves ? Math.ceil(mono / 2) : mono);
+  const skipped = opts.skip.length ? `, ${opts.skip.length} of them kept empty` : '';
+  const share = !opts.halves && mono > 1 ? ', or let two mono parts share a pair' : '';
+  return [
+    `${stereo} stereo and ${mono} mono lines need ${need} stereo outputs; “${i.device.name}” has ${outputs}${skipped}. Put parts together${share}.`,
+  ];
+}
+
+function rowsFor(session: Session, i: Instrument, choices: Choices, outs: Map<string, string>): LayoutRow[] {
+  // a line goes on with the first part that has it and still wants one of its own
+  const owners = new Set<Id>();
+  return i.parts.map((part): LayoutRow => {
+    const c = choices.get(part.id)!;
+    const out = outs.get(part.id)!;
+    const there = c.mode === 'own' ? lineOf(session, i.device.id, part.out) : null;
+    const line = there && !owners.has(there.id) ? there : null;
+    if (line) owners.add(line.id);
+    const { name, colour, width } = c.mode === 'with' ? choices.get(c.with)! : c;
+    const moves = out !== part.out ? `${outLabel(outPlace(part.out))} → ${outLabel(outPlace(out))}` : '';
+    const makes = c.mode === 'own' && !line ? `new line “${c.name}”` : '';
+    const renames = c.mode === 'own' && line && line.name !== c.name ? `“${line.name}” → “${c.name}”` : '';
+    const change = [moves, makes, renames].filter(Boolean).join(', ');
+    return { ...c, name, colour, width, part, line, out, was: part.out, change };
+  });
 }
 
 /**
@@ -321,139 +343,142 @@ const busOf = (session: Session, i: Instrument): Track | undefined =>
  */
 export function applyLayout(session: Session, layout: KitLayout, ids: IdMaker = randomIds): Session {
   if (layout.problems.length) throw new Error(layout.problems[0]);
-  const i = instrumentAt(session, layout.slot);
-  const master = masterOf(session).id;
-  const names = new Set(session.tracks.map((t) => t.name));
-  const fresh = (wanted: string) => {
-    const n = freeName(wanted, names);
-    names.add(n);
-    return n;
-  };
-  const buses: Track[] = [];
-  const { bus } = layout.options;
-  const old = busOf(session, i);
-  // where the bus itself goes, or the lines when there is none
-  const above = old ? old.output : i.track.output;
-  const home: Track['output'] = above.kind === 'none' ? { kind: 'track', track: master } : above;
-  const changed = new Map<Id, Track>();
-  const made: Track[] = [];
-  let busId: Id | null = null;
-  if (bus !== null) {
-    const known =
-      old?.name === bus ? old : (session.tracks.find((t) => t.role === 'bus' && t.name === bus) ?? old);
-    busId = known?.id ?? ids('trk');
-    // the bus that is there gets the other name
-    if (known && known.name !== bus) {
-      names.delete(known.name);
-      changed.set(known.id, { ...known, name: fresh(bus) });
-    }
-    if (!known) {
-      buses.push(
-        createTrack('bus', { id: busId, name: fresh(bus), colour: i.track.colour, output: home }, ids),
-      );
-    }
-  }
-  const to: Track['output'] = busId ? { kind: 'track', track: busId } : home;
-  const subs = new Map<string, Id>();
-  const subOf = (name: string): Track['output'] => {
-    if (!name || name === bus) return to;
-    if (!subs.has(name)) {
-      const known = session.tracks.find((t) => t.role === 'bus' && t.name === name && t.id !== busId);
-      subs.set(name, known?.id ?? ids('trk'));
-      if (known) changed.set(known.id, { ...known, output: to });
-      else {
-        buses.push(
-          createTrack(
-            'bus',
-            {
-              id: subs.get(name)!,
-              name: fresh(name),
-              colour: layout.rows.find((r) => r.sub === name)!.colour,
-              output: to,
-            },
-            ids,
-          ),
-        );
-      }
-    }
-    return { kind: 'track', track: subs.get(name)! };
-  };
-  for (const r of layout.rows) {
-    if (r.mode !== 'own') continue;
-    const p = outPlace(r.out);
-    const input = {
-      kind: 'deviceOutput' as const,
-      track: i.track.id,
-      slot: layout.slot,
-      output: p.pair,
-      take: takeOf(p.side, r.width),
-    };
-    if (r.line) {
-      names.delete(r.line.name);
-      changed.set(r.line.id, {
-        ...r.line,
-        name: fresh(r.name),
-        colour: r.colour,
-        channels: r.width,
-        input,
-        output: subOf(r.sub),
-      });
-    } else {
-      made.push(
-        createTrack(
-          'audio',
-          {
-            name: fresh(r.name),
-            colour: r.colour,
-            channels: r.width,
-            input,
-            output: subOf(r.sub),
-            folder: i.track.folder,
-          },
-          ids,
-        ),
-      );
-    }
-  }
-  const gone = new Set<Id>();
-  for (const t of layout.leaving) {
-    if (
-      !t.chain.length &&
-      !t.sends.length &&
-      !t.clips.length &&
-      !session.tracks.some(
-        (x) => x.sends.some((s) => s.to === t.id) || (x.output.kind === 'track' && x.output.track === t.id),
-      )
-    ) {
-      gone.add(t.id);
-    } else changed.set(t.id, { ...t, input: { kind: 'none' }, state: 'inactive' });
-  }
-  const params = Object.fromEntries(layout.rows.map((r) => [r.part.outParam, r.out]));
-  const tracks = session.tracks
-    .filter((t) => !gone.has(t.id))
-    .map((t) => {
-      const c = changed.get(t.id) ?? t;
-      if (same(c, t) && t.id !== i.track.id) return t;
-      return t.id === i.track.id
-        ? {
-            ...c,
-            output: to,
-            chain: mapDevices(c.chain, (d) =>
-              d.id === layout.slot ? { ...d, params: { ...d.params, ...params } } : d,
-            ),
-          }
-        : c;
-    });
-  // behind the last line that is there already, in the order of the outputs
-  const last = Math.max(
-    tracks.findIndex((t) => t.id === i.track.id),
-    ...tracks.map((t, k) => (t.input.kind === 'deviceOutput' && t.input.slot === layout.slot ? k : -1)),
-  );
-  tracks.splice(last + 1, 0, ...made);
-  const firstBus = tracks.findIndex((t) => t.role === 'bus' || t.role === 'return' || t.role === 'master');
-  tracks.splice(Math.max(firstBus, last + 1 + made.length), 0, ...buses.reverse());
-  const out = { ...session, tracks };
+  const w = new LayoutWork(session, layout, ids);
+  for (const r of layout.rows) if (r.mode === 'own') w.line(r);
+  for (const t of layout.leaving) w.leave(t);
+  const out = w.session();
   // a bus between that the kit's bus already leads into would close a loop: this says so, with the names
   compile(out);
   return out;
+}
+
+/** A layout while it is carried out. */
+class LayoutWork {
+  private readonly i: Instrument;
+  private readonly names: Set<string>;
+  private readonly changed = new Map<Id, Track>();
+  private readonly gone = new Set<Id>();
+  private readonly made: Track[] = [];
+  private readonly buses: Track[] = [];
+  /** buses between, by name */
+  private readonly subs = new Map<string, Id>();
+  private readonly busId: Id | null;
+  /** where the lines go: the bus, or where the instrument itself goes */
+  private readonly to: Track['output'];
+
+  constructor(
+    private readonly before: Session,
+    private readonly layout: KitLayout,
+    private readonly ids: IdMaker,
+  ) {
+    this.i = instrumentAt(before, layout.slot);
+    this.names = new Set(before.tracks.map((t) => t.name));
+    const old = busOf(before, this.i);
+    // where the bus itself goes, or the lines when there is none
+    const above = old ? old.output : this.i.track.output;
+    const home: Track['output'] =
+      above.kind === 'none' ? { kind: 'track', track: masterOf(before).id } : above;
+    this.busId = layout.options.bus === null ? null : this.bus(layout.options.bus, old, home);
+    this.to = this.busId ? { kind: 'track', track: this.busId } : home;
+  }
+
+  private fresh(wanted: string): string {
+    const name = freeName(wanted, this.names);
+    this.names.add(name);
+    return name;
+  }
+
+  /** The bus above all lines: the one that is there, under its new name, or a new one. */
+  private bus(name: string, old: Track | undefined, output: Track['output']): Id {
+    const named = this.before.tracks.find((t) => t.role === 'bus' && t.name === name);
+    const known = old?.name === name ? old : (named ?? old);
+    if (!known) {
+      const id = this.ids('trk');
+      const colour = this.i.track.colour;
+      this.buses.push(createTrack('bus', { id, name: this.fresh(name), colour, output }, this.ids));
+      return id;
+    }
+    if (known.name !== name) {
+      this.names.delete(known.name);
+      this.changed.set(known.id, { ...known, name: this.fresh(name) });
+    }
+    return known.id;
+  }
+
+  private outputFor(sub: string): Track['output'] {
+    if (!sub || sub === this.layout.options.bus) return this.to;
+    if (!this.subs.has(sub)) this.subs.set(sub, this.subBus(sub));
+    return { kind: 'track', track: this.subs.get(sub)! };
+  }
+
+  private subBus(name: string): Id {
+    const known = this.before.tracks.find((t) => t.role === 'bus' && t.name === name && t.id !== this.busId);
+    if (known) {
+      this.changed.set(known.id, { ...known, output: this.to });
+      return known.id;
+    }
+    const id = this.ids('trk');
+    const { colour } = this.layout.rows.find((r) => r.sub === name)!;
+    this.buses.push(createTrack('bus', { id, name: this.fresh(name), colour, output: this.to }, this.ids));
+    return id;
+  }
+
+  /** A line of its own for a part: the one that it has, or a new one. */
+  line(r: LayoutRow): void {
+    const p = outPlace(r.out);
+    const take = takeOf(p.side, r.width);
+    const input: Track['input'] = {
+      kind: 'deviceOutput',
+      track: this.i.track.id,
+      slot: this.layout.slot,
+      output: p.pair,
+      take,
+    };
+    if (r.line) this.names.delete(r.line.name);
+    const over = { name: this.fresh(r.name), colour: r.colour, channels: r.width, input };
+    const output = this.outputFor(r.sub);
+    if (r.line) this.changed.set(r.line.id, { ...r.line, ...over, output });
+    else {
+      const { folder } = this.i.track;
+      this.made.push(createTrack('audio', { ...over, output, folder }, this.ids));
+    }
+  }
+
+  /** A line that loses its output goes when nothing is on it and nothing leads to it; otherwise it sleeps. */
+  leave(t: Track): void {
+    const empty = !t.chain.length && !t.sends.length && !t.clips.length;
+    const leadsHere = (x: Track) =>
+      x.sends.some((s) => s.to === t.id) || (x.output.kind === 'track' && x.output.track === t.id);
+    if (empty && !this.before.tracks.some(leadsHere)) this.gone.add(t.id);
+    else this.changed.set(t.id, { ...t, input: { kind: 'none' }, state: 'inactive' });
+  }
+
+  private instrument(t: Track): Track {
+    const { slot, rows } = this.layout;
+    const params = Object.fromEntries(rows.map((r) => [r.part.outParam, r.out]));
+    const chain = mapDevices(t.chain, (d) =>
+      d.id === slot ? { ...d, params: { ...d.params, ...params } } : d,
+    );
+    return { ...t, output: this.to, chain };
+  }
+
+  session(): Session {
+    const { slot } = this.layout;
+    const tracks = this.before.tracks
+      .filter((t) => !this.gone.has(t.id))
+      .map((t) => {
+        const now = this.changed.get(t.id) ?? t;
+        if (t.id === this.i.track.id) return this.instrument(now);
+        return same(now, t) ? t : now;
+      });
+    // behind the last line that is there already, in the order of the outputs
+    const last = Math.max(
+      tracks.findIndex((t) => t.id === this.i.track.id),
+      ...tracks.map((t, k) => (t.input.kind === 'deviceOutput' && t.input.slot === slot ? k : -1)),
+    );
+    tracks.splice(last + 1, 0, ...this.made);
+    const firstBus = tracks.findIndex((t) => ['bus', 'return', 'master'].includes(t.role));
+    tracks.splice(Math.max(firstBus, last + 1 + this.made.length), 0, ...this.buses.reverse());
+    return { ...this.before, tracks };
+  }
 }

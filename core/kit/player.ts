@@ -144,133 +144,124 @@ export function planPlayer(
 export function applyPlayer(session: Session, plan: PlayerPlan, ids: IdMaker = randomIds): Session {
   if (plan.problems.length) throw new Error(plan.problems[0]);
   let now = session;
-  const master = masterOf(session).id;
-  for (const [k, pl] of plan.players.entries()) {
+  for (const [k, player] of plan.players.entries()) {
     const rows = plan.rows.filter((r) => r.player === k);
-    const params: Record<string, ParamValue> = {};
-    for (let n = 1; n <= 16; n++) params[`p${n}.sound`] = 'none';
-    // a row that was a part keeps its other values: levels, keys, controllers, its output
-    for (const r of rows) {
-      const old =
-        r.from &&
-        now.tracks.flatMap((t) => instrumentsOn(t)).find((i) => i.device.id === r.from!.slot)?.device.params;
-      if (old && (r.from!.slot !== pl.slot || r.from!.part !== r.part)) {
-        for (const [id, v] of Object.entries(old)) {
-          if (id.startsWith(`${r.from!.part}.`)) {
-            params[`${r.part}.${id.slice(r.from!.part.length + 1)}`] =
-              id.endsWith('.out') && r.from!.slot !== pl.slot ? 'main' : v;
-          }
-        }
-      }
-      Object.assign(params, {
-        [`${r.part}.name`]: r.name.trim() || r.part,
-        [`${r.part}.sound`]: r.sound,
-        [`${r.part}.port`]: r.port,
-        [`${r.part}.channel`]: r.channel,
-      });
-    }
-    let slot = pl.slot;
-    if (slot && pl.track) {
-      now = {
-        ...now,
-        tracks: now.tracks.map((t) =>
-          t.id === pl.track
-            ? {
-                ...t,
-                input: { kind: 'midi' as const, port: pl.port, channel: 0 },
-                chain: mapDevices(t.chain, (d) =>
-                  d.id === slot ? { ...d, params: { ...d.params, ...params } } : d,
-                ),
-              }
-            : t,
-        ),
-      };
-    } else {
-      const d = createDevice('parts', params, {}, ids);
-      slot = d.id;
-      const t = createTrack(
-        'instrument',
-        {
-          name: freeName(
-            pl.name,
-            now.tracks.map((x) => x.name),
-          ),
-          chain: [d],
-          input: { kind: 'midi', port: pl.port, channel: 0 },
-          output: { kind: 'track', track: master },
-        },
-        ids,
-      );
-      const tracks = [...now.tracks];
-      tracks.splice(placeFor(now, 'instrument'), 0, t);
-      now = { ...now, tracks };
-    }
-    const choice = (r: PlayerRow): Partial<LayoutChoice> => ({
-      mode: 'own',
-      with: '',
-      width: r.width,
-      name: r.name.trim() || 'Part',
-      colour: r.colour,
-      sub: '',
+    const put = putPlayer(now, player, paramsFor(now, player, rows), ids);
+    const layout = planLayout(put.session, put.slot, {
+      rows: Object.fromEntries(rows.map((r) => [r.part, choiceFor(r)])),
     });
-    now = applyLayout(
-      now,
-      planLayout(now, slot, { rows: Object.fromEntries(rows.map((r) => [r.part, choice(r)])) }),
-      ids,
-    );
-    const made: Track[] = [];
-    now = {
-      ...now,
-      tracks: now.tracks.map((t) => {
-        if (t.input.kind !== 'deviceOutput' || t.input.slot !== slot || t.chain.length) return t;
-        const place = t.input;
-        const r = rows.find((x) => {
-          const out = String(
-            now.tracks.flatMap((y) => instrumentsOn(y)).find((i) => i.device.id === slot)!.device.params[
-              `${x.part}.out`
-            ],
-          );
-          return (
-            out === String(place.output) || out === `${place.output}${place.take === 'left' ? 'L' : 'R'}`
-          );
-        });
-        return r?.insert ? { ...t, chain: [createDevice(r.insert, {}, {}, ids)] } : t;
-      }),
-    };
-    if (plan.midi) {
-      for (const r of rows) {
-        if (
-          !now.tracks.some(
-            (t) =>
-              t.role === 'midi' &&
-              t.output.kind === 'midi' &&
-              t.output.port === r.port &&
-              t.output.channel === r.channel,
-          )
-        ) {
-          made.push(
-            createTrack(
-              'midi',
-              {
-                name: freeName(
-                  `${r.name} notes`,
-                  [...now.tracks, ...made].map((t) => t.name),
-                ),
-                colour: r.colour,
-                output: { kind: 'midi', port: r.port, channel: r.channel },
-              },
-              ids,
-            ),
-          );
-        }
-      }
-    }
-    if (made.length) {
-      const tracks = [...now.tracks];
-      const at = tracks.findIndex((t) => t.chain.some((d) => d.id === slot));
-      tracks.splice(at, 0, ...made);
-      now = { ...now, tracks };
-    }
+    now = withInserts(applyLayout(put.session, layout, ids), put.slot, rows, ids);
+    if (plan.midi) now = withMidiLines(now, put.slot, rows, ids);
   }
   return now;
+}
+
+type Player = PlayerPlan['players'][number];
+type Row = PlayerPlan['rows'][number];
+
+const paramsOf = (s: Session, slot: Id) =>
+  s.tracks.flatMap(instrumentsOn).find((i) => i.device.id === slot)?.device.params;
+
+/** Values of a player: its rows' names, sounds and addresses, and what a part that moved here had before. */
+function paramsFor(now: Session, player: Player, rows: Row[]): Record<string, ParamValue> {
+  const params: Record<string, ParamValue> = {};
+  for (let n = 1; n <= 16; n++) params[`p${n}.sound`] = 'none';
+  for (const r of rows) {
+    Object.assign(params, movedValues(now, player, r), {
+      [`${r.part}.name`]: r.name.trim() || r.part,
+      [`${r.part}.sound`]: r.sound,
+      [`${r.part}.port`]: r.port,
+      [`${r.part}.channel`]: r.channel,
+    });
+  }
+  return params;
+}
+
+/** A row that was a part elsewhere keeps its other values: levels, keys, controllers, its output. */
+function movedValues(now: Session, player: Player, r: Row): Record<string, ParamValue> {
+  const { from } = r;
+  const elsewhere = from && from.slot !== player.slot;
+  const old = from && (elsewhere || from.part !== r.part) ? paramsOf(now, from.slot) : null;
+  if (!from || !old) return {};
+  const own = Object.entries(old).filter(([id]) => id.startsWith(`${from.part}.`));
+  return Object.fromEntries(
+    own.map(([id, v]) => [
+      `${r.part}.${id.slice(from.part.length + 1)}`,
+      id.endsWith('.out') && elsewhere ? 'main' : v,
+    ]),
+  );
+}
+
+/** The player with its values: the one that is there, or a new one on a line of its own. */
+function putPlayer(
+  now: Session,
+  player: Player,
+  params: Record<string, ParamValue>,
+  ids: IdMaker,
+): { session: Session; slot: Id } {
+  const input = { kind: 'midi', port: player.port, channel: 0 } as const;
+  const { slot } = player;
+  if (slot && player.track) {
+    const changed = (t: Track): Track => ({
+      ...t,
+      input,
+      chain: mapDevices(t.chain, (d) => (d.id === slot ? { ...d, params: { ...d.params, ...params } } : d)),
+    });
+    const tracks = now.tracks.map((t) => (t.id === player.track ? changed(t) : t));
+    return { session: { ...now, tracks }, slot };
+  }
+  const d = createDevice('parts', params, {}, ids);
+  const taken = now.tracks.map((t) => t.name);
+  const output = { kind: 'track', track: masterOf(now).id } as const;
+  const name = freeName(player.name, taken);
+  const line = createTrack('instrument', { name, chain: [d], input, output }, ids);
+  const tracks = [...now.tracks];
+  tracks.splice(placeFor(now, 'instrument'), 0, line);
+  return { session: { ...now, tracks }, slot: d.id };
+}
+
+const choiceFor = (r: Row): Partial<LayoutChoice> => ({
+  mode: 'own',
+  with: '',
+  width: r.width,
+  name: r.name.trim() || 'Part',
+  colour: r.colour,
+  sub: '',
+});
+
+/** Lines of the player that have nothing yet, with the inserts that their rows ask for. */
+function withInserts(now: Session, slot: Id, rows: Row[], ids: IdMaker): Session {
+  const params = paramsOf(now, slot)!;
+  const rowOf = ({ input }: Track) => {
+    if (input.kind !== 'deviceOutput' || input.slot !== slot) return undefined;
+    const half = `${input.output}${input.take === 'left' ? 'L' : 'R'}`;
+    const outs = [String(input.output), half];
+    return rows.find((r) => outs.includes(String(params[`${r.part}.out`])));
+  };
+  const tracks = now.tracks.map((t) => {
+    const insert = t.chain.length ? undefined : rowOf(t)?.insert;
+    return insert ? { ...t, chain: [createDevice(insert, {}, {}, ids)] } : t;
+  });
+  return { ...now, tracks };
+}
+
+/** A MIDI line above the player for each part that nothing plays yet. */
+function withMidiLines(now: Session, slot: Id, rows: Row[], ids: IdMaker): Session {
+  const made: Track[] = [];
+  const plays = (r: Row) =>
+    now.tracks.some(
+      ({ role, output }) =>
+        role === 'midi' && output.kind === 'midi' && output.port === r.port && output.channel === r.channel,
+    );
+  for (const r of rows.filter((x) => !plays(x))) {
+    const taken = [...now.tracks, ...made].map((t) => t.name);
+    const output = { kind: 'midi', port: r.port, channel: r.channel } as const;
+    const name = freeName(`${r.name} notes`, taken);
+    made.push(createTrack('midi', { name, colour: r.colour, output }, ids));
+  }
+  if (!made.length) return now;
+  const tracks = [...now.tracks];
+  const at = tracks.findIndex((t) => t.chain.some((d) => d.id === slot));
+  tracks.splice(at, 0, ...made);
+  return { ...now, tracks };
 }

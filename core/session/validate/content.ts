@@ -19,8 +19,9 @@ export function checkSend(c: Checking, send: Send, q: string, who: string): void
   }
   c.number(send.level, MIN_LEVEL, MAX_LEVEL, q + '/level', `${who}: send level (dB)`);
   c.number(send.pan, -100, 100, q + '/pan', `${who}: send pan`);
-  if (!['pre', 'post'].includes(send.tap))
+  if (!['pre', 'post'].includes(send.tap)) {
     c.bad(q + '/tap', 'choice', `${who}: a send is pre or post fader.`);
+  }
   if (!['follow', 'own'].includes(send.panMode)) {
     c.bad(q + '/panMode', 'choice', `${who}: a send’s pan follows the track or is its own.`);
   }

@@ -28,6 +28,14 @@ function length(l: string, n: number) {
   const row = signs(l);
   set(`${l}.steps`, Array.from({ length: n }, (_, i) => row[i] ?? '.').join(''));
 }
+/** Where the pattern is heard. */
+const playsOn = computed(() => {
+  const { role, output } = props.track;
+  if (role !== 'midi') return 'A pattern plays from a MIDI line; here it does nothing.';
+  if (output.kind !== 'midi') return 'Its line sends to nobody: choose its output.';
+  const channel = output.channel ? `channel ${output.channel}` : 'each layer on its channel';
+  return `Plays on port ${output.port}, ${channel}.`;
+});
 </script>
 
 <template>
@@ -140,13 +148,7 @@ function length(l: string, n: number) {
         @change="(v) => set('swing', v)"
       />
       <p class="text-soft">
-        {{
-          track.role === 'midi'
-            ? track.output.kind === 'midi'
-              ? `Plays on port ${track.output.port}${track.output.channel ? `, channel ${track.output.channel}` : ', each layer on its channel'}.`
-              : 'Its line sends to nobody: choose its output.'
-            : 'A pattern plays from a MIDI line; here it does nothing.'
-        }}
+        {{ playsOn }}
       </p>
     </div>
   </div>

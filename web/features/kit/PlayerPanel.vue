@@ -30,6 +30,11 @@ function empty(p: string, c: string) {
   ]);
   if (n !== null) set(`${p}.${c}`, n);
 }
+/** A controller number in words. */
+function numberText(param: string): string {
+  const cc = val(param) as number;
+  return cc < 0 ? 'no controller' : controllerName(cc);
+}
 </script>
 
 <template>
@@ -158,7 +163,7 @@ function empty(p: string, c: string) {
                   class="field h-[24px] w-[46px] px-1 py-0"
                   :class="{ 'border-warn': clashes(p, c) }"
                   :aria-label="`${label} controller of ${val(`${p}.name`)}`"
-                  :title="`${(val(`${p}.${c}`) as number) < 0 ? 'no controller' : controllerName(val(`${p}.${c}`) as number)}; usually ${usual}`"
+                  :title="`${numberText(`${p}.${c}`)}; usually ${usual}`"
                   :value="val(`${p}.${c}`)"
                   @change="
                     set(

@@ -5,7 +5,7 @@
  */
 import { Drum } from '@lucide/vue';
 import { computed, ref, watch } from 'vue';
-import { instrumentAt, tappable, type TapVerdict } from '../../../core/index.ts';
+import { instrumentAt, tappable, type TapVerdict, type TapRow, type Id } from '../../../core/index.ts';
 import { useKit } from './store.ts';
 import { useSession } from '../../document/doc.ts';
 
@@ -55,6 +55,11 @@ watch(
   },
   { immediate: true },
 );
+function cellText(r: TapRow, line: { id: Id; name: string }): string {
+  const cell = r.cells[line.id];
+  const expected = line.id === r.expected ? ', expected here' : '';
+  return `${r.name} on ${line.name}: peak ${db(cell?.peak)} dBFS, RMS ${db(cell?.rms)}${expected}`;
+}
 </script>
 
 <template>
@@ -128,7 +133,7 @@ watch(
                     ? 'transparent'
                     : `color-mix(in srgb, var(--rope) ${Math.round(shade(r.cells[l.id]?.peak) * 34)}%, transparent)`,
               }"
-              :title="`${r.name} on ${l.name}: peak ${db(r.cells[l.id]?.peak)} dBFS, RMS ${db(r.cells[l.id]?.rms)}${l.id === r.expected ? ', expected here' : ''}`"
+              :title="cellText(r, l)"
             >
               {{ db(r.cells[l.id]?.peak) }}
             </td>

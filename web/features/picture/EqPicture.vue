@@ -135,7 +135,7 @@ const wheel = (e: WheelEvent, b: { n: number; q: number }) =>
       v-for="b in bands"
       :key="b.n"
       type="button"
-      class="absolute grid h-5 w-5 -translate-x-1/2 -translate-y-1/2 touch-none place-items-center rounded-full border-2 text-[11px] font-semibold"
+      class="eq-point"
       :class="b.n === band ? 'border-ink bg-rope text-rope-ink' : 'border-rope bg-sheet text-ink'"
       :style="{ left: x(b.f) + 'px', top: Math.max(10, Math.min(size.h - 10, y(b.gain))) + 'px' }"
       :aria-label="`Band ${b.n}, ${Math.round(b.f)} Hz${b.pass ? '' : `, ${b.gain} dB`}; arrow keys move it`"

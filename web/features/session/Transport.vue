@@ -42,6 +42,12 @@ function renamed() {
   const n = name.value.trim();
   if (n && n !== session.doc!.name) session.edit('Rename the session', (s) => ({ ...s, name: n }));
 }
+/** How much of its time the engine needs, and what it missed. */
+const loadText = computed(() => {
+  const late = audio.late ? `; ${audio.late} callbacks came late` : '';
+  const share = (audio.load * 100).toFixed(0);
+  return `The engine needs ${share} % of the time there is${late}; ${audio.dropouts} gaps in the sound. Make lines or devices inactive to take it down.`;
+});
 </script>
 
 <template>
@@ -164,7 +170,7 @@ function renamed() {
       class="whitespace-nowrap text-[12px] text-soft"
       :class="{ 'text-bad': audio.load > 0.85 }"
       data-testid="load"
-      :title="`The engine needs ${(audio.load * 100).toFixed(0)} % of the time there is${audio.late ? `; ${audio.late} callbacks came late` : ''}; ${audio.dropouts} gaps in the sound. Make lines or devices inactive to take it down.`"
+      :title="loadText"
       >engine {{ (audio.load * 100).toFixed(0) }} %</span
     >
     <button

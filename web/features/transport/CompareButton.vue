@@ -20,6 +20,13 @@ const mine = computed(() => {
 const lufs = (v: number) => (Number.isFinite(v) ? v.toFixed(1).replace('-', '−') : '−∞');
 const signed = (v: number) => (v >= 0 ? '+' : '−') + Math.abs(v).toFixed(1);
 const two = computed(() => mine.value?.hearings.length === 2);
+/** What is compared, and how loud each was before it was matched. */
+const measuredText = computed(() => {
+  const m = mine.value;
+  if (!m?.match) return '';
+  const [first, last] = [m.hearings[0].label, m.hearings[m.last].label];
+  return `${first}: ${lufs(m.match.first[m.last])} LUFS, ${last}: ${lufs(m.match.lufs[m.last])} LUFS, measured`;
+});
 </script>
 
 <template>
@@ -74,7 +81,7 @@ const two = computed(() => mine.value?.hearings.length === 2);
       <span
         v-if="!short && mine.now + (two ? 1 : 0) > 0"
         class="whitespace-nowrap text-soft"
-        :title="`${mine.hearings[0].label}: ${lufs(mine.match.first[mine.last])} LUFS, ${mine.hearings[mine.last].label}: ${lufs(mine.match.lufs[mine.last])} LUFS, measured`"
+        :title="measuredText"
         >{{ lufs(mine.match.first[mine.last]) }} ⇄ {{ lufs(mine.match.lufs[mine.last]) }} LUFS, matched by
         {{ signed(mine.match.gains[mine.last]) }} dB</span
       >
