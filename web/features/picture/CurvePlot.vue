@@ -44,12 +44,17 @@ function draw(): void {
       animation: false,
       responsive: true,
       maintainAspectRatio: false,
+      layout: { autoPadding: false },
       events: [],
       scales: {
         x: { type: 'linear', min: 0, max: 1, display: false },
         y: {
           min: props.low,
           max: props.high,
+          // The labels stand inside the picture: the axis takes no width of its own.
+          afterFit: (axis) => {
+            axis.width = 0;
+          },
           border: { display: false },
           grid: { color: ({ tick }) => themeColour(tick.value === 0 ? 'edge' : 'rule') },
           ticks: {
@@ -58,7 +63,7 @@ function draw(): void {
             font: { family: '"Source Sans 3 Variable", sans-serif', size: 10 },
             mirror: true,
             labelOffset: 7,
-            padding: -1,
+            padding: 5,
             callback: (v) => (Number(v) > props.low ? signed(v) : ''),
           },
         },
