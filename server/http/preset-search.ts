@@ -41,10 +41,14 @@ export function presetSearchRoutes({ db }: Context): Router {
     };
     const [categories, tags, kinds] = await Promise.all([
       counts(
-        'SELECT category AS name, COUNT(*) AS n FROM preset WHERE owner = ? AND deletedAt IS NULL AND category <> "" GROUP BY category ORDER BY category LIMIT 500',
+        `SELECT category AS name, COUNT(*) AS n FROM preset
+         WHERE owner = ? AND deletedAt IS NULL AND category <> ""
+         GROUP BY category ORDER BY category LIMIT 500`,
       ),
       counts(
-        'SELECT t.name AS name, COUNT(*) AS n FROM tag t JOIN preset p ON p.id = t.preset WHERE t.owner = ? AND p.deletedAt IS NULL GROUP BY t.name ORDER BY n DESC, t.name LIMIT 60',
+        `SELECT t.name AS name, COUNT(*) AS n FROM tag t JOIN preset p ON p.id = t.preset
+         WHERE t.owner = ? AND p.deletedAt IS NULL
+         GROUP BY t.name ORDER BY n DESC, t.name LIMIT 60`,
       ),
       counts(
         'SELECT kind AS name, COUNT(*) AS n FROM preset WHERE owner = ? AND deletedAt IS NULL GROUP BY kind',

@@ -46,7 +46,11 @@ export function presetUseRoutes(context: Context): Router {
   router.get('/:id/sessions', async (req, res) => {
     const row = await presetOnShelf(db, idOf(req));
     const uses = (await db.query(
-      'SELECT u.session AS id, s.name AS name, s.updatedAt AS updatedAt, SUM(u.places) AS places, SUM(IF(u.version < ?, u.places, 0)) AS behind, MIN(u.version) AS oldest FROM session_use u JOIN session s ON s.id = u.session WHERE u.owner = ? AND u.preset = ? AND s.deletedAt IS NULL GROUP BY u.session, s.name, s.updatedAt ORDER BY behind DESC, s.name LIMIT 1000',
+      `SELECT u.session AS id, s.name AS name, s.updatedAt AS updatedAt,
+         SUM(u.places) AS places, SUM(IF(u.version < ?, u.places, 0)) AS behind, MIN(u.version) AS oldest
+         FROM session_use u JOIN session s ON s.id = u.session
+         WHERE u.owner = ? AND u.preset = ? AND s.deletedAt IS NULL
+         GROUP BY u.session, s.name, s.updatedAt ORDER BY behind DESC, s.name LIMIT 1000`,
       [row.currentVersion, OWNER, row.id],
     )) as Record<'id' | 'name' | 'updatedAt' | 'places' | 'behind' | 'oldest', string>[];
     const sessions = uses.map(({ id, name, updatedAt, places, behind, oldest }) => ({

@@ -19,11 +19,13 @@ export const folderMixed: Rule = {
               t.output.kind === 'track' && inside.some((x) => x.id === (t.output as { track: string }).track)
             ),
         );
+        const go = away.length === 1 ? 'goes' : 'go';
+        const names = away.map(quoted).join(', ');
         return here.length && away.length
           ? [
               {
                 track: f.id,
-                message: `The folder ${quoted(f)} sums ${here.length} of its lines, but ${away.map(quoted).join(', ')} ${away.length === 1 ? 'goes' : 'go'} elsewhere.`,
+                message: `The folder ${quoted(f)} sums ${here.length} of its lines, but ${names} ${go} elsewhere.`,
               },
             ]
           : [];

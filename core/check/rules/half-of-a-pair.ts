@@ -16,11 +16,13 @@ export const halfOfAPair: Rule = {
         if (sides.size !== 1) return [];
         const side = [...sides][0];
         const at = { track: t.id };
+        const one = here.length === 1;
+        const names = here.map(quoted).join(' and ');
         if (side === 'both' && (x.take === 'left' || x.take === 'right')) {
           return [
             {
               ...at,
-              message: `${quoted(t)} takes only the ${x.take} side of output ${x.output}, where ${here.map(quoted).join(' and ')} ${here.length === 1 ? 'comes' : 'come'} out in stereo.`,
+              message: `${quoted(t)} takes only the ${x.take} side of output ${x.output}, where ${names} ${one ? 'comes' : 'come'} out in stereo.`,
               fix: t.channels === 1 ? 'Take the sum of both sides' : 'Take both sides',
             },
           ];
@@ -29,7 +31,7 @@ export const halfOfAPair: Rule = {
           return [
             {
               ...at,
-              message: `${quoted(t)} is mono and takes both sides of output ${x.output}, where ${here.map(quoted).join(' and ')} ${here.length === 1 ? 'is' : 'are'} on the ${side} only: it is 6 dB too soft.`,
+              message: `${quoted(t)} is mono and takes both sides of output ${x.output}, where ${names} ${one ? 'is' : 'are'} on the ${side} only: it is 6 dB too soft.`,
               fix: `Take the ${side} side`,
             },
           ];

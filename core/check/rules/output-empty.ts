@@ -13,10 +13,13 @@ export const outputEmpty: Rule = {
         .filter((t) => !i.parts.some((p) => landsOn(p, t)))
         .map((t) => {
           const part = i.parts.find((p) => nameFit(p.name, t.name) === 3);
+          const taken = outText({ pair: outOf(t).output, side: sideTaken(t) });
+          const partOut = part?.out === 'main' ? 'the main output' : part?.out;
+          const whereItIs = part ? `; ${quoted(part)} is on ${partOut}` : '';
           return {
             track: t.id,
             ...(part ? { part: part.id } : {}),
-            message: `${quoted(t)} takes output ${outText({ pair: outOf(t).output, side: sideTaken(t) })} of ${quoted(i.track)}, where no part comes out${part ? `; ${quoted(part)} is on ${part.out === 'main' ? 'the main output' : part.out}` : ''}.`,
+            message: `${quoted(t)} takes output ${taken} of ${quoted(i.track)}, where no part comes out${whereItIs}.`,
             fix: part ? `Bring ${quoted(part)} here` : 'Make the line inactive',
           };
         }),

@@ -35,7 +35,10 @@ export const outputsShifted: Rule = {
         if (swapped) {
           return `${quoted(wrong[0].part)} and ${quoted(wrong[1].part)} of ${quoted(i.track)} are swapped`;
         }
-        return `${wrong.map((w) => quoted(w.part)).join(', ')} of ${quoted(i.track)} ${wrong.length === 1 ? 'comes' : 'come'} out on other lines than those of ${wrong.length === 1 ? 'its name' : 'their names'}`;
+        const parts = `${wrong.map((w) => quoted(w.part)).join(', ')} of ${quoted(i.track)}`;
+        return wrong.length === 1
+          ? `${parts} comes out on other lines than those of its name`
+          : `${parts} come out on other lines than those of their names`;
       };
       const what = whatOf();
       return [

@@ -234,7 +234,11 @@ const sub = (n: FlowNode) => {
   if (n.track.role === 'folder' && folded.value.includes(n.id)) {
     return `folder of ${session.doc!.tracks.filter((t) => t.folder === n.id).length}`;
   }
-  return `${n.track.role}${n.track.mute ? ', muted' : ''}${n.track.state === 'inactive' ? ', inactive' : ''}${n.track.chain.length ? ` · ${n.track.chain.length} ${n.track.chain.length === 1 ? 'device' : 'devices'}` : ''}`;
+  const { role, mute, state, chain } = n.track;
+  const muted = mute ? ', muted' : '';
+  const inactive = state === 'inactive' ? ', inactive' : '';
+  const devices = chain.length === 1 ? '1 device' : `${chain.length} devices`;
+  return `${role}${muted}${inactive}${chain.length ? ` · ${devices}` : ''}`;
 };
 const nameOf = (id: Id) => full.value?.nodes.find((n) => n.id === id)?.label ?? '?';
 const WORDS = { output: 'out to', send: 'sends to', key: 'is the key of', input: 'goes into', midi: 'plays' };

@@ -145,10 +145,12 @@ const height = computed(() =>
 );
 const words = computed(() =>
   lines.value
-    .map(
-      (l) =>
-        `${l.t.name}${l.from ? `, ${l.from}` : ''}: ${l.boxes.map((d) => d.slot.name).join(', then ') || 'no devices'}; sends to ${l.sends.map((s) => s.label).join(', ') || 'nothing'}; out to ${l.out}`,
-    )
+    .map((l) => {
+      const name = l.from ? `${l.t.name}, ${l.from}` : l.t.name;
+      const devices = l.boxes.map((d) => d.slot.name).join(', then ') || 'no devices';
+      const sends = l.sends.map((s) => s.label).join(', ') || 'nothing';
+      return `${name}: ${devices}; sends to ${sends}; out to ${l.out}`;
+    })
     .join('. '),
 );
 /** Where a line goes that goes to no other. */

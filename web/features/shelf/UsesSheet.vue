@@ -67,10 +67,10 @@ const words = (s: SessionUse): string => {
   const l = look.value.get(s.id);
   if (s.behind === 0) return `up to date, ${s.places === 1 ? 'one place' : `${s.places} places`}`;
   if (!l) return `version ${s.oldest}, ${s.behind} behind`;
-  return (
-    l.error ??
-    `${l.taken} ${l.taken === 1 ? 'value' : 'values'} would change${l.conflicts?.length ? `, ${l.conflicts.length} changed on both sides` : ''}${l.kept ? `, ${l.kept} of its own stay` : ''}`
-  );
+  const change = `${l.taken} ${l.taken === 1 ? 'value' : 'values'} would change`;
+  const both = l.conflicts?.length ? `, ${l.conflicts.length} changed on both sides` : '';
+  const stay = l.kept ? `, ${l.kept} of its own stay` : '';
+  return l.error ?? `${change}${both}${stay}`;
 };
 const flip = (id: string) => {
   off.value = off.value.includes(id) ? off.value.filter((x) => x !== id) : [...off.value, id];
