@@ -7,7 +7,8 @@ const NAMES = [
   ['Low', 'Low mid', 'High mid', 'High'],
 ];
 
-export const bandName = (n: number, of: number): string => NAMES[of - 2][n - 1];
+export const bandNames = (count: number): string[] => NAMES[count - 2];
+export const bandName = (n: number, of: number): string => bandNames(of)[n - 1];
 
 /** Crossover frequencies in rising order, at least a sixth of an octave apart. */
 export function corners(p: Params, fs: number): number[] {

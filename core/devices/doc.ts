@@ -5,7 +5,7 @@ import type { ParamSpec } from '../model/param.ts';
 
 /** docs/devices.md from the devices' own tables; `npm run docs` writes it and a test holds it to that. */
 export function deviceDoc(): string {
-  const list = Object.values(DEVICE_TYPES).filter((d) => d.type !== 'opaque');
+  const list = Object.values(DEVICE_TYPES).filter((d) => !d.foreign);
   return [
     '# Devices',
     '',

@@ -57,7 +57,7 @@ const LIST = [
 export const DEVICE_TYPES: Record<string, DeviceType> = Object.fromEntries(LIST.map((d) => [d.type, d]));
 
 /** Those that a person can add. */
-export const ADDABLE = LIST.filter((d) => d.type !== 'opaque');
+export const ADDABLE = LIST.filter((d) => !d.foreign);
 
 /** Whether a value says anything about the sound: those that are switched off with their band do not. */
 export const isUsed = (d: { type: string; params: Params }, param: string): boolean =>

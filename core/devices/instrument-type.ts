@@ -26,6 +26,12 @@ export interface InstrumentPart {
 export interface InstrumentType {
   /** separate stereo outputs beside the main one */
   outputs: number;
+  /** drums: on channel 10 where that is free (General MIDI) */
+  drums?: boolean;
+  /** plays low notes: a pattern for it begins two octaves lower */
+  low?: boolean;
+  /** of one whose parts each listen at an address of their own: the values that put its first parts there */
+  addressed?(addresses: readonly MidiAddress[]): Params;
   parts(params: Params): InstrumentPart[];
   /** the value that trims an output before the faders; 0 is the main one */
   trim(pair: number): string | null;

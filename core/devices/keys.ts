@@ -94,6 +94,7 @@ export const bass = defineDevice({
   ],
   latency: () => 0,
   instrument: {
+    low: true,
     outputs: 2,
     parts: (p) =>
       (

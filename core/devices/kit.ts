@@ -58,6 +58,7 @@ export const kit = defineDevice({
   summary:
     'Sixteen drums, each with level, pan and one of sixteen stereo outputs; overheads and room pick them all up.',
   hasKey: false,
+  panel: 'drums',
   picture: pads,
   work: 25,
   params: [
@@ -101,6 +102,7 @@ export const kit = defineDevice({
     return !m || id === `${m[1]}.sound` || p[`${m[1]}.sound`] !== 'none';
   },
   instrument: {
+    drums: true,
     outputs: OUTPUTS,
     parts: (p) => [
       ...numbers

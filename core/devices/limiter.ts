@@ -19,6 +19,7 @@ export const limiter = defineDevice({
   picture: transfer,
   work: 18,
   reduces: true,
+  ceiling: { level: 'ceiling', truePeak: 'truePeak' },
   alike: { words: /limit|maxim/i, rank: 3 },
   params: [
     decibels('threshold', 'Threshold', 'Level', -36, 0, -0.5, {

@@ -17,7 +17,7 @@ import {
 } from './spec.ts';
 import type { ParamSpec } from '../model/param.ts';
 import type { Params } from '../model/types.ts';
-import { corners } from './bands.ts';
+import { bandNames, corners } from './bands.ts';
 
 const BANDS = 4;
 
@@ -59,6 +59,7 @@ export const multiband = defineDevice({
   picture: bandsPicture,
   work: 18,
   reduces: true,
+  bands: (p) => bandNames(Number(p.bands)),
   shown: (p) => Number(p.bands),
   alike: { words: /multi-?band/i, rank: 2 },
   readings: ['band 1', 'band 2', 'band 3', 'band 4'],

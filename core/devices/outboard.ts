@@ -31,6 +31,13 @@ export const outboard = defineDevice({
   picture: loopPicture,
   work: 8,
   reduces: true,
+  makesSides: true,
+  loop: {
+    send: 'sendPort',
+    back: 'returnPort',
+    roundTrip: 'roundTrip',
+    measure: (params, sampleRate) => measureRoundTrip(String(params.unit), sampleRate),
+  },
   params: [
     words('sendPort', 'Send port', 'Ports', 'Out 7/8'),
     words('returnPort', 'Return port', 'Ports', 'In 7/8'),

@@ -41,6 +41,7 @@ export const partsPlayer = defineDevice({
   label: 'Parts player',
   summary: 'Up to sixteen tuned parts, each with its port, channel, keys, output and controllers.',
   hasKey: false,
+  panel: 'parts',
   picture: pads,
   work: 40,
   params: [
@@ -84,6 +85,13 @@ export const partsPlayer = defineDevice({
     return !m || id === `${m[1]}.sound` || p[`${m[1]}.sound`] !== 'none';
   },
   instrument: {
+    addressed: (free) =>
+      Object.fromEntries(
+        free.flatMap((at, n) => [
+          [`p${n + 1}.port`, at.port],
+          [`p${n + 1}.channel`, at.channel],
+        ]),
+      ),
     outputs: OUTPUTS,
     parts: (p) =>
       numbers

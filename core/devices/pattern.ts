@@ -34,6 +34,7 @@ export const pattern = defineDevice({
   label: 'Pattern source',
   summary: 'Four layers of sixteenth steps, each to its own MIDI channel; for MIDI tracks.',
   hasKey: false,
+  panel: 'steps',
   picture: stepsPicture,
   work: 0,
   params: Array.from({ length: LAYERS }, (_, i) => {

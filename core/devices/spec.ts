@@ -33,6 +33,20 @@ export interface Processor {
   readings?: Float64Array;
 }
 
+/** Ids of the values of a device that plays through hardware, and how its loop is measured. */
+export interface HardwareLoop {
+  /** the ports that it leaves by and comes back at */
+  send: string;
+  back: string;
+  /** how long it takes there and back, ms; 0: not measured */
+  roundTrip: string;
+  /** ms */
+  measure(params: Params, sampleRate: number): number;
+}
+
+/** The panel that sets a device where the plain one, its values in groups, does not do. */
+export type PanelKind = 'curve' | 'drums' | 'parts' | 'steps' | 'foreign';
+
 export interface DeviceType {
   type: string;
   label: string;
@@ -52,6 +66,22 @@ export interface DeviceType {
   work: number;
   /** its gain reduction is worth seeing */
   reduces?: boolean;
+  /** the panel that sets it; the plain one when left out */
+  panel?: PanelKind;
+  /** names of the bands in use, of a device whose values `b1.…`, `b2.…` are shown as a table */
+  bands?(params: Params): string[];
+  /** stands for a device of another program: its state is kept, nothing can be set, sound passes through */
+  foreign?: boolean;
+  /** two sides that are the same come out different */
+  makesSides?: boolean;
+  /** does nothing where both sides are the same */
+  needsSides?: boolean;
+  /** ids of the values that say how high it lets peaks go (dB) and that it watches true peaks */
+  ceiling?: { level: string; truePeak: string };
+  /** through hardware and back */
+  loop?: HardwareLoop;
+  /** the value (ms) of an echo's time, as long as it is set in ms */
+  echo?(params: Params): string | null;
   /** the value (%) that says how wet it is, of a device that stands fully wet on a return */
   wet?: string;
   /** labels of the processor's `readings` */

@@ -22,6 +22,7 @@ export const width = defineDevice({
   label: 'Width',
   summary: 'Narrower or wider, lows kept in the middle, trim.',
   hasKey: false,
+  needsSides: true,
   picture: fieldPicture,
   work: 3,
   alike: { words: /wid(e|th)|stereo|imag/i, rank: 15 },

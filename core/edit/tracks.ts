@@ -1,9 +1,10 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
+import type { InstrumentType } from '../devices/instrument-type.ts';
 import { createDevice, createSend, createTrack, freeName, masterOf, placeFor } from '../session/create.ts';
 import { freeAddresses, listenersIn, sentBy } from '../session/midi.ts';
 import { mapDevices } from '../session/slots.ts';
 import { randomIds } from '../model/ids.ts';
-import type { Clip, Id, Params, Role, Session, Track } from '../model/types.ts';
+import type { Clip, Id, MidiAddress, Params, Role, Session, Track } from '../model/types.ts';
 import { type Edit, onTrack } from './on.ts';
 
 export const addSend = (track: Id, to: Id): Edit =>
@@ -99,7 +100,25 @@ export const setClips =
       media: [...s.media, ...media.filter((m) => !s.media.some((x) => x.id === m.id))],
     });
 
-/** Where a track may send to or go out to without feeding itself. */
+/** General MIDI Level 1 */
+const DRUM_CHANNEL = 10;
+/** parts of a new instrument that get an address each */
+const FIRST_PARTS = 4;
+
+/** Something to hear at once: drums keep the pattern that a source comes with, others get a broken chord. */
+function firstPattern(channel: number, kind: InstrumentType | undefined): Params {
+  if (kind?.drums) return Object.fromEntries([1, 2, 3, 4].map((n) => [`l${n}.channel`, channel]));
+  return {
+    'l1.channel': channel,
+    'l1.key': kind?.low ? 38 : 62,
+    'l1.steps': 'X..x..x.X..x..x.',
+    'l1.keys': '0 7 12 3',
+    'l1.gate': 180,
+    'l2.on': false,
+    'l3.on': false,
+  };
+}
+
 /**
  * An instrument on a line of its own, on an address that nothing else listens to: channel 10 for drums where
  * it is free (General MIDI), the first free one otherwise; played by a pattern when asked for.
@@ -112,22 +131,11 @@ export function addInstrument(
   const [id, device, notes] = [randomIds('trk'), randomIds('dev'), randomIds('trk')];
   const taken = [...listenersIn(s.tracks), ...s.tracks.flatMap(sentBy)];
   const all = freeAddresses(taken);
-  const at = (type === 'kit' ? all.find((a) => a.channel === 10) : all.find((a) => a.channel !== 10)) ??
-    all[0] ?? { port: 'A' as const, channel: 1 };
+  const kind = DEVICE_TYPES[type].instrument;
+  const suits = (a: MidiAddress) => (a.channel === DRUM_CHANNEL) === !!kind?.drums;
+  const at = all.find(suits) ?? all[0] ?? { port: 'A' as const, channel: 1 };
   const label = DEVICE_TYPES[type].label;
-  const melody: Params =
-    type === 'kit'
-      ? {}
-      : {
-          'l1.channel': at.channel,
-          'l1.key': type === 'bass' ? 38 : 62,
-          'l1.steps': 'X..x..x.X..x..x.',
-          'l1.keys': '0 7 12 3',
-          'l1.gate': 180,
-          'l2.on': false,
-          'l3.on': false,
-        };
-  const drums = Object.fromEntries([1, 2, 3, 4].map((n) => [`l${n}.channel`, at.channel]));
+  const addresses = kind?.addressed?.(all.filter((a) => a.port === at.port).slice(0, FIRST_PARTS));
   return {
     id,
     device,
@@ -138,31 +146,15 @@ export function addInstrument(
       const line = createTrack('instrument', {
         id,
         name,
-        input: { kind: 'midi', port: at.port, channel: type === 'parts' ? 0 : at.channel },
+        input: { kind: 'midi', port: at.port, channel: addresses ? 0 : at.channel },
         output: master,
-        chain: [
-          createDevice(
-            type,
-            type === 'parts'
-              ? Object.fromEntries(
-                  all
-                    .filter((a) => a.port === at.port)
-                    .slice(0, 4)
-                    .flatMap((a, n) => [
-                      [`p${n + 1}.port`, a.port],
-                      [`p${n + 1}.channel`, a.channel],
-                    ]),
-                )
-              : {},
-            { id: device },
-          ),
-        ],
+        chain: [createDevice(type, addresses ?? {}, { id: device })],
       });
       const source = createTrack('midi', {
         id: notes,
         name: freeName(`${name} pattern`, names),
         output: { kind: 'midi', port: at.port, channel: at.channel },
-        chain: [createDevice('pattern', type === 'kit' ? drums : melody, {})],
+        chain: [createDevice('pattern', firstPattern(at.channel, kind), {})],
       });
       const tracks = [...now.tracks];
       tracks.splice(

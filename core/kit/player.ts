@@ -1,9 +1,21 @@
+import { DEVICE_TYPES } from '../devices/index.ts';
 import { createDevice, createTrack, freeName, masterOf, placeFor } from '../session/create.ts';
-import { MIDI_PORTS, freeAddresses, instrumentsOn, listenersIn, sentBy, takersOf } from '../session/midi.ts';
+import {
+  MIDI_PORTS,
+  freeAddresses,
+  instrumentsOn,
+  listenersIn,
+  sentBy,
+  takersOf,
+  type Instrument,
+} from '../session/midi.ts';
 import { mapDevices } from '../session/slots.ts';
 import { randomIds, type IdMaker } from '../model/ids.ts';
 import type { Id, MidiAddress, MidiPort, ParamValue, Session, Track } from '../model/types.ts';
 import { applyLayout, planLayout, type LayoutChoice } from './layout.ts';
+
+/** Whether its parts listen at addresses of their own. */
+const hasAddresses = (i: Instrument) => !!DEVICE_TYPES[i.device.type].instrument?.addressed;
 
 /** One part as a person lists it. Port and channel 0 are given in order. */
 export interface PlayerRow {
@@ -25,7 +37,7 @@ export function playerRows(session: Session, trackIds: readonly Id[]): PlayerRow
     .filter((t) => trackIds.includes(t.id))
     .flatMap((t) =>
       instrumentsOn(t)
-        .filter((i) => i.device.type === 'parts')
+        .filter((i) => hasAddresses(i))
         .flatMap((i) =>
           i.parts.map((p): PlayerRow => {
             const line = takersOf(session, i.device.id).find(
@@ -78,7 +90,7 @@ export function planPlayer(
   const own = new Set(options.at ?? []);
   const there = session.tracks
     .filter((t) => own.has(t.id))
-    .flatMap((t) => instrumentsOn(t).filter((i) => i.device.type === 'parts'));
+    .flatMap((t) => instrumentsOn(t).filter((i) => hasAddresses(i)));
   const mine = new Set(there.flatMap((i) => i.parts.map((p) => `${p.address!.port}${p.address!.channel}`)));
   const others = session.tracks.filter(
     (t) =>

@@ -32,7 +32,7 @@ export function defaultRoutes({ db }: Context): Router {
     const [, kind, what] = NAME.exec(req.params.name) ?? [];
     const dto = check(DefaultDto, req.body);
     if (kind === 'device') {
-      if (!DEVICE_TYPES[what] || what === 'opaque' || !dto.params) {
+      if (!DEVICE_TYPES[what] || DEVICE_TYPES[what].foreign || !dto.params) {
         throw new HttpProblem(
           'not-valid',
           `“${req.params.name.slice(0, 60)}” needs the values of a device that is built in.`,

@@ -1,25 +1,13 @@
 import { defineStore } from 'pinia';
 import { ref, shallowRef } from 'vue';
-import type { SessionChange } from '../../contract/index.ts';
-import { CompileError, compile, validateSession, type Edit, type Session } from '../../core/index.ts';
-import { CLIENT, api } from '../api/index.ts';
+import type { Id, Session } from '../../core/index.ts';
+import { api } from '../api/index.ts';
 import { useUi } from '../ui/window.ts';
+import { makeEditing } from './editing.ts';
 import { makeHistory } from './history.ts';
+import { makeListener } from './listen.ts';
 import { makeSelection } from './selection.ts';
 import { makeSync } from './sync.ts';
-
-/** Why a session cannot be as it would be: a rule that it breaks, or a loop; null when it can. */
-function refusal(s: Session): string | null {
-  const wrong = validateSession(s);
-  if (wrong.length) return wrong[0].message;
-  try {
-    compile(s);
-    return null;
-  } catch (e) {
-    if (e instanceof CompileError) return e.message;
-    throw e;
-  }
-}
 
 /**
  * The open session: its document, with history, sync and selection around it. Every edit goes through
@@ -39,6 +27,9 @@ export const useSession = defineStore('session', () => {
     fail: ui.fail,
   });
 
+  const editing = makeEditing(doc, history, sync.schedule);
+  const listener = makeListener(id, sync.heard);
+
   function put(session: Session, label?: string): void {
     if (label && doc.value) history.push(label, doc.value, session);
     doc.value = session;
@@ -54,79 +45,20 @@ export const useSession = defineStore('session', () => {
     selection.selectedTrack.value = got.document.tracks[0]?.id ?? null;
     selection.selectedDevice.value = null;
     sync.begin(got);
-    listen(sessionId);
+    listener.listen();
   }
 
   async function close(): Promise<void> {
-    stopListening();
+    listener.stop();
     if (id.value) await sync.flush().catch(() => undefined);
     id.value = null;
     doc.value = null;
     sync.conflicts.value = null;
   }
 
-  /**
-   * Makes an edit: refused with a message when it would break a rule or make a loop.
-   * @param key edits with the same key in quick succession are one undo step
-   */
-  function edit(label: string, change: Edit, key?: string): boolean {
-    if (!doc.value) return false;
-    const before = doc.value;
-    const after = change(before);
-    if (after === before) return false;
-    const refused = key ? null : refusal(after);
-    if (refused) {
-      ui.say(refused, 'error');
-      return false;
-    }
-    history.push(label, before, after, key);
-    doc.value = after;
-    sync.schedule();
-    return true;
-  }
+  /** How a line is called, for all that only knows its id. */
+  const nameOf = (track: Id): string => doc.value?.tracks.find((t) => t.id === track)?.name ?? '?';
 
-  function travel(back: boolean): void {
-    const moved = doc.value && history.travel(doc.value, back);
-    if (!moved) return;
-    const { label } = moved.step;
-    if ('refused' in moved) {
-      ui.say(`“${label}” cannot be ${back ? 'undone' : 'redone'} any more: ${moved.refused}`, 'error');
-      return;
-    }
-    doc.value = moved.session;
-    ui.say(`${back ? 'Undone' : 'Redone'}: ${label}`, 'info', [], 2500);
-    sync.schedule();
-  }
-  const undo = () => travel(true);
-  const redo = () => travel(false);
-
-  let stream: EventSource | null = null;
-  function stopListening(): void {
-    stream?.close();
-    stream = null;
-  }
-
-  /**
-   * Hears of changes while the window is seen. A browser allows few open connections, so a hidden or left
-   * page lets go of its own; coming back, the first message says whether anything changed.
-   */
-  function listen(sessionId: string): void {
-    stopListening();
-    if (document.visibilityState === 'hidden') return;
-    stream = new EventSource(`/api/sessions/${sessionId}/events`);
-    stream.onmessage = (m: MessageEvent<string>) => {
-      const change = JSON.parse(m.data) as SessionChange;
-      if (change.client !== CLIENT) sync.heard(sessionId, change.revision);
-    };
-  }
-
-  document.addEventListener('visibilitychange', () => {
-    if (id.value) listen(id.value);
-  });
-  window.addEventListener('pageshow', (e) => {
-    if (e.persisted && id.value) listen(id.value);
-  });
-  window.addEventListener('pagehide', stopListening);
   window.addEventListener('beforeunload', sync.leave);
 
   return {
@@ -141,8 +73,7 @@ export const useSession = defineStore('session', () => {
     flush: sync.flush,
     open,
     close,
-    edit,
-    undo,
-    redo,
+    ...editing,
+    nameOf,
   };
 });

@@ -1,3 +1,4 @@
+import { DEVICE_TYPES } from '../../devices/index.ts';
 import { active, quoted, type Rule } from '../rule.ts';
 
 export const cannotRun: Rule = {
@@ -7,7 +8,7 @@ export const cannotRun: Rule = {
   why: 'Its sound is passed through unchanged; what it did is missing in the mix.',
   find: ({ session }) =>
     [...active(session)].flatMap(({ t, x }) =>
-      x.kind === 'device' && x.type === 'opaque' && x.state === 'on'
+      x.kind === 'device' && DEVICE_TYPES[x.type].foreign && x.state === 'on'
         ? [
             {
               track: t.id,

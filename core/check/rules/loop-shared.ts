@@ -1,4 +1,8 @@
-import { active, quoted, type Rule } from '../rule.ts';
+import { loopsIn, type LoopOn } from '../loops.ts';
+import { quoted, type Rule } from '../rule.ts';
+
+const sendOf = ({ x, loop }: LoopOn) => x.params[loop.send];
+const backOf = ({ x, loop }: LoopOn) => x.params[loop.back];
 
 export const loopShared: Rule = {
   id: 'loop-shared',
@@ -6,25 +10,15 @@ export const loopShared: Rule = {
   title: 'One hardware port, two loops',
   why: 'What is sent out of one port twice is mixed in the hardware and comes back on both lines.',
   find: ({ session }) =>
-    [...active(session)]
-      .filter(({ x }) => x.kind === 'device' && x.type === 'outboard' && x.state === 'on')
-      .flatMap(({ t, x }, i, all) => {
-        const port = (y: typeof x, id: string) => (y.kind === 'device' ? y.params[id] : '');
-        const first = all
-          .slice(0, i)
-          .find(
-            (o) =>
-              port(o.x, 'sendPort') === port(x, 'sendPort') ||
-              port(o.x, 'returnPort') === port(x, 'returnPort'),
-          );
-        return first
-          ? [
-              {
-                track: t.id,
-                slot: x.id,
-                message: `${quoted(x)} on ${quoted(t)} uses the same port as ${quoted(first.x)} on ${quoted(first.t)}.`,
-              },
-            ]
-          : [];
-      }),
+    loopsIn(session).flatMap((at, i, all) => {
+      const first = all
+        .slice(0, i)
+        .find((other) => sendOf(other) === sendOf(at) || backOf(other) === backOf(at));
+      if (!first) return [];
+      const { t, x } = at;
+      const other = `${quoted(first.x)} on ${quoted(first.t)}`;
+      return [
+        { track: t.id, slot: x.id, message: `${quoted(x)} on ${quoted(t)} uses the same port as ${other}.` },
+      ];
+    }),
 };

@@ -1,5 +1,8 @@
 import { onDevice, quoted, type Rule } from '../rule.ts';
+import { DEVICE_TYPES } from '../../devices/index.ts';
 import type { Device } from '../../model/types.ts';
+
+const decibels = (v: number) => v.toFixed(1).replace('-', '−');
 
 export const overCeiling: Rule = {
   id: 'over-ceiling',
@@ -12,19 +15,23 @@ export const overCeiling: Rule = {
       .filter((t) => t.role === 'master' && levels)
       .flatMap((t) => {
         const last = t.chain.filter((d) => d.state === 'on').at(-1);
-        if (last?.kind !== 'device' || last.type !== 'limiter') return [];
-        const ceiling = last.params.ceiling as number;
+        const limit = last?.kind === 'device' ? DEVICE_TYPES[last.type].ceiling : undefined;
+        if (last?.kind !== 'device' || !limit) return [];
+        const ceiling = last.params[limit.level] as number;
         const peak = levels!.master;
-        return peak > ceiling + 0.2
-          ? [
-              {
-                track: t.id,
-                slot: last.id,
-                message: `True peaks behind ${quoted(last)} on ${quoted(t)} reach ${peak.toFixed(1).replace('-', '−')} dBTP; its ceiling is ${ceiling.toFixed(1).replace('-', '−')} dB.`,
-                ...(last.params.truePeak === true ? {} : { fix: 'Let it watch true peaks' }),
-              },
-            ]
-          : [];
+        if (peak <= ceiling + 0.2) return [];
+        const reached = `True peaks behind ${quoted(last)} on ${quoted(t)} reach ${decibels(peak)} dBTP`;
+        return [
+          {
+            track: t.id,
+            slot: last.id,
+            message: `${reached}; its ceiling is ${decibels(ceiling)} dB.`,
+            ...(last.params[limit.truePeak] === true ? {} : { fix: 'Let it watch true peaks' }),
+          },
+        ];
       }),
-  fix: (s, h) => onDevice(s, h, (d: Device) => ({ params: { ...d.params, truePeak: true } })),
+  fix: (s, h) =>
+    onDevice(s, h, (d: Device) => ({
+      params: { ...d.params, [DEVICE_TYPES[d.type].ceiling!.truePeak]: true },
+    })),
 };

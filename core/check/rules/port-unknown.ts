@@ -1,6 +1,6 @@
 import { onDevice, onTrack, quoted, type Hit, type Rule } from '../rule.ts';
 import { words } from '../../drop/words.ts';
-import { walkSlots } from '../../session/slots.ts';
+import { loopsOn } from '../loops.ts';
 import type { Session, Track } from '../../model/types.ts';
 
 const like = (port: string, list: string[]) =>
@@ -32,14 +32,10 @@ function unknown(s: Session): (Hit & { value: string; from: string })[] {
     .flatMap((t) => [
       ...(t.input.kind === 'hardware' ? hit(t, 'input', t.input.port) : []),
       ...(t.output.kind === 'hardware' ? hit(t, 'output', t.output.port) : []),
-      ...[...walkSlots(t.chain)].flatMap((x) =>
-        x.kind === 'device' && x.type === 'outboard' && x.state === 'on'
-          ? [
-              ...hit(t, 'output', String(x.params.sendPort), { slot: x.id, part: 'sendPort' }),
-              ...hit(t, 'input', String(x.params.returnPort), { slot: x.id, part: 'returnPort' }),
-            ]
-          : [],
-      ),
+      ...loopsOn(t).flatMap(({ x, loop }) => [
+        ...hit(t, 'output', String(x.params[loop.send]), { slot: x.id, part: loop.send }),
+        ...hit(t, 'input', String(x.params[loop.back]), { slot: x.id, part: loop.back }),
+      ]),
     ]);
 }
 

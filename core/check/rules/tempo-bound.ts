@@ -1,8 +1,11 @@
 import { NOTES, noteFor, noteMs } from '../../model/units.ts';
+import { DEVICE_TYPES } from '../../devices/index.ts';
+import type { Device } from '../../model/types.ts';
 import { active, onDevice, quoted, type Rule } from '../rule.ts';
 
 /** ms; shorter echoes are a colour, not a rhythm */
 const RHYTHM = 90;
+const echoOf = (d: Device) => DEVICE_TYPES[d.type].echo?.(d.params) ?? null;
 const nearest = (ms: number, bpm: number) =>
   NOTES.map((n) => ({ n, ms: noteMs(n.id, bpm) })).sort(
     (a, b) => Math.abs(Math.log(a.ms / ms)) - Math.abs(Math.log(b.ms / ms)),
@@ -15,10 +18,9 @@ export const tempoBound: Rule = {
   why: 'A delay in ms that fits no note of this tempo mostly comes from another song.',
   find: ({ session }) =>
     [...active(session)].flatMap(({ t, x }) => {
-      const ms =
-        x.kind === 'device' && x.state === 'on' && x.type === 'delay' && x.params.mode === 'ms'
-          ? (x.params.time as number)
-          : 0;
+      const value = x.kind === 'device' && x.state === 'on' ? echoOf(x) : null;
+      if (x.kind !== 'device' || !value) return [];
+      const ms = x.params[value] as number;
       if (ms < RHYTHM || noteFor(ms, session.tempo)) return [];
       const to = nearest(ms, session.tempo);
       return [
@@ -31,7 +33,10 @@ export const tempoBound: Rule = {
       ];
     }),
   fix: (s, h) =>
-    onDevice(s, h, (d) => ({
-      params: { ...d.params, time: Number(nearest(d.params.time as number, s.tempo).ms.toFixed(3)) },
-    })),
+    onDevice(s, h, (d) => {
+      const value = echoOf(d);
+      if (!value) return {};
+      const { ms } = nearest(d.params[value] as number, s.tempo);
+      return { params: { ...d.params, [value]: Number(ms.toFixed(3)) } };
+    }),
 };

@@ -5,11 +5,14 @@ import { devicesIn } from '../../session/slots.ts';
 import type { Changed, StandIn } from '../types.ts';
 import type { AdaptationKind } from './adaptation.ts';
 
+/** Takes the place of what nothing is known of: it changes nothing. */
+const KEEPS_PLACE = 'trim';
+
 /** The built-in device that does what a third-party one says by its name that it does; a Trim keeps the place. */
 function likelyType(d: Device, name: string): string {
   const types = Object.values(DEVICE_TYPES).filter((t) => t.alike);
   const hits = types.filter((t) => t.alike!.words.test(`${d.name} ${name}`));
-  return hits.sort((a, b) => a.alike!.rank - b.alike!.rank)[0]?.type ?? 'trim';
+  return hits.sort((a, b) => a.alike!.rank - b.alike!.rank)[0]?.type ?? KEEPS_PLACE;
 }
 
 function standInFor(t: Track, d: Device, wanted: Record<string, boolean>): StandIn {
@@ -18,7 +21,7 @@ function standInFor(t: Track, d: Device, wanted: Record<string, boolean>): Stand
   const typeLabel = DEVICE_TYPES[type].label;
   const path = `${t.id}/${d.id}`;
   const reason =
-    type === 'trim'
+    type === KEEPS_PLACE
       ? 'its name does not say what it does; a Trim keeps its place'
       : `by its name the nearest built-in device is ${typeLabel}, with its factory values`;
   return { path, label: `${t.name} · ${d.name}`, name, type, typeLabel, reason, on: wanted[path] ?? false };

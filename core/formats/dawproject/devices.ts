@@ -186,7 +186,7 @@ export function editDevice(e: Element, was: Device | null, d: Device): void {
     const enabled = ensure(e, 'Enabled', { id: d.id + '-on' });
     enabled.setAttribute('value', String(d.state === 'on'));
   }
-  if (d.type === 'opaque') return;
+  if (DEVICE_TYPES[d.type].foreign) return;
   const changed = (p: string) => !was || was.params[p] !== d.params[p];
   const real = (at: Element, name: string, v: number, unit: string) => {
     const x = ensure(at, name, { id: `${d.id}-${name}${at === e ? '' : (attr(at, 'n') ?? '')}`, unit });
@@ -325,7 +325,7 @@ export function newDevice(devices: Element, d: Device): Element {
   }
   const tag =
     ELEMENTS[d.type] ??
-    (d.type === 'opaque'
+    (DEVICE_TYPES[d.type].foreign
       ? (Object.keys(FORMATS).find((k) => FORMATS[k] === d.foreign?.format) ?? 'BuiltinDevice')
       : 'BuiltinDevice');
   const e = append(devices, tag, {

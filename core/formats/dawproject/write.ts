@@ -459,36 +459,29 @@ function extraOf(s: Session): Extra {
 const hasExtras = (s: Session, before: Session) =>
   canonicalJson(extraOf(s)) !== canonicalJson(extraOf(before));
 
+/** Devices that the format has elements for, and what is said of each. */
+const BUILT_IN: Record<string, string> = {
+  eq: '',
+  compressor:
+    'Compressors carry threshold, ratio, attack, release and gain; knee, lookahead, detector, link, key filter and mix are this program’s own values.',
+  gate: 'Gates carry threshold, ratio, range, attack and release; hysteresis, hold, lookahead and key filter are this program’s own values.',
+  limiter:
+    'Limiters carry threshold, ceiling (as an output gain), release and attack (as lookahead); the true-peak mode is this program’s own.',
+};
+
 function plainNotes(s: Session): string[] {
   const out: string[] = [];
   const devices = s.tracks.flatMap((t) => t.chain).filter((d): d is Device => d.kind === 'device');
   const racks = s.tracks.flatMap((t) => t.chain).filter((d) => d.kind === 'rack');
-  const own = [
-    ...new Set(
-      devices
-        .filter((d) => !['eq', 'compressor', 'gate', 'limiter', 'opaque'].includes(d.type))
-        .map((d) => DEVICE_TYPES[d.type].label),
-    ),
-  ];
+  const types = [...new Set(devices.map((d) => d.type))];
+  const own = types.filter((type) => !(type in BUILT_IN) && !DEVICE_TYPES[type].foreign);
   if (own.length) {
-    out.push(
-      `Devices of this program (${own.join(', ')}) are written with all their values; another program shows them as unknown devices.`,
-    );
+    const labels = own.map((type) => DEVICE_TYPES[type].label).join(', ');
+    const what = `Devices of this program (${labels}) are written with all their values`;
+    out.push(`${what}; another program shows them as unknown devices.`);
   }
-  if (devices.some((d) => d.type === 'compressor')) {
-    out.push(
-      'Compressors carry threshold, ratio, attack, release and gain; knee, lookahead, detector, link, key filter and mix are this program’s own values.',
-    );
-  }
-  if (devices.some((d) => d.type === 'gate')) {
-    out.push(
-      'Gates carry threshold, ratio, range, attack and release; hysteresis, hold, lookahead and key filter are this program’s own values.',
-    );
-  }
-  if (devices.some((d) => d.type === 'limiter')) {
-    out.push(
-      'Limiters carry threshold, ceiling (as an output gain), release and attack (as lookahead); the true-peak mode is this program’s own.',
-    );
+  for (const [type, note] of Object.entries(BUILT_IN)) {
+    if (note && types.includes(type)) out.push(note);
   }
   if (racks.length) {
     out.push(

@@ -108,7 +108,7 @@ function checkDevice(c: Checking, d: Device, path: string, who: string): void {
     checkValue(c, ps, d.params[ps.id], `${path}/params/${ps.id}`, `${who}, ${d.name}: ${ps.label}`);
   }
   checkKey(c, d, path, who);
-  if (d.type === 'opaque' && !isObject(d.foreign)) {
+  if (DEVICE_TYPES[d.type].foreign && !isObject(d.foreign)) {
     c.bad(path + '/foreign', 'opaque', `${who}, ${d.name}: a third-party device needs its identifier.`);
   }
 }

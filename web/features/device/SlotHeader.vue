@@ -36,6 +36,7 @@ const place = computed(() => placeOf(props.track, x.value.id) ?? { container: pr
 const chain = computed(() => chainAt(props.track, place.value.container) ?? []);
 const around = computed(() => racksAround(props.track.chain, x.value.id));
 const typeLabel = computed(() => (x.value.kind === 'rack' ? 'Rack' : DEVICE_TYPES[x.value.type].label));
+const isForeign = computed(() => x.value.kind === 'device' && !!DEVICE_TYPES[x.value.type].foreign);
 const what = computed(() => (x.value.kind === 'rack' ? 'rack' : 'device'));
 const keyed = computed(() => audio.keyHearings(props.track, x.value));
 const listening = computed(() => audio.compare?.id === `key ${x.value.id}`);
@@ -136,12 +137,7 @@ function renamed() {
     >
       Compare the key
     </button>
-    <CompareButton
-      v-if="x.kind === 'rack' || x.type !== 'opaque'"
-      :track="track"
-      :device="x.id"
-      :short="listening"
-    />
+    <CompareButton v-if="!isForeign" :track="track" :device="x.id" :short="listening" />
     <StateSwitch
       :state="x.state"
       :name="x.name"

@@ -5,6 +5,7 @@ import {
   chainAt,
   createRack,
   placeOf,
+  type Device,
   type DeviceType,
   type Role,
   type Slot,
@@ -80,87 +81,87 @@ export function putDevice(spot: Spot, type: string): void {
 }
 
 /** What can be done with one device or rack, from its panel. */
-export function slotMenu(t: Track, slot: Slot, save: () => void): MenuEntry[] {
-  const session = useSession();
-  const defaults = useDefaults();
-  const place = placeOf(t, slot.id)!;
-  const chain = chainAt(t, place.container)!;
-  const next = chain[place.at + 1];
-  const type = slot.kind === 'device' ? slot.type : '';
+export function slotMenu(track: Track, slot: Slot, save: () => void): MenuEntry[] {
   return [
-    ...(type === 'opaque'
-      ? []
-      : [
-          {
-            label: slot.kind === 'rack' ? 'Save the rack to the shelf …' : 'Save the settings to the shelf …',
-            icon: Package,
-            run: save,
-          },
-        ]),
-    { label: 'Duplicate', icon: Copy, run: () => duplicate(t, slot) },
-    { heading: 'Rack' },
-    ...(session.picked.length > 1
-      ? [
-          {
-            label: `Put the ${session.picked.length} chosen into a rack`,
-            icon: Group,
-            keys: 'G',
-            run: () => group(t, [...session.picked], slot),
-          },
-        ]
-      : [{ label: 'Put into a rack', icon: Group, keys: 'G', run: () => group(t, [slot.id], slot) }]),
-    ...(next
-      ? [
-          {
-            label: `Put into a rack together with ${next.name}`,
-            run: () => group(t, [slot.id, next.id], slot, `Put ${slot.name} and ${next.name} into a rack`),
-          },
-        ]
-      : []),
-    ...(chain.length > 1
-      ? [
-          {
-            label: `Put all ${chain.length} of this chain into a rack`,
-            run: () =>
-              group(
-                t,
-                chain.map((x) => x.id),
-                slot,
-                'Put the chain into a rack',
-              ),
-          },
-        ]
-      : []),
-    {
-      label: 'Blend it with the dry sound',
-      icon: Split,
-      run: () => {
-        const a = alongside(t.id, slot.id);
-        if (session.edit(`Blend ${slot.name} with the dry sound`, a.edit)) session.select(t.id, a.id);
-      },
-    },
-    ...(slot.kind === 'rack'
-      ? [{ label: 'Ungroup', icon: Ungroup, keys: 'Shift G', run: () => takeApart(t, slot) }]
-      : []),
-    ...(slot.kind === 'device' && type !== 'opaque'
-      ? [
-          { heading: `Every new ${DEVICE_TYPES[type].label}` },
-          { label: 'Begins with these settings', run: () => void defaults.setDevice(slot) },
-          ...(defaults.has(`device:${type}`)
-            ? [{ label: 'Begins as it came (factory)', run: () => void defaults.clear(`device:${type}`) }]
-            : []),
-          {
-            label: 'Back to factory settings here',
-            run: () => {
-              session.edit(
-                `Factory settings of ${slot.name}`,
-                onDevice(t.id, slot.id, { params: { ...DEVICE_TYPES[type].defaults } }),
-              );
-            },
-          },
-        ]
-      : []),
+    ...saveMenu(slot, save),
+    { label: 'Duplicate', icon: Copy, run: () => duplicate(track, slot) },
+    ...rackMenu(track, slot),
+    ...(slot.kind === 'device' ? settingsMenu(track, slot) : []),
     { heading: ' ' },
-    { label: 'Remove', icon: Trash2, danger: true, keys: 'Del', run: () => remove(t, slot) },
+    { label: 'Remove', icon: Trash2, danger: true, keys: 'Del', run: () => remove(track, slot) },
   ];
+}
+
+/** What a device of a type unknown here is made of can't be read, so it has no settings to keep. */
+const isUnknown = (slot: Slot) => slot.kind === 'device' && !!DEVICE_TYPES[slot.type].foreign;
+
+function saveMenu(slot: Slot, save: () => void): MenuEntry[] {
+  if (isUnknown(slot)) return [];
+  const label = slot.kind === 'rack' ? 'Save the rack to the shelf …' : 'Save the settings to the shelf …';
+  return [{ label, icon: Package, run: save }];
+}
+
+function rackMenu(track: Track, slot: Slot): MenuEntry[] {
+  const picked = [...useSession().picked];
+  const place = placeOf(track, slot.id)!;
+  const chain = chainAt(track, place.container)!;
+  const next = chain[place.at + 1];
+  const all = chain.map((other) => other.id);
+  const entries: MenuEntry[] = [
+    { heading: 'Rack' },
+    {
+      label: picked.length > 1 ? `Put the ${picked.length} chosen into a rack` : 'Put into a rack',
+      icon: Group,
+      keys: 'G',
+      run: () => group(track, picked.length > 1 ? picked : [slot.id], slot),
+    },
+  ];
+  if (next) {
+    entries.push({
+      label: `Put into a rack together with ${next.name}`,
+      run: () => group(track, [slot.id, next.id], slot, `Put ${slot.name} and ${next.name} into a rack`),
+    });
+  }
+  if (chain.length > 1) {
+    entries.push({
+      label: `Put all ${chain.length} of this chain into a rack`,
+      run: () => group(track, all, slot, 'Put the chain into a rack'),
+    });
+  }
+  entries.push({ label: 'Blend it with the dry sound', icon: Split, run: () => blend(track, slot) });
+  if (slot.kind === 'rack') {
+    entries.push({ label: 'Ungroup', icon: Ungroup, keys: 'Shift G', run: () => takeApart(track, slot) });
+  }
+  return entries;
+}
+
+function blend(track: Track, slot: Slot): void {
+  const session = useSession();
+  const beside = alongside(track.id, slot.id);
+  if (session.edit(`Blend ${slot.name} with the dry sound`, beside.edit)) session.select(track.id, beside.id);
+}
+
+/** What every new device of its type begins with. */
+function settingsMenu(track: Track, device: Device): MenuEntry[] {
+  if (isUnknown(device)) return [];
+  const defaults = useDefaults();
+  const type = DEVICE_TYPES[device.type];
+  const key = `device:${device.type}`;
+  const entries: MenuEntry[] = [
+    { heading: `Every new ${type.label}` },
+    { label: 'Begins with these settings', run: () => void defaults.setDevice(device) },
+  ];
+  if (defaults.has(key)) {
+    entries.push({ label: 'Begins as it came (factory)', run: () => void defaults.clear(key) });
+  }
+  entries.push({
+    label: 'Back to factory settings here',
+    run: () => {
+      useSession().edit(
+        `Factory settings of ${device.name}`,
+        onDevice(track.id, device.id, { params: { ...type.defaults } }),
+      );
+    },
+  });
+  return entries;
 }

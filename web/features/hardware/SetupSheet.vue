@@ -4,23 +4,24 @@
  * against, and what a drop chooses from.
  */
 import { ref } from 'vue';
-import type { Session } from '../../../core/index.ts';
+import { DEVICE_TYPES, type Session, type Slot } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import Sheet from '../../ui/Sheet.vue';
 
 const emit = defineEmits<{ close: [] }>();
 const session = useSession();
 const was = session.doc!.setup;
+const portsOfLoop = (slot: Slot, side: 'input' | 'output'): string[] => {
+  const loop = slot.kind === 'device' ? DEVICE_TYPES[slot.type].loop : undefined;
+  if (slot.kind !== 'device' || !loop) return [];
+  return [String(slot.params[side === 'input' ? loop.back : loop.send])];
+};
 /** Names that lines and loops use already, for a beginning. */
 const used = (side: 'input' | 'output') => [
   ...new Set(
     session.doc!.tracks.flatMap((t) => [
       ...(t[side].kind === 'hardware' ? [(t[side] as { port: string }).port] : []),
-      ...t.chain.flatMap((d) =>
-        d.kind === 'device' && d.type === 'outboard'
-          ? [String(d.params[side === 'input' ? 'returnPort' : 'sendPort'])]
-          : [],
-      ),
+      ...t.chain.flatMap((d) => portsOfLoop(d, side)),
     ]),
   ),
 ];

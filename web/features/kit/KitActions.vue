@@ -12,7 +12,9 @@ const sheets = useSheets();
 const session = useSession();
 const kit = useKit();
 const router = useRouter();
-const outputs = computed(() => DEVICE_TYPES[props.device.type].instrument?.outputs ?? 0);
+const kind = computed(() => DEVICE_TYPES[props.device.type].instrument);
+const hasAddresses = computed(() => !!kind.value?.addressed);
+const outputs = computed(() => kind.value?.outputs ?? 0);
 const printed = computed(() =>
   session.doc!.tracks.some((t) => t.printed?.instrument.slot === props.device.id),
 );
@@ -38,7 +40,7 @@ const from = computed(() =>
     >
     <template v-else-if="device.state !== 'inactive'">
       <button
-        v-if="device.type === 'parts'"
+        v-if="hasAddresses"
         type="button"
         class="btn px-2 py-0.5"
         @click="sheets.open('kitPlayer', { tracks: [track.id] })"

@@ -32,7 +32,7 @@ export function instrumentMenu(t: Track): MenuEntry[] {
           },
         ]
       : []),
-    ...(slot?.type === 'parts'
+    ...(slot && DEVICE_TYPES[slot.type].instrument?.addressed
       ? [
           {
             label: 'Parts and channels …',

@@ -1,0 +1,36 @@
+import { DEVICE_TYPES } from '../devices/index.ts';
+import type { HardwareLoop } from '../devices/spec.ts';
+import type { Device, Session, Track } from '../model/types.ts';
+import { walkSlots } from '../session/slots.ts';
+import { onDevice, type Hit } from './rule.ts';
+
+/** A device on a line that plays through hardware. */
+export interface LoopOn {
+  t: Track;
+  x: Device;
+  loop: HardwareLoop;
+}
+
+/** Every loop of a line that is on, also inside its racks. */
+export function loopsOn(t: Track): LoopOn[] {
+  return [...walkSlots(t.chain)].flatMap((x) => {
+    const loop = x.kind === 'device' && x.state === 'on' ? DEVICE_TYPES[x.type].loop : undefined;
+    return x.kind === 'device' && loop ? [{ t, x, loop }] : [];
+  });
+}
+export const loopsIn = (s: Session): LoopOn[] => s.tracks.filter((t) => t.state === 'on').flatMap(loopsOn);
+
+const known = new Map<string, number>();
+/** The round trip of a loop in ms, measured once for each unit and rate. */
+export function measured(d: Device, rate: number): number {
+  const key = `${d.type} ${String(d.params.unit)}@${rate}`;
+  const found = known.get(key) ?? Math.round(DEVICE_TYPES[d.type].loop!.measure(d.params, rate) * 100) / 100;
+  known.set(key, found);
+  return found;
+}
+
+/** The measured round trip written into the device that a hit speaks of. */
+export const setMeasured = (s: Session, h: Hit): Session =>
+  onDevice(s, h, (d) => ({
+    params: { ...d.params, [DEVICE_TYPES[d.type].loop!.roundTrip]: measured(d, s.sampleRate) },
+  }));

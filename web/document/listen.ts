@@ -1,0 +1,35 @@
+import type { Ref } from 'vue';
+import type { SessionChange } from '../../contract/index.ts';
+import { CLIENT } from '../api/index.ts';
+
+/**
+ * Hears of changes to the open session while the window is seen. A browser allows few open connections, so a
+ * hidden or left page lets go of its own; coming back, the first message says whether anything changed.
+ * @param id the open session
+ * @param heard is told of every change that another window made
+ */
+export function makeListener(id: Ref<string | null>, heard: (session: string, revision: number) => void) {
+  let stream: EventSource | null = null;
+
+  function stop(): void {
+    stream?.close();
+    stream = null;
+  }
+  function listen(): void {
+    stop();
+    const session = id.value;
+    if (!session || document.visibilityState === 'hidden') return;
+    stream = new EventSource(`/api/sessions/${session}/events`);
+    stream.onmessage = (message: MessageEvent<string>) => {
+      const change = JSON.parse(message.data) as SessionChange;
+      if (change.client !== CLIENT) heard(session, change.revision);
+    };
+  }
+
+  document.addEventListener('visibilitychange', listen);
+  window.addEventListener('pageshow', (e) => {
+    if (e.persisted) listen();
+  });
+  window.addEventListener('pagehide', stop);
+  return { listen, stop };
+}

@@ -1,0 +1,116 @@
+<script setup lang="ts">
+/** The left end of a line: grip, colour, name, and the marks of what was found, moves and came from a preset. */
+import { ChartSpline, ChevronRight, GripVertical } from '@lucide/vue';
+import { computed, nextTick, ref } from 'vue';
+import { colourOf, onTrack, type Track } from '../../../core/index.ts';
+import { useSession } from '../../document/doc.ts';
+import { useUi } from '../../ui/window.ts';
+import SeverityMark from '../../ui/SeverityMark.vue';
+import { useCheck } from '../check/index.ts';
+import { startDrag } from '../drop/index.ts';
+import { OriginMark } from '../origin/index.ts';
+
+const props = defineProps<{ track: Track; pressed: boolean }>();
+const session = useSession();
+const ui = useUi();
+const check = useCheck();
+/** faults and warnings stand on the line; advice only on the check's own screen */
+const found = computed(() =>
+  (check.byTrack.get(props.track.id) ?? []).filter((finding) => finding.severity !== 'advice'),
+);
+const lanesText = computed(() => {
+  const count = props.track.automation?.length ?? 0;
+  return `Automation of ${props.track.name}: ${count} ${count === 1 ? 'lane' : 'lanes'}`;
+});
+const lanesOn = computed(() => props.track.automation?.some((lane) => lane.on));
+function openLanes() {
+  session.select(props.track.id, null);
+  ui.linePage = 'lanes';
+  ui.lane = null;
+}
+
+const renaming = ref(false);
+const newName = ref('');
+const nameInput = ref<HTMLInputElement | null>(null);
+function rename() {
+  renaming.value = true;
+  newName.value = props.track.name;
+  void nextTick(() => {
+    nameInput.value?.focus();
+    nameInput.value?.select();
+  });
+}
+function renamed() {
+  if (!renaming.value) return;
+  renaming.value = false;
+  const name = newName.value.trim();
+  if (name && name !== props.track.name) {
+    session.edit(`Rename ${props.track.name}`, onTrack(props.track.id, { name }));
+  }
+}
+defineExpose({ rename });
+</script>
+
+<template>
+  <div class="flex shrink-0 items-center gap-1">
+    <span
+      class="cursor-grab text-soft"
+      :class="{ invisible: track.role === 'master' }"
+      draggable="true"
+      :aria-label="`Move ${track.name}`"
+      role="img"
+      @dragstart="startDrag($event, { kind: 'track', track: track.id })"
+      ><GripVertical :size="13" aria-hidden="true"
+    /></span>
+    <span
+      class="h-9 w-[5px] shrink-0 rounded-sm"
+      :style="{ background: ui.swatch(track.colour) }"
+      :title="colourOf(track.colour).label"
+    />
+    <ChevronRight v-if="track.role === 'folder'" :size="13" aria-hidden="true" />
+    <input
+      v-if="renaming"
+      ref="nameInput"
+      v-model="newName"
+      class="field w-full px-1 py-0"
+      :aria-label="`New name for ${track.name}`"
+      @keydown.enter="renamed"
+      @keydown.esc.stop="renaming = false"
+      @blur="renamed"
+      @click.stop
+    />
+    <template v-else>
+      <button
+        type="button"
+        class="min-w-0 flex-1 truncate rounded px-1 text-left font-semibold"
+        :aria-label="`Line ${track.name}`"
+        :aria-pressed="pressed"
+        @dblclick="rename"
+        @keydown.f2="rename"
+      >
+        {{ track.name }}
+      </button>
+      <RouterLink
+        v-if="found.length"
+        :to="`/session/${session.id}/check?line=${track.id}`"
+        class="grid h-6 w-6 shrink-0 place-items-center rounded"
+        :aria-label="`Line check of ${track.name}: ${found.length} found`"
+        :title="found.map((finding) => finding.message).join('\n')"
+        @click.stop
+        ><SeverityMark :severity="check.worst(found)!" :size="14"
+      /></RouterLink>
+      <button
+        v-if="track.automation?.length"
+        type="button"
+        class="grid h-6 w-6 shrink-0 place-items-center rounded text-rope"
+        :class="{ 'opacity-50': !lanesOn }"
+        :aria-label="lanesText"
+        title="Values that move along the song"
+        @click.stop="openLanes"
+      >
+        <ChartSpline :size="14" aria-hidden="true" />
+      </button>
+      <OriginMark v-if="track.origin" :id="track.id" small :origin="track.origin" />
+    </template>
+  </div>
+</template>
