@@ -37,13 +37,10 @@ const LONG_FUNCTIONS = [
   'web/features/transport/store.ts',
 ];
 const LONG_COMPONENTS = [
-  'web/features/automation/AutomationPanel.vue',
   'web/features/drop/DropSheet.vue',
   'web/features/kit/LayoutSheet.vue',
   'web/features/lines/MultiPanel.vue',
-  'web/features/map/MapScreen.vue',
   'web/features/picture/FlowPicture.vue',
-  'web/features/rack/RackPanel.vue',
   'web/features/sessions/SessionsScreen.vue',
   'web/features/shelf/CompareSheet.vue',
   'web/features/shelf/PresetView.vue',

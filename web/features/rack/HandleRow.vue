@@ -1,0 +1,163 @@
+<script setup lang="ts">
+/** One handle of a rack: colour, name, value, controller number, and what it moves. */
+import { Trash2 } from '@lucide/vue';
+import { computed } from 'vue';
+import {
+  COLOURS,
+  addTie,
+  colourOf,
+  controllerName,
+  formatValue,
+  onHandle,
+  removeHandle,
+  tieTarget,
+  tieTargets,
+  turnHandle,
+  type Handle,
+  type Rack,
+  type Tie,
+  type Track,
+} from '../../../core/index.ts';
+import { chosenIn } from '../../ui/events.ts';
+import { HANDLE_VALUE } from '../../ui/specs.ts';
+import ValueField from '../../ui/ValueField.vue';
+import { useUi } from '../../ui/window.ts';
+import { controllerNumber, learning } from './controller.ts';
+import { useRack } from './edit.ts';
+import TieRow from './TieRow.vue';
+
+const props = defineProps<{ track: Track; rack: Rack; handle: Handle }>();
+const open = defineModel<boolean>('open', { required: true });
+const ui = useUi();
+const { ids, edit } = useRack(props);
+
+const change = (label: string, over: Partial<Handle>) =>
+  edit(`${label} of ${props.handle.name}`, onHandle(...ids.value, props.handle.id, over));
+const turn = (value: number) =>
+  edit(props.handle.name, turnHandle(...ids.value, props.handle.id, value), 'turn' + props.handle.id);
+const rename = (e: Event) => change('Name', { name: chosenIn(e).trim() || props.handle.name });
+const leave = (e: KeyboardEvent) => (e.target as HTMLElement).blur();
+function nextColour() {
+  const at = COLOURS.findIndex((c) => c.id === props.handle.colour);
+  change('Colour', { colour: COLOURS[(at + 1) % COLOURS.length].id });
+}
+/** An empty field takes the number off; what is no number is said, and the old one stands again. */
+function setNumber(e: Event) {
+  const field = e.target as HTMLInputElement;
+  const number = field.value.trim() === '' ? undefined : controllerNumber(field.value);
+  if (number === null) field.value = String(props.handle.cc ?? '');
+  else change('Controller', { cc: number ?? null });
+}
+
+const isLearning = computed(() => learning.value?.handle === props.handle.id);
+const controllerText = computed(() =>
+  props.handle.cc === null
+    ? 'Move a knob of the controller: its number is taken'
+    : controllerName(props.handle.cc),
+);
+function learn() {
+  const [track, rack] = ids.value;
+  learning.value = isLearning.value ? null : { track, rack, handle: props.handle.id };
+  if (learning.value) ui.controller = true;
+}
+
+function valueNow(tie: Tie): string {
+  const target = tieTarget(props.rack, tie);
+  return target ? `${target.label} ${formatValue(target.spec, target.value)}` : 'gone';
+}
+const movesText = computed(() => props.handle.ties.map(valueNow).join(' · ') || 'moves nothing yet');
+const free = computed(() =>
+  tieTargets(props.rack).filter(
+    (target) => !props.handle.ties.some((t) => t.slot === target.slot && t.param === target.param),
+  ),
+);
+function tieTo(e: Event) {
+  const field = e.target as HTMLSelectElement;
+  const target = free.value.find((t) => `${t.slot}/${t.param}` === field.value);
+  field.value = '';
+  if (!target) return;
+  edit(`Tie ${target.label} to ${props.handle.name}`, addTie(...ids.value, props.handle, target));
+}
+</script>
+
+<template>
+  <div class="border-t border-rule py-1" role="group" :aria-label="`Handle ${handle.name}`">
+    <div class="grid grid-cols-[24px_minmax(80px,130px)_minmax(120px,1fr)_132px_24px] items-center gap-1.5">
+      <button
+        type="button"
+        class="grid h-6 w-6 place-items-center"
+        :aria-label="`Colour of ${handle.name}: ${colourOf(handle.colour).label}; next`"
+        @click="nextColour"
+      >
+        <span
+          class="h-4 w-4 rounded-full border border-ink"
+          :style="{ background: ui.swatch(handle.colour) }"
+        />
+      </button>
+      <input
+        class="field h-[24px] px-1 py-0 text-[13px] font-semibold"
+        :value="handle.name"
+        :aria-label="`Name of the handle ${handle.name}`"
+        @change="rename"
+        @keydown.enter="leave"
+      />
+      <ValueField
+        compact
+        :spec="HANDLE_VALUE"
+        :value="handle.value"
+        :name="handle.name"
+        @change="(v) => turn(v as number)"
+      />
+      <span class="flex items-center gap-1"
+        ><input
+          class="field h-[24px] w-[46px] px-1 py-0 text-[12px]"
+          inputmode="numeric"
+          placeholder="CC"
+          :value="handle.cc ?? ''"
+          :aria-label="`Controller number of ${handle.name}`"
+          @change="setNumber"
+          @keydown.enter="leave"
+        />
+        <button
+          type="button"
+          class="btn px-1.5 py-0 text-[12px]"
+          :aria-pressed="isLearning"
+          :title="controllerText"
+          @click="learn"
+        >
+          {{ isLearning ? 'move …' : 'learn' }}
+        </button></span
+      >
+      <button
+        type="button"
+        class="btn btn-plain px-1 py-0"
+        :aria-label="`Remove the handle ${handle.name}`"
+        @click="edit(`Remove ${handle.name}`, removeHandle(...ids, handle.id))"
+      >
+        <Trash2 :size="13" aria-hidden="true" />
+      </button>
+    </div>
+    <button
+      type="button"
+      class="ml-[30px] min-h-6 text-left text-[12px] text-soft underline"
+      :aria-expanded="open"
+      @click="open = !open"
+    >
+      {{ movesText }}
+    </button>
+    <div v-if="open" class="ml-[30px]">
+      <TieRow v-for="t in handle.ties" :key="t.id" :track="track" :rack="rack" :handle="handle" :tie="t" />
+      <select
+        class="field mt-1 h-[24px] max-w-full py-0 text-[12px]"
+        :aria-label="`Tie a value to ${handle.name}`"
+        value=""
+        @change="tieTo"
+      >
+        <option value="">Tie another value …</option>
+        <option v-for="t in free" :key="t.slot + t.param" :value="`${t.slot}/${t.param}`">
+          {{ t.label }}
+        </option>
+      </select>
+    </div>
+  </div>
+</template>
