@@ -42,9 +42,6 @@ const LONG_COMPONENTS = [
   'web/features/lines/MultiPanel.vue',
   'web/features/picture/FlowPicture.vue',
   'web/features/sessions/SessionsScreen.vue',
-  'web/features/shelf/CompareSheet.vue',
-  'web/features/shelf/PresetView.vue',
-  'web/features/shelf/SaveForm.vue',
 ];
 
 export default tseslint.config(

@@ -111,7 +111,7 @@ export {
   toPosition,
 } from './model/units.ts';
 export { LiveMeter, METER_READINGS } from './devices/live-meter.ts';
-export { ADDABLE, DEVICE_TYPES, isUsed } from './devices/index.ts';
+export { ADDABLE, DEVICE_TYPES, isListed, isUsed } from './devices/index.ts';
 export { frequencyGrid, type Picture, type PictureView, type Shape } from './devices/pictures/picture.ts';
 export { pictured } from './devices/pictures/pictured.ts';
 export { noteName, readingText } from './devices/readings.ts';

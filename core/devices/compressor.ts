@@ -80,6 +80,7 @@ export const compressor = defineDevice({
     decibels('makeup', 'Makeup', 'Output', -12, 36, 0, { step: 0.1 }),
     percent('mix', 'Mix', 'Output', 0, 100, 100, { step: 1 }),
   ],
+  listed: (p, id) => p.keyFilter === true || !['keyLow', 'keyHigh', 'listen'].includes(id),
   latency: (p, fs) => Math.round(((p.lookahead as number) * fs) / 1000),
   curve: (x, p) => staticCurve(x, p) + (p.makeup as number),
   create: (params, ctx) => new CompressorProcessor(params, ctx),

@@ -85,6 +85,14 @@ export const eq = defineDevice({
     const b = /^(b\d+)\./.exec(id);
     return !b || p[`${b[1]}.on`] === true;
   },
+  listed: (p, id) => {
+    const [, band, value] = /^(b\d+)\.(.+)$/.exec(id) ?? [];
+    if (!band) return p[id] !== 0;
+    if (value === 'on') return false;
+    const isPass = ['highPass', 'lowPass'].includes(String(p[`${band}.type`]));
+    if (value === 'slope') return isPass;
+    return !isPass || (value !== 'gain' && value !== 'q');
+  },
   response: (p, f, fs) => {
     const g = dbToGain((p.in as number) + (p.out as number));
     return eqSections(p, fs).reduce<[number, number]>(

@@ -59,6 +59,10 @@ export const DEVICE_TYPES: Record<string, DeviceType> = Object.fromEntries(LIST.
 /** Those that a person can add. */
 export const ADDABLE = LIST.filter((d) => !d.foreign);
 
+/** Whether a list of a device's values names one of them. */
+export const isListed = (d: { type: string; params: Params }, param: string): boolean =>
+  isUsed(d, param) && (DEVICE_TYPES[d.type]?.listed?.(d.params, param) ?? true);
+
 /** Whether a value says anything about the sound: those that are switched off with their band do not. */
 export const isUsed = (d: { type: string; params: Params }, param: string): boolean =>
   DEVICE_TYPES[d.type]?.used?.(d.params, param) ?? true;

@@ -87,6 +87,7 @@ export const multiband = defineDevice({
     const n = Number(/^(?:b|f)(\d)/.exec(id)?.[1] ?? 0);
     return id.startsWith('f') ? n < Number(p.bands) : n <= Number(p.bands);
   },
+  listed: (_p, id) => !/^b\d\.on$/.test(id),
   latency: () => 0,
   response: (p, f, fs) => {
     // the sum of the bands without compression: all-passes, and each band's gain

@@ -99,6 +99,11 @@ export interface DeviceType {
    * matters when left out
    */
   used?(params: Params, id: string): boolean;
+  /**
+   * whether a list of its values names this one, where the id alone decides or one value makes another idle;
+   * every used value when left out
+   */
+  listed?(params: Params, id: string): boolean;
   /** the note value that it follows the tempo by, when it is set in notes */
   noteSet?(params: Params): string | null;
   /** in a word or two, for telling buses apart: "plate reverb" */

@@ -1,19 +1,29 @@
 <script setup lang="ts">
-/** What differs, value by value, in words and units. */
+/** What differs, value by value, in words and units: from what to what, or between two that are named. */
 import type { Difference } from '../../../core/index.ts';
 
-defineProps<{ list: Difference[] }>();
+withDefaults(defineProps<{ list: Difference[]; titles?: [string, string]; none?: string }>(), {
+  titles: undefined,
+  none: 'Nothing in the settings.',
+});
 </script>
 
 <template>
-  <p v-if="!list.length" class="text-soft">Nothing in the settings.</p>
+  <p v-if="!list.length" class="text-soft">{{ none }}</p>
   <table v-else class="w-full">
+    <thead v-if="titles">
+      <tr class="text-left text-soft">
+        <th class="font-normal">Value</th>
+        <th class="font-normal">{{ titles[0] }}</th>
+        <th class="font-normal">{{ titles[1] }}</th>
+      </tr>
+    </thead>
     <tbody>
       <tr v-for="d in list" :key="d.label + d.kind" class="border-t border-rule">
         <td class="py-0.5 pr-2">{{ d.label }}</td>
         <td class="pr-2">{{ d.from }}</td>
         <td>
-          → <strong>{{ d.to }}</strong>
+          <template v-if="!titles">→ </template><strong class="font-semibold">{{ d.to }}</strong>
         </td>
       </tr>
     </tbody>

@@ -64,3 +64,13 @@ export const listeningChain = (chain: Slot[]): Slot[] =>
     chain.map((d) => renewSlot(d, (_old, prefix) => randomIds(prefix))),
     (d) => ({ ...d, key: { kind: 'own' } }),
   );
+
+/** The sound that suits a line best by its name; otherwise a lead voice, otherwise the first. */
+export function suits(line: string, sounds: readonly MediaRef[]): MediaRef | undefined {
+  const words = line.toLowerCase().split(' ');
+  return (
+    sounds.find((m) => words.some((word) => m.name.toLowerCase().includes(word))) ??
+    sounds.find((m) => m.name.includes('lead')) ??
+    sounds[0]
+  );
+}

@@ -1,0 +1,150 @@
+<script setup lang="ts">
+/** Name, category, tags and pin of a preset, and what can be done with it. */
+import { Pin, Trash2 } from '@lucide/vue';
+import { computed, onMounted, shallowRef } from 'vue';
+import { useRouter } from 'vue-router';
+import type { Preset } from '../../../core/index.ts';
+import type { PresetDetail, SessionEntry } from '../../../contract/index.ts';
+import { api } from '../../api/index.ts';
+import { chosenIn } from '../../ui/events.ts';
+import { listed } from '../../ui/format.ts';
+import type { MenuEntry } from '../../ui/menu.ts';
+import PopMenu from '../../ui/PopMenu.vue';
+import { useSheets } from '../../ui/sheets.ts';
+import { useUi } from '../../ui/window.ts';
+import { useDefaults } from '../defaults/index.ts';
+import { useDrop } from '../drop/index.ts';
+import { useShelf } from './store.ts';
+
+const props = defineProps<{ detail: PresetDetail; shown: Preset }>();
+const emit = defineEmits<{ changed: [detail: Partial<PresetDetail>] }>();
+const ui = useUi();
+const sheets = useSheets();
+const shelf = useShelf();
+const drop = useDrop();
+const defaults = useDefaults();
+const router = useRouter();
+const id = computed(() => props.detail.id);
+const savedAt = computed(() => {
+  const { tempo, sampleRate } = props.shown.reference;
+  return `saved at ${tempo} bpm, ${sampleRate / 1000} kHz`;
+});
+const sessions = shallowRef<SessionEntry[]>([]);
+onMounted(async () => {
+  void defaults.load();
+  try {
+    sessions.value = await api.sessions();
+  } catch (e) {
+    ui.fail(e);
+  }
+});
+
+async function change(over: Parameters<typeof api.presetMeta>[1]) {
+  try {
+    emit('changed', await api.presetMeta(id.value, over));
+    await shelf.refresh();
+  } catch (e) {
+    ui.fail(e);
+  }
+}
+const rename = (e: Event) => change({ name: chosenIn(e).trim() || props.detail.name });
+const leave = (e: KeyboardEvent) => (e.target as HTMLElement).blur();
+
+function sideBySide() {
+  const parent = props.detail.parent;
+  sheets.open('compare', {
+    a: { preset: id.value, version: props.shown.version },
+    b: parent ? { preset: parent } : null,
+  });
+}
+
+async function startNew() {
+  try {
+    const made = await api.createSession({ name: props.detail.name, preset: id.value });
+    await router.push(`/session/${made.id}`);
+  } catch (e) {
+    ui.fail(e);
+  }
+}
+function starterMenu(): MenuEntry[] {
+  if (props.detail.kind !== 'starter') return [];
+  if (defaults.presetOf('session:new') === id.value) {
+    return [{ label: 'New sessions begin empty', run: () => void defaults.clear('session:new') }];
+  }
+  const name = `“${props.detail.name}”`;
+  return [
+    { label: 'New sessions begin with it', run: () => void defaults.set('session:new', id.value, name) },
+  ];
+}
+const places = (): MenuEntry[] => [
+  { label: 'A new session', run: () => void startNew() },
+  ...starterMenu(),
+  { heading: 'Drop into' },
+  ...sessions.value.map((s) => ({
+    label: s.name,
+    run: () => void drop.intoSession(s.id, [id.value]),
+  })),
+];
+
+async function remove() {
+  const { id: preset, name } = props.detail;
+  try {
+    await api.deletePreset(preset);
+    await router.replace('/shelf');
+    await shelf.refresh();
+    const bringBack = () => void api.restorePreset(preset).then(() => shelf.refresh(), ui.fail);
+    ui.say(
+      `“${name}” was taken off the shelf. Sessions that use it keep their lines.`,
+      'info',
+      [{ label: 'Bring it back', run: bringBack }],
+      15000,
+    );
+  } catch (e) {
+    ui.fail(e);
+  }
+}
+</script>
+
+<template>
+  <header class="mb-2 flex items-start gap-2">
+    <div class="min-w-0 flex-1">
+      <input
+        class="w-full rounded bg-transparent text-[20px] font-semibold"
+        :value="detail.name"
+        aria-label="Name of the preset"
+        @change="rename"
+        @keydown.enter="leave"
+      />
+      <div class="flex flex-wrap items-center gap-1.5 text-[13px] text-soft">
+        <span>{{ detail.kind }} · version {{ shown.version }} · {{ savedAt }}</span>
+        <input
+          class="field min-h-6 w-[150px] py-0 text-[12px]"
+          :value="detail.category"
+          aria-label="Category"
+          @change="change({ category: chosenIn($event) })"
+        />
+        <input
+          class="field min-h-6 w-[170px] py-0 text-[12px]"
+          :value="detail.summary.tags.join(', ')"
+          aria-label="Tags"
+          @change="change({ tags: listed(chosenIn($event)) })"
+        />
+      </div>
+    </div>
+    <button
+      type="button"
+      class="btn px-1.5"
+      :aria-pressed="detail.pinned"
+      :aria-label="detail.pinned ? 'Unpin' : 'Pin'"
+      :class="{ 'border-rope text-rope': detail.pinned }"
+      @click="change({ pinned: !detail.pinned })"
+    >
+      <Pin :size="15" aria-hidden="true" />
+    </button>
+    <button type="button" class="btn px-1.5" aria-label="Take off the shelf" @click="remove">
+      <Trash2 :size="15" aria-hidden="true" />
+    </button>
+    <button type="button" class="btn" @click="sideBySide">Side by side …</button>
+    <PopMenu label="Drop into a session" :items="places" button-class="btn btn-main">Drop into …</PopMenu>
+  </header>
+</template>

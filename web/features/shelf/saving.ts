@@ -1,0 +1,219 @@
+import { computed, onMounted, reactive, ref, shallowRef, watch } from 'vue';
+import {
+  USUAL_PARTS,
+  capture,
+  captureSlot,
+  captureStarter,
+  createPreset,
+  diffPresets,
+  isPiece,
+  tieToShelf,
+  togglePart,
+  type EndChoice,
+  type Parts,
+  type PresetKind,
+  type Slot,
+  type Track,
+} from '../../../core/index.ts';
+import type { PresetDetail } from '../../../contract/index.ts';
+import { api } from '../../api/index.ts';
+import { useSession } from '../../document/doc.ts';
+import { listed } from '../../ui/format.ts';
+import { useUi } from '../../ui/window.ts';
+import { useDefaults } from '../defaults/index.ts';
+import { useDrop } from '../drop/index.ts';
+import { useOrigins } from '../origin/index.ts';
+import { useShelf } from './store.ts';
+
+/** What is saved: lines, one device or rack of a line (`piece`), or the whole session (`starter`). */
+export interface Saved {
+  tracks: Track[];
+  piece?: Slot;
+  starter?: boolean;
+  startAs?: 'version' | 'new';
+}
+
+function kindOf({ piece, starter, tracks }: Saved): PresetKind {
+  if (piece) return piece.kind;
+  if (starter) return 'starter';
+  return tracks.length > 1 ? 'rig' : 'strip';
+}
+
+/** The preset that all of what is saved came from together. */
+function originOf({ piece, starter, tracks }: Saved) {
+  if (piece) return piece.origin ?? null;
+  // a session that began from a starter: its master remembers which
+  if (starter) return tracks.find((t) => t.role === 'master')?.origin ?? null;
+  const [first, ...others] = tracks.map((t) => t.origin ?? null);
+  const isShared = others.every((o) => o?.preset === first?.preset && o?.drop === first?.drop);
+  return first && isShared ? first : null;
+}
+
+/** Whether what is saved is the whole of what the preset is: not a device of its line, nor one line of its rig. */
+function isSameThing({ piece, starter, tracks }: Saved, found: PresetDetail): boolean {
+  if (starter) return found.kind === 'starter';
+  if (piece) return found.kind === piece.kind;
+  const lines = found.preset.content.tracks.length;
+  return found.kind !== 'starter' && !isPiece(found.kind) && lines === tracks.length;
+}
+
+/** What saving decides: parts of all and of each line, and what becomes of every connection that leaves. */
+function useChoices(saved: Saved) {
+  const session = useSession();
+  const parts = ref<Parts>([...USUAL_PARTS]);
+  const own = ref<Record<string, Parts>>({});
+  const ends = ref<Record<string, EndChoice>>({});
+  const sounds = ref(false);
+  const draft = computed(() => {
+    const doc = session.doc!;
+    if (saved.piece) return captureSlot(doc, saved.tracks[0].id, saved.piece.id);
+    if (saved.starter) return captureStarter(doc, sounds.value);
+    const lines = saved.tracks.map((t) => t.id);
+    return capture(doc, lines, { parts: parts.value, trackParts: own.value, ends: ends.value });
+  });
+
+  function toggle(part: Parts[number]): void {
+    parts.value = togglePart(parts.value, part);
+    own.value = {};
+  }
+  const partsOf = (t: Track): Parts => own.value[t.id] ?? parts.value;
+  function toggleOwn(t: Track, part: Parts[number]): void {
+    own.value = { ...own.value, [t.id]: togglePart(partsOf(t), part) };
+  }
+
+  /** As it was saved the last time: parts, and what was kept, taken along or cut. */
+  function takeFrom({ content }: PresetDetail['preset']): void {
+    sounds.value = content.parts.includes('clips');
+    parts.value = [...content.parts];
+    own.value = Object.fromEntries(
+      saved.tracks.flatMap((t) => {
+        const found = content.trackParts?.[t.origin?.local ?? ''];
+        return found ? [[t.id, found]] : [];
+      }),
+    );
+    ends.value = Object.fromEntries(
+      draft.value.leaving.flatMap((leaving) => {
+        const end = content.looseEnds.find((e) => e.kind === leaving.kind && e.label === leaving.label);
+        return end ? [[leaving.key, end.spare ? 'spare' : 'keep']] : [];
+      }),
+    );
+  }
+  return { parts, own, ends, sounds, draft, toggle, partsOf, toggleOwn, takeFrom };
+}
+
+/** What is filled in, and the preset that it comes from: as its next version, or as a variant of it. */
+function useFrom(saved: Saved, takeFrom: (preset: PresetDetail['preset']) => void) {
+  const origin = computed(() => originOf(saved));
+  const known = shallowRef<PresetDetail | null>(null);
+  const mode = ref<'new' | 'version'>('new');
+  const own = saved.starter ? useSession().doc! : saved.tracks[0];
+  const form = reactive({
+    name: saved.piece?.name ?? own.name,
+    category: '',
+    tags: '',
+    note: saved.piece ? '' : own.note,
+  });
+
+  function begin(found: PresetDetail): void {
+    known.value = found;
+    mode.value = saved.startAs ?? (saved.starter ? 'new' : 'version');
+    takeFrom(found.preset);
+    form.name = mode.value === 'version' ? found.name : `${found.name}, varied`;
+    form.category = found.category;
+    form.tags = found.summary.tags.join(', ');
+    form.note = found.preset.note;
+  }
+  onMounted(async () => {
+    void useShelf().refresh();
+    if (!origin.value) return;
+    try {
+      const found = await api.preset(origin.value.preset);
+      if (isSameThing(saved, found)) begin(found);
+    } catch {
+      /* the preset is gone: save as a new one */
+    }
+  });
+  watch(mode, (now) => {
+    if (!known.value) return;
+    if (now === 'version') form.name = known.value.name;
+    else if (form.name === known.value.name) form.name = `${known.value.name}, varied`;
+  });
+  return { origin, known, mode, form };
+}
+
+/** Saving to the shelf: new, the next version of what it came from, or a variant of it. */
+export function useSaving(saved: Saved, close: () => void) {
+  const session = useSession();
+  const ui = useUi();
+  const choices = useChoices(saved);
+  const { draft } = choices;
+  const { origin, known, mode, form } = useFrom(saved, choices.takeFrom);
+  const asDefault = ref(false);
+  const busy = ref(false);
+  const error = ref('');
+
+  const differences = computed(() =>
+    known.value ? diffPresets(known.value.preset.content, draft.value.content) : [],
+  );
+  const unchanged = computed(
+    () =>
+      mode.value === 'version' &&
+      known.value?.preset.hash === draft.value.hash &&
+      form.note === known.value.preset.note &&
+      form.name === known.value.name,
+  );
+
+  function put() {
+    const from = known.value;
+    const filled = {
+      kind: kindOf(saved),
+      name: form.name.trim(),
+      category: form.category.trim().replace(/^\/+|\/+$/g, ''),
+      tags: listed(form.tags),
+      note: form.note.trim(),
+      colour: saved.tracks[0].colour,
+    };
+    if (mode.value === 'version' && from) {
+      return api.addVersion(from.id, from.version, createPreset(draft.value, { id: from.id, ...filled }));
+    }
+    const parent = from ? { preset: from.id, version: from.version } : null;
+    return api.createPreset(createPreset(draft.value, { id: crypto.randomUUID(), ...filled, parent }));
+  }
+
+  /** What stands here is what the shelf has now, and remembers it. */
+  function remember(put: { id: string; version: number }): void {
+    // a session that became a starter goes its own way
+    if (saved.starter && mode.value === 'new') return;
+    const name = form.name.trim();
+    const preset = { id: put.id, version: put.version, hash: draft.value.hash, name };
+    const drop = origin.value?.drop ?? '';
+    const capturedAt = draft.value;
+    session.edit(`Saved as “${name}”`, (s) =>
+      tieToShelf(s, capturedAt, preset, drop, saved.piece?.id ?? null),
+    );
+  }
+
+  async function save(): Promise<void> {
+    error.value = '';
+    const name = form.name.trim();
+    if (!name) {
+      error.value = 'Give it a name to find it by.';
+      return;
+    }
+    busy.value = true;
+    try {
+      const made = await put();
+      remember(made);
+      if (asDefault.value) await useDefaults().set('session:new', made.id, `“${name}”`);
+      await Promise.all([useShelf().refresh(), useDrop().loadPieces(), useOrigins().load(true)]);
+      const asVersion = ` as version ${made.version}; the earlier versions are untouched`;
+      ui.say(`“${name}” is on the shelf${mode.value === 'version' ? asVersion : ''}.`, 'done');
+      close();
+    } catch (e) {
+      error.value = (e as Error).message;
+    } finally {
+      busy.value = false;
+    }
+  }
+  return { ...choices, known, mode, form, asDefault, busy, error, differences, unchanged, save };
+}
