@@ -30,18 +30,8 @@ const LONG_FUNCTIONS = [
   'scripts/screenshots.mjs',
   'server/db/migrations/0001-first.ts',
   'web/document/sync.ts',
-  'web/features/check/store.ts',
-  'web/features/drop/store.ts',
-  'web/features/kit/store.ts',
   'web/features/origin/store.ts',
   'web/features/transport/store.ts',
-];
-const LONG_COMPONENTS = [
-  'web/features/drop/DropSheet.vue',
-  'web/features/kit/LayoutSheet.vue',
-  'web/features/lines/MultiPanel.vue',
-  'web/features/picture/FlowPicture.vue',
-  'web/features/sessions/SessionsScreen.vue',
 ];
 
 export default tseslint.config(
@@ -101,5 +91,4 @@ export default tseslint.config(
     files: [...PROCESSORS, ...LONG_FUNCTIONS, '**/*.test.ts', 'tests/**'],
     rules: { 'max-lines-per-function': 'off' },
   },
-  { files: LONG_COMPONENTS, rules: { 'max-lines': 'off' } },
 );

@@ -1,68 +1,22 @@
 import { defineStore } from 'pinia';
-import { computed, ref, shallowRef, watch } from 'vue';
+import { computed } from 'vue';
 import {
   fixAllSafe,
   fixFinding,
   silence,
   type Finding,
   type Id,
-  type Levels,
-  type Session,
   type Severity,
 } from '../../../core/index.ts';
-import { isCancelled, jobs, plain, type Running } from '../../audio/jobs.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
+import { makeChecking } from './checking.ts';
 
-/** The line check of the open session: runs in the worker a moment after every change, never in the way. */
+/** The line check of the open session: what is found, and mending it. */
 export const useCheck = defineStore('check', () => {
   const session = useSession();
   const ui = useUi();
-  const all = shallowRef<Finding[]>([]);
-  /** set once a check of the session as it is now is through */
-  const done = ref(false);
-  const levels = shallowRef<{ session: Session; measured: Levels } | null>(null);
-  const measuring = ref<number | null>(null);
-  let job: Running<Levels> | null = null;
-  let timer: ReturnType<typeof setTimeout> | undefined;
-  let run = 0;
-
-  async function check(): Promise<void> {
-    const s = session.doc;
-    const mine = ++run;
-    if (!s) {
-      all.value = [];
-      return;
-    }
-    try {
-      const found = await jobs.check(plain(s), levels.value?.measured ?? null).done;
-      if (mine === run) {
-        all.value = found;
-        done.value = true;
-      }
-    } catch {
-      /* the worker is gone: the next change asks a new one */
-    }
-  }
-  watch(
-    () => session.doc,
-    () => {
-      done.value = false;
-      clearTimeout(timer);
-      timer = setTimeout(() => void check(), 350);
-    },
-    { immediate: true },
-  );
-  watch(
-    () => session.id,
-    () => {
-      all.value = [];
-      levels.value = null;
-      job?.cancel();
-      measuring.value = null;
-    },
-  );
-
+  const { all, done, levels, measuring, stale, listen, stop } = makeChecking();
   const open = computed(() => all.value.filter((f) => f.silenced === undefined));
   const silenced = computed(() => all.value.filter((f) => f.silenced !== undefined));
   const safe = computed(() => open.value.filter((f) => f.safe));
@@ -77,8 +31,6 @@ export const useCheck = defineStore('check', () => {
   });
   /** the gravest of some findings, which come faults first */
   const worst = (list: Finding[]): Severity | null => list[0]?.severity ?? null;
-  /** whether the session changed since its levels were measured */
-  const stale = computed(() => !!levels.value && levels.value.session !== session.doc);
 
   const fix = (f: Finding) => {
     if (!session.edit(`${f.fix}: ${f.title}`, (s) => fixFinding(s, f, levels.value?.measured ?? null))) {
@@ -100,25 +52,6 @@ export const useCheck = defineStore('check', () => {
       silence(s, f.key, reason),
     );
   };
-
-  async function listen(): Promise<void> {
-    const s = session.doc;
-    if (!s || measuring.value !== null) return;
-    measuring.value = 0;
-    job = jobs.levels(plain(s), (p) => {
-      measuring.value = p;
-    });
-    try {
-      levels.value = { session: s, measured: await job.done };
-      await check();
-    } catch (e) {
-      if (!isCancelled(e)) ui.fail(e);
-    } finally {
-      measuring.value = null;
-      job = null;
-    }
-  }
-  const stop = () => job?.cancel();
 
   return {
     all,

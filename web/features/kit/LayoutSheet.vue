@@ -2,21 +2,12 @@
 /**
  * Every part of an instrument with the output and line that it gets, to be changed before anything happens.
  */
-import { Drum } from '@lucide/vue';
 import { computed, reactive, ref } from 'vue';
-import {
-  COLOURS,
-  outLabel,
-  outPlace,
-  planLayout,
-  type Id,
-  type KitLayout,
-  type LayoutChoice,
-} from '../../../core/index.ts';
-import { nameFit } from '../../../core/kit/tap.ts';
+import { planLayout, type Id, type KitLayout, type LayoutChoice } from '../../../core/index.ts';
 import { useKit } from './store.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
+import LayoutRow from './LayoutRow.vue';
 import Sheet from '../../ui/Sheet.vue';
 
 const props = defineProps<{ slotId: Id }>();
@@ -59,24 +50,15 @@ const plan = computed<KitLayout>(() => {
 const set = (part: string, c: Partial<LayoutChoice>) => {
   chosen[part] = { ...chosen[part], ...c };
 };
-/** What a part's choice means: a line of its own, the main output, or with another part. */
-function choiceFor(part: string, v: string): Partial<LayoutChoice> {
-  if (v === 'main') return { mode: 'main', with: '' };
-  if (v !== 'own') return { mode: 'with', with: v };
-  return { mode: 'own', with: '', name: plan.value.rows.find((r) => r.part.id === part)!.part.name };
-}
-const becomes = (part: string, v: string) => set(part, choiceFor(part, v));
-const hosts = (part: string) => plan.value.rows.filter((r) => r.mode === 'own' && r.part.id !== part);
 const changes = computed(() => plan.value.rows.filter((r) => r.change).length + plan.value.leaving.length);
-const nameOf = (id: string) => session.doc!.tracks.find((t) => t.id === id)?.name ?? '';
-/** A line whose name is that of another part: where a shift by one shows. */
-const strange = (r: KitLayout['rows'][number]) =>
-  r.mode === 'own' &&
-  nameFit(r.part.name, r.name) < 3 &&
-  plan.value.rows.some((x) => x.part !== r.part && nameFit(x.part.name, r.name) === 3);
+const changesText = computed(() => {
+  const count = changes.value;
+  if (!count) return 'Everything is as it should be.';
+  return `${count} ${count === 1 ? 'part or line changes' : 'parts or lines change'}; nothing has happened yet.`;
+});
 function apply() {
   if (kit.layOut(plan.value)) {
-    ui.say(`“${nameOf(plan.value.track)}” is laid out on ${plan.value.used} outputs.`, 'done', [
+    ui.say(`“${session.nameOf(plan.value.track)}” is laid out on ${plan.value.used} outputs.`, 'done', [
       { label: 'Undo', run: () => session.undo() },
     ]);
     emit('close');
@@ -85,7 +67,7 @@ function apply() {
 </script>
 
 <template>
-  <Sheet :title="`Lay out “${nameOf(plan.track)}”`" :width="1120" @close="emit('close')">
+  <Sheet :title="`Lay out “${session.nameOf(plan.track)}”`" :width="1120" @close="emit('close')">
     <div class="mb-2 flex flex-wrap items-center gap-x-5 gap-y-1 text-[13px]">
       <label class="flex items-center gap-2"
         >Bus above
@@ -130,104 +112,14 @@ function apply() {
         </tr>
       </thead>
       <tbody>
-        <tr
+        <LayoutRow
           v-for="(r, i) in plan.rows"
           :key="r.part.id"
-          class="border-t border-rule"
-          :class="{ 'bg-sunk': r.mode === 'with' }"
-        >
-          <td>
-            <button
-              v-if="r.part.kind === 'part'"
-              type="button"
-              class="btn px-1.5 py-0.5"
-              :aria-label="`Hit ${r.part.name}`"
-              @click="kit.hit(slotId, r.part.strike)"
-            >
-              <Drum :size="13" aria-hidden="true" />
-            </button>
-          </td>
-          <td class="font-semibold">{{ r.part.name }}</td>
-          <td>
-            <span
-              class="inline-block min-w-[70px] rounded px-1.5 py-0.5 text-[14px] font-semibold tabular-nums"
-              :class="
-                r.out === 'main'
-                  ? 'text-warn'
-                  : i > 0 && plan.rows[i - 1].out === r.out
-                    ? 'text-soft'
-                    : 'bg-rope-wash'
-              "
-              >{{ outLabel(outPlace(r.out)) }}</span
-            >
-          </td>
-          <td class="pr-1">
-            <select
-              class="field w-full py-0.5"
-              :aria-label="`${r.part.name} becomes`"
-              :value="r.mode === 'with' ? r.with : r.mode"
-              @change="becomes(r.part.id, ($event.target as HTMLSelectElement).value)"
-            >
-              <option value="own">a line of its own</option>
-              <option v-for="h in hosts(r.part.id)" :key="h.part.id" :value="h.part.id">
-                with {{ h.part.name }}
-              </option>
-              <option value="main">stays on main</option>
-            </select>
-          </td>
-          <template v-if="r.mode === 'own'">
-            <td class="pr-1">
-              <input
-                class="field w-full py-0.5"
-                :class="{ 'border-warn': strange(r) }"
-                :aria-label="`Line of ${r.part.name}`"
-                :title="strange(r) ? 'This is the name of another part' : undefined"
-                :value="r.name"
-                maxlength="200"
-                @change="
-                  set(r.part.id, { name: ($event.target as HTMLInputElement).value.trim() || r.part.name })
-                "
-              />
-            </td>
-            <td class="pr-1">
-              <select
-                class="field w-full py-0.5"
-                :aria-label="`Width of ${r.part.name}`"
-                :value="r.width"
-                @change="
-                  set(r.part.id, { width: Number(($event.target as HTMLSelectElement).value) as 1 | 2 })
-                "
-              >
-                <option :value="1">mono</option>
-                <option :value="2">stereo</option>
-              </select>
-            </td>
-            <td class="pr-1">
-              <select
-                class="field w-full py-0.5"
-                :aria-label="`Colour of ${r.part.name}`"
-                :value="r.colour"
-                @change="set(r.part.id, { colour: ($event.target as HTMLSelectElement).value })"
-              >
-                <option v-for="c in COLOURS" :key="c.id" :value="c.id">{{ c.label }}</option>
-              </select>
-            </td>
-            <td class="pr-1">
-              <input
-                class="field w-full py-0.5"
-                list="layout-subs"
-                :aria-label="`Bus between for ${r.part.name}`"
-                :value="r.sub"
-                placeholder="none"
-                @change="set(r.part.id, { sub: ($event.target as HTMLInputElement).value.trim() })"
-              />
-            </td>
-          </template>
-          <td v-else colspan="4" class="text-soft">
-            {{ r.mode === 'with' ? `on the line “${r.name}”` : `heard on “${nameOf(plan.track)}” itself` }}
-          </td>
-          <td class="text-[12px] text-soft">{{ r.change || '—' }}</td>
-        </tr>
+          :plan="plan"
+          :index="i"
+          :slot-id="slotId"
+          @set="(choice) => set(r.part.id, choice)"
+        />
       </tbody>
     </table>
     <datalist id="layout-subs">
@@ -248,11 +140,7 @@ function apply() {
       {{ p }}
     </p>
     <template #actions
-      ><span class="mr-auto text-[13px] text-soft">{{
-        changes
-          ? `${changes} ${changes === 1 ? 'part or line changes' : 'parts or lines change'}; nothing has happened yet.`
-          : 'Everything is as it should be.'
-      }}</span
+      ><span class="mr-auto text-[13px] text-soft">{{ changesText }}</span
       ><button type="button" class="btn" @click="emit('close')">Cancel</button
       ><button type="button" class="btn btn-main" :disabled="plan.problems.length > 0" @click="apply">
         Lay it out

@@ -4,20 +4,17 @@
  * to all. Each is one undo step.
  */
 import { Package } from '@lucide/vue';
-import { computed, ref } from 'vue';
+import { computed } from 'vue';
 import {
   ADDABLE,
   COLOURS,
   DEVICE_TYPES,
-  PARTS,
   colourOf,
   createDevice,
   createSend,
   isPiece,
-  togglePart,
-  type PartId,
+  type SlotState,
   type Track,
-  copyParts,
   destinations,
   onTracks,
 } from '../../../core/index.ts';
@@ -29,6 +26,7 @@ import { useShelf } from '../shelf/index.ts';
 import { useUi } from '../../ui/window.ts';
 import { useSheets } from '../../ui/sheets.ts';
 import PopMenu from '../../ui/PopMenu.vue';
+import CopyParts from './CopyParts.vue';
 
 const sheets = useSheets();
 const session = useSession();
@@ -126,24 +124,32 @@ async function onto(id: string, piece: boolean) {
   }
 }
 
-const from = ref('');
-const parts = ref<PartId[]>(['chain']);
-const append = ref(false);
-const offered = PARTS.filter((p) =>
-  ['chain', 'sends', 'level', 'pan', 'output', 'colour', 'note'].includes(p.id),
-);
-const source = computed(() => s.value.tracks.find((t) => t.id === from.value) ?? plain.value[0]);
-const toggle = (p: PartId) => {
-  parts.value = togglePart(parts.value, p);
-};
-function copy() {
-  if (source.value) {
-    session.edit(
-      `Copy from ${source.value.name} to ${count.value}`,
-      copyParts(source.value, ids.value, parts.value, append.value),
-    );
-  }
-}
+const level = (by: number) =>
+  each('Level', (t) => ({ level: Math.max(-144, Math.min(12, Math.round((t.level + by) * 10) / 10)) }));
+const setChains = (state: SlotState) =>
+  each('Devices', (t) => ({ chain: t.chain.map((d) => ({ ...d, state })) }));
+const areMuted = computed(() => all((t) => t.mute));
+const areSolo = computed(() => all((t) => t.solo));
+const areOff = computed(() => all((t) => t.state === 'inactive'));
+/** What one press does to all of them. */
+const acts = computed(() => [
+  {
+    label: areMuted.value ? 'Unmute all' : 'Mute all',
+    run: () => each(areMuted.value ? 'Unmute' : 'Mute', () => ({ mute: !areMuted.value })),
+  },
+  {
+    label: areSolo.value ? 'Unsolo all' : 'Solo all',
+    run: () => each(areSolo.value ? 'Unsolo' : 'Solo', () => ({ solo: !areSolo.value })),
+  },
+  {
+    label: areOff.value ? 'Make active' : 'Make inactive',
+    run: () => each('State', () => ({ state: areOff.value ? 'on' : 'inactive' })),
+  },
+  { label: 'Bypass their chains', run: () => setChains('bypassed') },
+  { label: 'Switch their chains on', run: () => setChains('on') },
+  { label: '+1 dB', run: () => level(1) },
+  { label: '−1 dB', run: () => level(-1) },
+]);
 </script>
 
 <template>
@@ -181,93 +187,12 @@ function copy() {
           >
         </div>
         <div class="flex flex-wrap gap-1.5">
-          <button
-            type="button"
-            class="btn px-2 py-0.5"
-            @click="each(all((t) => t.mute) ? 'Unmute' : 'Mute', () => ({ mute: !all((t) => t.mute) }))"
-          >
-            {{ all((t) => t.mute) ? 'Unmute all' : 'Mute all' }}
-          </button>
-          <button
-            type="button"
-            class="btn px-2 py-0.5"
-            @click="each(all((t) => t.solo) ? 'Unsolo' : 'Solo', () => ({ solo: !all((t) => t.solo) }))"
-          >
-            {{ all((t) => t.solo) ? 'Unsolo all' : 'Solo all' }}
-          </button>
-          <button
-            type="button"
-            class="btn px-2 py-0.5"
-            @click="each('State', () => ({ state: all((t) => t.state === 'inactive') ? 'on' : 'inactive' }))"
-          >
-            {{ all((t) => t.state === 'inactive') ? 'Make active' : 'Make inactive' }}
-          </button>
-          <button
-            type="button"
-            class="btn px-2 py-0.5"
-            @click="each('Devices', (t) => ({ chain: t.chain.map((d) => ({ ...d, state: 'bypassed' })) }))"
-          >
-            Bypass their chains
-          </button>
-          <button
-            type="button"
-            class="btn px-2 py-0.5"
-            @click="each('Devices', (t) => ({ chain: t.chain.map((d) => ({ ...d, state: 'on' })) }))"
-          >
-            Switch their chains on
-          </button>
-          <button
-            type="button"
-            class="btn px-2 py-0.5"
-            @click="each('Level', (t) => ({ level: Math.min(12, Math.round((t.level + 1) * 10) / 10) }))"
-          >
-            +1 dB
-          </button>
-          <button
-            type="button"
-            class="btn px-2 py-0.5"
-            @click="each('Level', (t) => ({ level: Math.max(-144, Math.round((t.level - 1) * 10) / 10) }))"
-          >
-            −1 dB
+          <button v-for="act in acts" :key="act.label" type="button" class="btn px-2 py-0.5" @click="act.run">
+            {{ act.label }}
           </button>
         </div>
       </fieldset>
-      <fieldset class="flex flex-col gap-2">
-        <legend class="mb-1 text-[12px] font-semibold">Copy from one line to the others</legend>
-        <label class="flex items-center gap-2"
-          >From
-          <select v-model="from" class="field py-0.5" aria-label="Line to copy from">
-            <option value="">{{ plain[0]?.name }}</option>
-            <option
-              v-for="t in s.tracks.filter((x) => x.role !== 'master' && x.id !== plain[0]?.id)"
-              :key="t.id"
-              :value="t.id"
-            >
-              {{ t.name }}
-            </option>
-          </select></label
-        >
-        <div class="flex flex-wrap gap-x-3 gap-y-1">
-          <label v-for="p in offered" :key="p.id" class="flex items-center gap-1" :title="p.help"
-            ><input
-              type="checkbox"
-              class="accent-[var(--rope)]"
-              :checked="parts.includes(p.id)"
-              @change="toggle(p.id)"
-            />
-            {{ p.label }}</label
-          >
-        </div>
-        <label v-if="parts.includes('chain')" class="flex items-center gap-2"
-          ><input v-model="append" type="checkbox" class="accent-[var(--rope)]" /> Behind what they have,
-          instead of in its place</label
-        >
-        <div>
-          <button type="button" class="btn btn-main px-2 py-0.5" :disabled="!parts.length" @click="copy">
-            Copy to {{ ids.filter((id) => id !== source?.id).length }} lines
-          </button>
-        </div>
-      </fieldset>
+      <CopyParts :lines="plain" :ids="ids" />
     </div>
   </section>
 </template>

@@ -1,0 +1,55 @@
+<script setup lang="ts">
+/** What will be other than it was saved: stand-ins, adaptations, names, and what is good to know. */
+import type { DropPlan } from '../../../core/index.ts';
+import { useDrop } from './store.ts';
+
+defineProps<{ plan: DropPlan }>();
+const drop = useDrop();
+type StandIn = DropPlan['standIns'][number];
+type Adaptation = DropPlan['adaptations'][number];
+const turnStandIn = (s: StandIn) => (drop.standIns = { ...drop.standIns, [s.path]: !s.on });
+const turnAdaptation = (a: Adaptation) => (drop.adapt = { ...drop.adapt, [a.path]: !a.on });
+const standInText = (s: StandIn) =>
+  s.on ? `${s.typeLabel} takes its place` : 'kept as it is, its sound passed through';
+</script>
+
+<template>
+  <section v-if="plan.standIns.length" aria-label="Not built in">
+    <h3 class="mb-1 font-semibold">Devices that this program cannot run</h3>
+    <label
+      v-for="s in plan.standIns"
+      :key="s.path"
+      class="flex items-baseline gap-2 border-t border-rule py-1"
+      ><input type="checkbox" class="accent-[var(--rope)]" :checked="s.on" @change="turnStandIn(s)" /><span
+        class="w-[230px]"
+        >{{ s.label }}</span
+      ><span class="w-[230px]">{{ standInText(s) }}</span
+      ><span class="text-soft">{{ s.reason }}</span></label
+    >
+  </section>
+  <section v-if="plan.adaptations.length" aria-label="Adapted">
+    <h3 class="mb-1 font-semibold">Adapted to this session</h3>
+    <label
+      v-for="a in plan.adaptations"
+      :key="a.path"
+      class="flex items-baseline gap-2 border-t border-rule py-1"
+      ><input type="checkbox" class="accent-[var(--rope)]" :checked="a.on" @change="turnAdaptation(a)" /><span
+        class="w-[230px]"
+        >{{ a.label }}</span
+      ><span class="w-[170px] whitespace-nowrap"
+        >{{ a.fromText }} → <strong>{{ a.on ? a.toText : a.fromText }}</strong></span
+      ><span class="text-soft">{{ a.on ? a.reason : 'kept as it was saved' }}</span></label
+    >
+  </section>
+  <section v-if="plan.renames.length" aria-label="Renamed">
+    <h3 class="font-semibold">Renamed</h3>
+    <p v-for="r in plan.renames" :key="r.local">
+      “{{ r.from }}” → <strong>“{{ r.to }}”</strong>{{ ' ' }}
+      <span class="text-soft">the name is taken in this session</span>
+    </p>
+  </section>
+  <section v-if="plan.facts.length" aria-label="Good to know">
+    <h3 class="font-semibold">Good to know</h3>
+    <p v-for="f in plan.facts" :key="f" class="text-soft">{{ f }}</p>
+  </section>
+</template>

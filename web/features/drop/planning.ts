@@ -1,0 +1,103 @@
+import { computed, ref, shallowRef } from 'vue';
+import {
+  dropSeveral,
+  isPiece,
+  planDrop,
+  type DropPlan,
+  type Id,
+  type Place,
+  type PlanOptions,
+  type Preset,
+  type Several,
+} from '../../../core/index.ts';
+import { useSession } from '../../document/doc.ts';
+
+/** What is about to be dropped, what was decided for it, and the plan that follows from both. */
+export function makePlanning() {
+  const session = useSession();
+  const preset = shallowRef<Preset | null>(null);
+  const place = shallowRef<Place>({ kind: 'new' });
+  /** further lines that get the same */
+  const also = shallowRef<Id[]>([]);
+  const ties = shallowRef<Record<string, string>>({});
+  const adapt = shallowRef<Record<string, boolean>>({});
+  const standIns = shallowRef<Record<string, boolean>>({});
+  const ports = shallowRef<Record<string, string | null>>({});
+  const parts = shallowRef<Preset['content']['parts'] | null>(null);
+  const keep = shallowRef<Pick<DropPlan, 'ids' | 'drop'> | undefined>();
+  /** lines of another session: what arrives remembers no preset */
+  const borrowed = ref(false);
+  /** presets that go in together, each with what is proposed for it */
+  const several = shallowRef<Preset[]>([]);
+
+  const options = computed<PlanOptions>(() => ({
+    place: place.value,
+    ties: ties.value,
+    adapt: adapt.value,
+    standIns: standIns.value,
+    ports: ports.value,
+    parts: parts.value ?? undefined,
+    keep: keep.value,
+    origin: !borrowed.value,
+  }));
+  /** The plan for what the session is now: it follows edits that come in while the sheet is open. */
+  const plan = computed<DropPlan | null>(() => {
+    if (!preset.value || !session.doc) return null;
+    try {
+      return planDrop(session.doc, preset.value, options.value);
+    } catch {
+      return null;
+    }
+  });
+  /** The same for several presets, one after the other. */
+  const plans = computed<Several | { refused: string } | null>(() => {
+    if (!several.value.length || !session.doc) return null;
+    try {
+      return dropSeveral(
+        session.doc,
+        several.value.map((p) => ({ preset: p })),
+      );
+    } catch (e) {
+      return { refused: (e as Error).message };
+    }
+  });
+
+  /** Begins to plan afresh: nothing is decided yet. */
+  function propose(p: Preset, where: Place, from: { borrowed?: boolean; also?: Id[] }): void {
+    for (const decided of [ties, adapt, standIns, ports]) decided.value = {};
+    parts.value = null;
+    keep.value = undefined;
+    place.value = where;
+    also.value = from.also ?? [];
+    borrowed.value = from.borrowed ?? false;
+    // a device or rack goes into a chain: on the chosen line when no spot was given
+    if (isPiece(p.kind) && where.kind === 'new' && where.index === undefined && session.track) {
+      place.value = { kind: 'onto', track: session.track.id, chain: 'append' };
+    }
+    preset.value = p;
+    // what is decided later must not give other ids
+    if (plan.value) keep.value = { ids: plan.value.ids, drop: plan.value.drop };
+  }
+  function cancel(): void {
+    preset.value = null;
+    several.value = [];
+  }
+  return {
+    preset,
+    place,
+    also,
+    ties,
+    adapt,
+    standIns,
+    ports,
+    parts,
+    keep,
+    borrowed,
+    several,
+    options,
+    plan,
+    plans,
+    propose,
+    cancel,
+  };
+}

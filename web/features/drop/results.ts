@@ -1,0 +1,174 @@
+import { computed, ref, shallowRef } from 'vue';
+import {
+  isPiece,
+  type DropPlan,
+  type IntactReport,
+  type NullResult,
+  type Preset,
+  type Session,
+  type Several,
+} from '../../../core/index.ts';
+import type { DropEntry } from '../../../contract/index.ts';
+import { api } from '../../api/index.ts';
+import { jobs, type Running } from '../../audio/jobs.ts';
+import { useSession } from '../../document/doc.ts';
+import { useUi } from '../../ui/window.ts';
+
+/** A drop that happened, and how far its proof is. */
+export interface Finished {
+  preset: Preset;
+  plan: DropPlan;
+  report: IntactReport;
+  session: Session;
+  sessionId: string;
+  nulls: NullResult | null;
+  progress: number | null;
+  error: string;
+  at: string;
+}
+
+/** What is kept of a drop with the session. */
+interface Kept {
+  name: string;
+  report: IntactReport;
+  nullTest?: { residual: number | null; reference: number };
+}
+
+/** What became of drops: reports, null tests, and the record of each with its session. */
+export function makeResults() {
+  const session = useSession();
+  const ui = useUi();
+  const results = shallowRef<Finished[]>([]);
+  const shown = ref(0);
+  const finished = computed<Finished | null>(() => results.value[shown.value] ?? null);
+  const showReport = ref(false);
+  let test: Running<NullResult> | null = null;
+  const openReport = () => {
+    showReport.value = true;
+  };
+
+  /**
+   * After a drop: the first of what arrived is chosen, the report stands ready, the null test runs.
+   * @param quiet says so in a line at the foot instead of opening the report
+   */
+  function landed(done: Several, quiet: boolean, said: string): void {
+    const { plan, preset } = done.drops[0];
+    const arrived = plan.tracks[0]?.id ?? plan.target?.id;
+    const device = isPiece(preset.kind) ? preset.content.tracks[0]?.chain[0] : undefined;
+    if (arrived) session.select(arrived, device ? (plan.ids[device.id] ?? null) : null);
+    const at = new Date().toISOString();
+    const begun = { session: done.session, sessionId: session.id!, nulls: null, progress: 0, error: '', at };
+    results.value = done.drops.map((drop) => ({ ...drop, ...begun }));
+    shown.value = 0;
+    if (quiet) sayIntact(done, said);
+    else openReport();
+    void prove(results.value);
+  }
+
+  function sayIntact({ drops }: Several, said: string): void {
+    const sum = (of: (report: IntactReport) => number) => drops.reduce((n, d) => n + of(d.report), 0);
+    const intact = sum(({ counts }) => counts.intact + counts.tied);
+    const total = sum((report) => report.total);
+    const actions = [
+      { label: 'Undo', run: () => session.undo() },
+      { label: 'What happened', run: openReport },
+    ];
+    ui.say(`${said}: ${intact} of ${total} values intact.`, 'done', actions, 9000);
+  }
+
+  /** Null tests in the worker, one after the other; then each record with its report goes to the server. */
+  async function prove(list: Finished[]): Promise<void> {
+    test?.cancel();
+    for (const [i, drop] of list.entries()) {
+      const set = (over: Partial<Finished>) => {
+        if (results.value[i]?.plan.drop !== drop.plan.drop) return;
+        results.value = results.value.map((other, k) => (k === i ? { ...other, ...over } : other));
+      };
+      let nulls: NullResult | null = null;
+      test = jobs.nullTest(drop, (progress) => set({ progress }));
+      try {
+        nulls = await test.done;
+        set({ nulls, progress: null });
+      } catch (e) {
+        set({ error: (e as Error).message, progress: null });
+      }
+      await api.recordDrop(recordOf(drop, nulls)).catch(ui.fail);
+    }
+  }
+
+  /** Shows a report that was kept with the session. */
+  async function reopen(dropId: string): Promise<void> {
+    const at = results.value.findIndex((drop) => drop.plan.drop === dropId);
+    if (at >= 0) {
+      shown.value = at;
+      openReport();
+      return;
+    }
+    if (!session.id) return;
+    try {
+      const kept = (await api.drops(session.id)).find((drop) => drop.id === dropId);
+      if (!kept) {
+        const why = 'it was dropped before reports were kept, or copied from elsewhere';
+        ui.say(`There is no report for this line: ${why}.`);
+        return;
+      }
+      shown.value = 0;
+      results.value = [asFinished(kept, session.doc!, session.id)];
+      openReport();
+    } catch (e) {
+      ui.fail(e);
+    }
+  }
+  return { results, shown, finished, showReport, landed, reopen };
+}
+
+/** What of a drop is kept with its session. */
+function recordOf(drop: Finished, nulls: NullResult | null): Parameters<typeof api.recordDrop>[0] {
+  const { plan, preset, report } = drop;
+  const ties = plan.ends.map((tied) => ({
+    end: tied.end.label,
+    kind: tied.end.kind,
+    chosen: tied.choices.find((choice) => choice.id === tied.chosen)?.label,
+  }));
+  // −∞ has no place in JSON: an exact null is kept as null
+  const nullTest = nulls && {
+    residual: Number.isFinite(nulls.residual) ? nulls.residual : null,
+    reference: nulls.reference,
+  };
+  return {
+    id: plan.drop,
+    session: drop.sessionId,
+    preset: preset.id,
+    version: preset.version,
+    record: {
+      name: preset.name,
+      ties,
+      parts: plan.parts,
+      adaptations: plan.adaptations.filter((a) => a.on),
+      renames: plan.renames,
+      report,
+      ...(nullTest ? { nullTest } : {}),
+    },
+  };
+}
+
+/** A kept record as the report shows it: of preset and plan only what the report speaks of. */
+function asFinished(kept: DropEntry, session: Session, sessionId: string): Finished {
+  const { name, report, nullTest } = kept.record as unknown as Kept;
+  const nulls = nullTest && {
+    residual: nullTest.residual ?? -Infinity,
+    reference: nullTest.reference,
+    seconds: 3,
+  };
+  return {
+    preset: { name, version: kept.version } as Preset,
+    plan: { drop: kept.id } as DropPlan,
+    report,
+    session,
+    sessionId,
+    nulls: nulls ?? null,
+    progress: null,
+    error: '',
+    at: kept.at,
+  };
+}

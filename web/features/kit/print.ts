@@ -1,0 +1,76 @@
+import type { Ref } from 'vue';
+import {
+  instrumentAt,
+  unprint,
+  withPrint,
+  writeWav,
+  type Id,
+  type MediaRef,
+  type PrintedLine,
+  type Session,
+} from '../../../core/index.ts';
+import { api } from '../../api/index.ts';
+import { jobs, plain } from '../../audio/jobs.ts';
+import { useSession } from '../../document/doc.ts';
+import { useUi } from '../../ui/window.ts';
+import type { makeLong } from './long.ts';
+
+/** share of a print that rendering takes; the rest is keeping the sounds */
+const RENDER = 0.7;
+
+/** A printed line as a file: mono where both sides are the same, floating point where 24 bit would clip. */
+function wavOf(line: PrintedLine, session: Session): File {
+  const isMono = line.l.every((v, n) => v === line.r[n]);
+  const isLoud = [line.l, line.r].some((side) => side.some((v) => v > 1 || v < -1));
+  const format = isLoud || session.bitDepth === 32 ? 'float' : 24;
+  const bytes = writeWav(isMono ? [line.l] : [line.l, line.r], session.sampleRate, format);
+  return new File([bytes as Uint8Array<ArrayBuffer>], `${session.name}, ${line.name}.wav`);
+}
+
+/** Printing an instrument to its lines, and the way back. */
+export function makePrint(
+  busy: Ref<{ what: string; share: number } | null>,
+  long: ReturnType<typeof makeLong>['long'],
+) {
+  const session = useSession();
+  const ui = useUi();
+  const undo = { label: 'Undo', run: () => session.undo() };
+
+  /**
+   * Renders all outputs, keeps the sounds in the database, puts them on the lines and lets the instrument
+   * sleep.
+   */
+  async function print(slot: Id): Promise<boolean> {
+    const s = session.doc;
+    if (!s) return false;
+    const { track, device } = instrumentAt(s, slot);
+    const what = `Printing ${track.name}`;
+    const printed = await long(what, (progress) =>
+      jobs.print(plain(s), slot, (share) => progress(share * RENDER)),
+    );
+    if (!printed) return false;
+    try {
+      const media: { track: Id; ref: MediaRef }[] = [];
+      for (const [k, line] of printed.entries()) {
+        busy.value = { what, share: RENDER + ((1 - RENDER) * k) / printed.length };
+        media.push({ track: line.track, ref: await api.upload(wavOf(line, s)) });
+      }
+      // the session may have changed while it was rendered: what is printed is put where it belongs now
+      if (!session.edit(what.replace('Printing', 'Print'), (now) => withPrint(now, slot, media)))
+        {return false;}
+      const lines = media.length === 1 ? '1 line is' : `${media.length} lines are`;
+      ui.say(`${lines} printed; “${device.name}” sleeps until it is restored.`, 'done', [undo]);
+      return true;
+    } catch (e) {
+      ui.fail(e);
+      return false;
+    } finally {
+      busy.value = null;
+    }
+  }
+  function restore(slot: Id): void {
+    if (!session.edit('Restore the instrument', (s) => unprint(s, slot))) return;
+    ui.say('The instrument plays again; the printed sounds are off the lines.', 'done', [undo]);
+  }
+  return { print, restore };
+}
