@@ -29,9 +29,6 @@ const LONG_FUNCTIONS = [
   'scripts/database.mjs',
   'scripts/screenshots.mjs',
   'server/db/migrations/0001-first.ts',
-  'web/document/sync.ts',
-  'web/features/origin/store.ts',
-  'web/features/transport/store.ts',
 ];
 
 export default tseslint.config(

@@ -7,7 +7,7 @@ import { makeEditing } from './editing.ts';
 import { makeHistory } from './history.ts';
 import { makeListener } from './listen.ts';
 import { makeSelection } from './selection.ts';
-import { makeSync } from './sync.ts';
+import { Sync } from './sync.ts';
 
 /**
  * The open session: its document, with history, sync and selection around it. Every edit goes through
@@ -19,7 +19,7 @@ export const useSession = defineStore('session', () => {
   const doc = shallowRef<Session | null>(null);
   const history = makeHistory();
   const selection = makeSelection(doc);
-  const sync = makeSync(id, doc, put, history.clear, {
+  const sync = new Sync(id, doc, put, history.clear, {
     read: api.session,
     send: api.patchSession,
     storage: localStorage,
@@ -27,8 +27,8 @@ export const useSession = defineStore('session', () => {
     fail: ui.fail,
   });
 
-  const editing = makeEditing(doc, history, sync.schedule);
-  const listener = makeListener(id, sync.heard);
+  const editing = makeEditing(doc, history, () => sync.schedule());
+  const listener = makeListener(id, (session, revision) => sync.heard(session, revision));
 
   function put(session: Session, label?: string): void {
     if (label && doc.value) history.push(label, doc.value, session);
@@ -59,7 +59,7 @@ export const useSession = defineStore('session', () => {
   /** How a line is called, for all that only knows its id. */
   const nameOf = (track: Id): string => doc.value?.tracks.find((t) => t.id === track)?.name ?? '?';
 
-  window.addEventListener('beforeunload', sync.leave);
+  window.addEventListener('beforeunload', () => sync.leave());
 
   return {
     id,
@@ -69,8 +69,8 @@ export const useSession = defineStore('session', () => {
     redoStack: history.redoStack,
     save: sync.save,
     conflicts: sync.conflicts,
-    settle: sync.settle,
-    flush: sync.flush,
+    settle: (side: 'mine' | 'theirs') => sync.settle(side),
+    flush: () => sync.flush(),
     open,
     close,
     ...editing,

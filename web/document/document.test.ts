@@ -6,7 +6,7 @@ import { ApiError } from '../api/index.ts';
 import { makeHistory } from './history.ts';
 import { keepUnsent, readUnsent, type Storage } from './offline.ts';
 import { makeSelection } from './selection.ts';
-import { makeSync } from './sync.ts';
+import { Sync } from './sync.ts';
 
 beforeEach(() => jest.useFakeTimers());
 afterEach(() => jest.useRealTimers());
@@ -59,7 +59,7 @@ function opened(first = start(), storage = memory(), there = server(first)) {
   const said: string[] = [];
   const actions: { label: string; run: () => void }[] = [];
   const steps: string[] = [];
-  const sync = makeSync(
+  const sync = new Sync(
     id,
     doc,
     (s, label) => {

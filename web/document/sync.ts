@@ -42,172 +42,179 @@ const LONGEST_WAIT = 8000;
  * @param put puts a document in; with a label it is a step that can be undone
  * @param forget forgets all steps, when the document goes back to what is saved
  */
-export function makeSync(
-  id: Readonly<Ref<string | null>>,
-  doc: Readonly<Ref<Session | null>>,
-  put: (session: Session, label?: string) => void,
-  forget: () => void,
-  world: World,
-) {
-  const save = ref<SaveState>('saved');
-  const conflicts = shallowRef<Conflicts | null>(null);
+export class Sync {
+  readonly save = ref<SaveState>('saved');
+  readonly conflicts = shallowRef<Conflicts | null>(null);
   /** what the server has, and its number */
-  let server: Session | null = null;
-  let revision = 0;
-  let timer: ReturnType<typeof setTimeout> | null = null;
-  let sending = false;
-  let wait = FIRST_WAIT;
+  private server: Session | null = null;
+  private revision = 0;
+  private timer: ReturnType<typeof setTimeout> | null = null;
+  private sending = false;
+  private wait = FIRST_WAIT;
+
+  constructor(
+    private readonly id: Readonly<Ref<string | null>>,
+    private readonly doc: Readonly<Ref<Session | null>>,
+    private readonly put: (session: Session, label?: string) => void,
+    private readonly forget: () => void,
+    private readonly world: World,
+  ) {}
 
   /** Begins with a document that was just read, and lays over it what an earlier window could not send. */
-  function begin(got: SessionDocument): void {
-    server = got.document;
-    revision = got.revision;
-    save.value = 'saved';
-    conflicts.value = null;
-    restoreUnsent(got.id);
+  begin(got: SessionDocument): void {
+    this.server = got.document;
+    this.revision = got.revision;
+    this.save.value = 'saved';
+    this.conflicts.value = null;
+    this.restoreUnsent(got.id);
   }
 
-  function restoreUnsent(session: string): void {
-    const kept = readUnsent(session, world.storage);
-    forgetUnsent(session, world.storage);
-    if (!kept || !doc.value) return;
-    const merged = merge3(kept.base, kept.mine, doc.value).value;
+  private restoreUnsent(session: string): void {
+    const kept = readUnsent(session, this.world.storage);
+    forgetUnsent(session, this.world.storage);
+    if (!kept || !this.doc.value) return;
+    const merged = merge3(kept.base, kept.mine, this.doc.value).value;
     if (validateSession(merged).length) return;
-    put(merged, 'Changes kept from before');
-    world.say(
+    this.put(merged, 'Changes kept from before');
+    this.world.say(
       'Changes that could not be sent last time were kept in this browser and are in place again.',
       'done',
     );
-    schedule(0);
+    this.schedule(0);
   }
 
-  const isBehind = () => !!id.value && !!doc.value && !!server && doc.value !== server;
+  private isBehind(): boolean {
+    return !!this.id.value && !!this.doc.value && !!this.server && this.doc.value !== this.server;
+  }
 
-  function stopTimer(): void {
-    if (timer) clearTimeout(timer);
-    timer = null;
+  private stopTimer(): void {
+    if (this.timer) clearTimeout(this.timer);
+    this.timer = null;
   }
 
   /** Sends what changed, a moment after the last change. */
-  function schedule(ms = SAVE_AFTER): void {
-    if (doc.value === server) {
-      if (save.value !== 'refused') save.value = 'saved';
+  schedule(ms = SAVE_AFTER): void {
+    if (this.doc.value === this.server) {
+      if (this.save.value !== 'refused') this.save.value = 'saved';
       return;
     }
-    if (save.value === 'saved') save.value = 'saving';
-    stopTimer();
-    timer = setTimeout(() => {
-      timer = null;
-      void flush();
+    if (this.save.value === 'saved') this.save.value = 'saving';
+    this.stopTimer();
+    this.timer = setTimeout(() => {
+      this.timer = null;
+      void this.flush();
     }, ms);
   }
 
   /** Sends what is not sent yet. */
-  async function flush(): Promise<void> {
-    stopTimer();
-    if (sending || !isBehind()) return;
-    sending = true;
-    const session = id.value!;
+  async flush(): Promise<void> {
+    this.stopTimer();
+    if (this.sending || !this.isBehind()) return;
+    this.sending = true;
+    const session = this.id.value!;
     try {
-      await sendNow(session);
+      await this.sendNow(session);
     } catch (e) {
-      await sendFailed(e, session);
+      await this.sendFailed(e, session);
     } finally {
-      sending = false;
+      this.sending = false;
     }
-    if (id.value !== session || !isBehind() || save.value === 'refused') return;
-    schedule(save.value === 'waiting' ? wait : SAVE_AFTER);
+    if (this.id.value !== session || !this.isBehind() || this.save.value === 'refused') return;
+    this.schedule(this.save.value === 'waiting' ? this.wait : SAVE_AFTER);
   }
 
-  async function sendNow(session: string): Promise<void> {
-    const sent = doc.value!;
-    const ops = jsonpatch.compare(server!, sent);
+  private async sendNow(session: string): Promise<void> {
+    const sent = this.doc.value!;
+    const ops = jsonpatch.compare(this.server!, sent);
     if (ops.length) {
-      if (save.value !== 'waiting') save.value = 'saving';
-      revision = (await world.send(session, revision, ops)).revision;
+      if (this.save.value !== 'waiting') this.save.value = 'saving';
+      this.revision = (await this.world.send(session, this.revision, ops)).revision;
     }
-    server = sent;
-    wait = FIRST_WAIT;
-    forgetUnsent(session, world.storage);
-    if (save.value === 'waiting') world.say('The server is back; everything is saved.', 'done');
-    save.value = doc.value === server ? 'saved' : 'saving';
+    this.server = sent;
+    this.wait = FIRST_WAIT;
+    forgetUnsent(session, this.world.storage);
+    if (this.save.value === 'waiting') {
+      this.world.say('The server is back; everything is saved.', 'done');
+    }
+    this.save.value = this.doc.value === this.server ? 'saved' : 'saving';
   }
 
-  async function sendFailed(e: unknown, session: string): Promise<void> {
+  private async sendFailed(e: unknown, session: string): Promise<void> {
     if (!(e instanceof ApiError)) {
-      world.fail(e);
+      this.world.fail(e);
       return;
     }
     if (e.code === 'changed-elsewhere') {
-      await takeTheirs(session).catch((again) => sendFailed(again, session));
+      await this.takeTheirs(session).catch((again) => this.sendFailed(again, session));
       return;
     }
     if (e.passing) {
-      if (save.value !== 'waiting') world.say(e.message, 'error');
-      save.value = 'waiting';
-      wait = Math.min(LONGEST_WAIT, wait * 2);
-      keep();
+      if (this.save.value !== 'waiting') this.world.say(e.message, 'error');
+      this.save.value = 'waiting';
+      this.wait = Math.min(LONGEST_WAIT, this.wait * 2);
+      this.keep();
       return;
     }
-    save.value = 'refused';
-    keep();
-    const back = { label: 'Go back to what is saved', run: goBack };
-    world.say(`Not saved: ${e.message}`, 'error', [back]);
+    this.save.value = 'refused';
+    this.keep();
+    const back = { label: 'Go back to what is saved', run: () => this.goBack() };
+    this.world.say(`Not saved: ${e.message}`, 'error', [back]);
   }
 
-  function goBack(): void {
-    put(server!);
-    save.value = 'saved';
-    forget();
+  private goBack(): void {
+    this.put(this.server!);
+    this.save.value = 'saved';
+    this.forget();
   }
 
   /** Keeps unsent work in the browser. */
-  function keep(): void {
-    if (isBehind()) keepUnsent(id.value!, { base: server!, mine: doc.value! }, world.storage);
+  private keep(): void {
+    if (!this.isBehind()) return;
+    keepUnsent(this.id.value!, { base: this.server!, mine: this.doc.value! }, this.world.storage);
   }
 
   /**
    * Another window was first: merge its changes in; where both changed the same value, mine stays for now and
    * the choice is shown.
    */
-  async function takeTheirs(session: string): Promise<void> {
-    const got = await world.read(session);
-    const mine = doc.value;
-    if (id.value !== session || !mine || !server || got.revision <= revision) return;
-    const { value, conflicts: list } = merge3(server, mine, got.document);
+  private async takeTheirs(session: string): Promise<void> {
+    const got = await this.world.read(session);
+    const mine = this.doc.value;
+    if (this.id.value !== session || !mine || !this.server || got.revision <= this.revision) return;
+    const { value, conflicts: list } = merge3(this.server, mine, got.document);
     const wrong = validateSession(value).length > 0;
-    server = got.document;
-    revision = got.revision;
-    if (wrong || list.length) conflicts.value = { list, theirs: got.document, mine };
-    put(wrong ? got.document : value);
-    if (!list.length) world.say('Changes from another window are in.', 'info', [], 3000);
-    schedule(SOON);
+    this.server = got.document;
+    this.revision = got.revision;
+    if (wrong || list.length) this.conflicts.value = { list, theirs: got.document, mine };
+    this.put(wrong ? got.document : value);
+    if (!list.length) this.world.say('Changes from another window are in.', 'info', [], 3000);
+    this.schedule(SOON);
   }
 
   /** Settles a conflict for one side. */
-  function settle(side: 'mine' | 'theirs'): void {
-    const c = conflicts.value;
-    conflicts.value = null;
-    if (!c || !doc.value || side === 'mine') return;
-    put(c.theirs, 'Take the other window’s values');
-    schedule(0);
+  settle(side: 'mine' | 'theirs'): void {
+    const c = this.conflicts.value;
+    this.conflicts.value = null;
+    if (!c || !this.doc.value || side === 'mine') return;
+    this.put(c.theirs, 'Take the other window’s values');
+    this.schedule(0);
   }
 
   /** A revision was announced: another window's changes come in, our own are known already. */
-  function heard(session: string, announced: number): void {
-    if (announced <= revision || sending) return;
-    void takeTheirs(session).catch(() => undefined);
+  heard(session: string, announced: number): void {
+    if (announced <= this.revision || this.sending) return;
+    void this.takeTheirs(session).catch(() => undefined);
   }
 
   /** The window goes: what is unsent is kept, and sent along where that is safe. */
-  function leave(): void {
-    if (!isBehind()) return;
-    keep();
+  leave(): void {
+    if (!this.isBehind()) return;
+    this.keep();
     // while a change is on its way the next one would be based on a revision that is about to pass: what is
     // kept goes out when the session is opened again
-    if (sending) return;
-    void world.send(id.value!, revision, jsonpatch.compare(server!, doc.value!), true).catch(() => undefined);
+    if (this.sending) return;
+    void this.world
+      .send(this.id.value!, this.revision, jsonpatch.compare(this.server!, this.doc.value!), true)
+      .catch(() => undefined);
   }
-
-  return { save, conflicts, begin, schedule, flush, settle, heard, leave };
 }

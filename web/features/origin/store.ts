@@ -1,138 +1,71 @@
 import { defineStore } from 'pinia';
-import { computed, ref, shallowRef, watch } from 'vue';
+import { computed } from 'vue';
 import {
   letGo,
   putBack,
   rootAgain,
-  rootsOf,
-  stateOf,
   updateFromShelf,
   type Id,
   type Preset,
   type Root,
-  type RootState,
   type Session,
   type Update,
 } from '../../../core/index.ts';
 import { api } from '../../api/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
+import { makeStates, type Tied } from './states.ts';
 
-export interface Tied {
-  root: Root;
-  key: string;
-  name: string;
-  state: RootState;
-  current: number;
+export type { Tied } from './states.ts';
+
+/** For each value that both sides changed: whose stays. */
+type Choices = Record<string, 'mine' | 'theirs'>;
+
+/** In a word or two. */
+function said({ state, current }: Tied): string {
+  const changed = state.changes.length ? `changed here (${state.changes.length})` : '';
+  const newer = state.newer ? `version ${current} on the shelf` : '';
+  return [changed, newer].filter(Boolean).join(', ') || 'as on the shelf';
 }
+const nameOf = (t: Tied): string => t.root.slot?.name ?? t.root.track.name;
 
-/**
- * How everything in the open session that came from the shelf stands to it: versions are fetched once, states
- * follow the edits.
- */
+/** What came from the shelf: how it stands to it, and taking updates, putting back, letting go. */
 export const useOrigins = defineStore('origins', () => {
   const session = useSession();
   const ui = useUi();
-  const current = shallowRef<Record<string, { version: number; name: string }>>({});
-  const versions = new Map<string, Preset | null>();
-  /** counts what was fetched, so that states are worked out again */
-  const fetched = ref(0);
-  let asked = '';
-
-  const keyOf = (r: Root) => r.slot?.id ?? r.track.id;
-  const roots = computed<Root[]>(() => (session.doc ? rootsOf(session.doc) : []));
-  const states = new Map<string, { root: Root; at: number; tied: Tied }>();
-  const all = computed<Map<string, Tied>>(() => {
-    const n = fetched.value;
-    const out = new Map<string, Tied>();
-    for (const root of roots.value) {
-      const key = keyOf(root);
-      const o = root.origin;
-      const base = versions.get(`${o.preset}/${o.version}`);
-      const now = current.value[o.preset];
-      if (!base || !now) continue;
-      const known = states.get(key);
-      // a line that is the same object as before stands as before
-      if (known?.at === n && known.root.track === root.track) {
-        out.set(key, known.tied);
-        continue;
-      }
-      const tied: Tied = {
-        root,
-        key,
-        name: now.name,
-        state: stateOf(root, base, now.version),
-        current: now.version,
-      };
-      states.set(key, { root, at: n, tied });
-      out.set(key, tied);
-    }
-    return out;
-  });
+  const { all, load, baseOf } = makeStates();
   const of = (id: Id | undefined) => (id ? all.value.get(id) : undefined);
   const newer = computed(() => [...all.value.values()].filter((t) => t.state.newer));
-
-  async function load(again = false): Promise<void> {
-    const wanted = [...new Set(roots.value.map((r) => r.origin.preset))].sort();
-    if (
-      !again &&
-      wanted.join() === asked &&
-      roots.value.every((r) => versions.has(`${r.origin.preset}/${r.origin.version}`))
-    ) {
-      return;
-    }
-    asked = wanted.join();
-    try {
-      current.value = wanted.length ? await api.currentVersions(wanted) : {};
-      await Promise.all(
-        [
-          ...new Map(roots.value.map((r) => [`${r.origin.preset}/${r.origin.version}`, r.origin])).entries(),
-        ].map(async ([key, o]) => {
-          // a preset that was taken off the shelf leaves its lines as they are
-          if (!versions.get(key)) {
-            versions.set(
-              key,
-              current.value[o.preset] ? await api.presetVersion(o.preset, o.version).catch(() => null) : null,
-            );
-          }
-        }),
-      );
-      fetched.value++;
-    } catch {
-      /* the server is away: the states show again when it is back */
-    }
-  }
-  watch(
-    () => roots.value.map((r) => `${r.origin.preset}/${r.origin.version}`).join(),
-    () => void load(),
-    { immediate: true },
-  );
 
   const latest = async (t: Tied): Promise<Preset> => ({
     ...(await api.presetVersion(t.root.origin.preset, t.current)),
     name: t.name,
   });
-  const baseOf = (t: Tied): Preset => versions.get(`${t.root.origin.preset}/${t.root.origin.version}`)!;
-  const fresh = (s: Session, t: Tied): Root | undefined => rootAgain(s, t.root);
 
+  /** Changes the session where something stands now; it may have gone meanwhile. */
+  const change = (label: string, t: Tied, how: (s: Session, root: Root) => Session) =>
+    session.edit(label, (s) => {
+      const root = rootAgain(s, t.root);
+      return root ? how(s, root) : s;
+    });
   /** What an update of one line would do. */
-  function lookAt(t: Tied, next: Preset, choices: Record<string, 'mine' | 'theirs'>): Update | null {
-    const root = session.doc && fresh(session.doc, t);
+  function lookAt(t: Tied, next: Preset, choices: Choices): Update | null {
+    const root = session.doc && rootAgain(session.doc, t.root);
     return root ? updateFromShelf(session.doc!, root, baseOf(t), next, { choices }) : null;
   }
-  function take(t: Tied, next: Preset, choices: Record<string, 'mine' | 'theirs'>): void {
-    session.edit(`Update ${nameOf(t)} to version ${next.version}`, (s) => {
-      const root = fresh(s, t);
-      return root ? updateFromShelf(s, root, baseOf(t), next, { choices }).session : s;
-    });
-  }
+  const take = (t: Tied, next: Preset, choices: Choices) =>
+    change(
+      `Update ${nameOf(t)} to version ${next.version}`,
+      t,
+      (s, root) => updateFromShelf(s, root, baseOf(t), next, { choices }).session,
+    );
   /** Several at once, each keeping its own value where both sides changed it. */
   async function takeAll(list: Tied[]): Promise<void> {
     try {
       const nexts = await Promise.all(list.map(latest));
       session.edit(`Update ${list.length} from the shelf`, (s) =>
         list.reduce((now, t, i) => {
-          const root = fresh(now, t);
+          const root = rootAgain(now, t.root);
           return root ? updateFromShelf(now, root, baseOf(t), nexts[i]).session : now;
         }, s),
       );
@@ -140,43 +73,23 @@ export const useOrigins = defineStore('origins', () => {
       ui.fail(e);
     }
   }
+  /** Puts the saved values back: those at the paths, or all. */
   function restore(t: Tied, paths: string[] | null): void {
-    session.edit(
-      paths?.length === 1
-        ? `Put back ${t.state.changes.find((c) => c.path === paths[0])?.label ?? 'a value'}`
-        : `Put back the saved values of ${nameOf(t)}`,
-      (s) => {
-        const root = fresh(s, t);
-        return root ? putBack(s, root, baseOf(t), paths) : s;
-      },
-    );
+    const only = paths?.length === 1 && t.state.changes.find((c) => c.path === paths[0]);
+    const all = `Put back the saved values of ${nameOf(t)}`;
+    const one = `Put back ${only ? only.label : 'a value'}`;
+    change(paths?.length === 1 ? one : all, t, (s, root) => putBack(s, root, baseOf(t), paths));
   }
-  function release(t: Tied): void {
-    session.edit(`Let go of ${t.name}`, (s) => {
-      const root = fresh(s, t);
-      return root ? letGo(s, root) : s;
-    });
-  }
+  const release = (t: Tied) => change(`Let go of ${t.name}`, t, letGo);
   /** The lines that came in with the same drop and are lines of the preset, not its spares. */
-  const linesOf = (t: Tied): Id[] => {
-    const own = new Set(baseOf(t).content.tracks.map((x) => x.id));
-    const o = t.root.origin;
-    return (
-      session.doc?.tracks
-        .filter((x) => x.origin?.drop === o.drop && x.origin.preset === o.preset && own.has(x.origin.local))
-        .map((x) => x.id) ?? []
-    );
-  };
-  const nameOf = (t: Tied) => t.root.slot?.name ?? t.root.track.name;
-  /** In a word or two. */
-  const said = (t: Tied): string =>
-    [
-      t.state.changes.length ? `changed here (${t.state.changes.length})` : '',
-      t.state.newer ? `version ${t.current} on the shelf` : '',
-    ]
-      .filter(Boolean)
-      .join(', ') || 'as on the shelf';
-
+  function linesOf(t: Tied): Id[] {
+    const own = new Set(baseOf(t).content.tracks.map((line) => line.id));
+    const { drop, preset } = t.root.origin;
+    const tracks = session.doc?.tracks ?? [];
+    return tracks
+      .filter(({ origin: o }) => o?.drop === drop && o.preset === preset && own.has(o.local))
+      .map((line) => line.id);
+  }
   return {
     all,
     of,

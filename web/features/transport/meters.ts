@@ -1,0 +1,63 @@
+import { ref } from 'vue';
+import type { Id } from '../../../core/index.ts';
+import { PER_NODE, PER_SLOT, type FromEngine } from '../../audio/messages.ts';
+
+/** Levels of one line, dBFS: before its fader, and each side behind it. */
+export interface NodeMeter {
+  before: number;
+  left: number;
+  right: number;
+  rms: number;
+}
+type Layout = Extract<FromEngine, { type: 'layout' }>;
+type Block = Exclude<FromEngine, { type: 'layout' | 'refused' }>;
+
+/**
+ * Figures of the engine as pictures read them on every frame: plain objects, so that nothing re-renders for
+ * them. Only what is said in words is reactive.
+ */
+export function makeMeters() {
+  const nodes = new Map<Id, NodeMeter>();
+  const slots = new Map<Id, { reduction: number; level: number }>();
+  const scope: { before: Float32Array | null; after: Float32Array | null; readings: number[] | null } = {
+    before: null,
+    after: null,
+    readings: null,
+  };
+  /** the master's figures in the order of METER_READINGS */
+  const master: { readings: number[] } = { readings: [] };
+  /** share of the time there is for each block that the engine needs, and callbacks that came late */
+  const load = ref(0);
+  const late = ref(0);
+  let layout: { nodes: Id[]; slots: Id[] } = { nodes: [], slots: [] };
+
+  /** Which figures of a block belong to what. */
+  function laidOut(next: Layout): void {
+    layout = next;
+    for (const id of nodes.keys()) if (!next.nodes.includes(id)) nodes.delete(id);
+  }
+  function take(block: Block): void {
+    const { values } = block;
+    layout.nodes.forEach((id, i) => {
+      const at = i * PER_NODE;
+      const [before, left, right, rms] = [values[at], values[at + 1], values[at + 2], values[at + 3]];
+      // the object stays the same: pictures keep hold of it
+      nodes.set(id, Object.assign(nodes.get(id) ?? {}, { before, left, right, rms }));
+    });
+    const first = layout.nodes.length * PER_NODE;
+    layout.slots.forEach((id, i) => {
+      const at = first + i * PER_SLOT;
+      slots.set(id, { reduction: values[at], level: values[at + 1] });
+    });
+    scope.before = block.before;
+    scope.after = block.after;
+    scope.readings = block.readings;
+    master.readings = block.master;
+    load.value = block.load;
+    late.value = block.late;
+  }
+  function clearScope(): void {
+    scope.before = scope.after = scope.readings = null;
+  }
+  return { nodes, slots, scope, master, load, late, laidOut, take, clearScope };
+}
