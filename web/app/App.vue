@@ -36,7 +36,7 @@ const saveText = computed(
     <header class="flex h-[42px] shrink-0 items-center gap-4 border-b border-rule bg-sheet px-3">
       <RouterLink
         to="/sessions"
-        class="flex items-center gap-2 text-[16px] font-semibold"
+        class="flex items-center gap-2 text-lead font-semibold"
         aria-label="Rope Shelf"
       >
         <svg width="22" height="22" viewBox="0 0 32 32" aria-hidden="true">
@@ -80,11 +80,11 @@ const saveText = computed(
         "
       >
         <Search :size="14" aria-hidden="true" /><span class="flex-1">Find or do …</span
-        ><kbd class="text-[11px]">Ctrl K</kbd>
+        ><kbd class="text-fine">Ctrl K</kbd>
       </button>
       <span
         v-if="session.id"
-        class="flex items-center gap-1 text-[12px]"
+        class="flex items-center gap-1 text-note"
         :class="session.save === 'refused' ? 'text-bad' : 'text-soft'"
         data-testid="save-state"
         role="status"

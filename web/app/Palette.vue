@@ -47,7 +47,7 @@ function run(c: Command | null) {
       <DialogPanel class="sheet w-[560px]">
         <Combobox :model-value="null" @update:model-value="run">
           <ComboboxInput
-            class="w-full rounded-t-lg border-b border-rule bg-transparent px-4 py-3 text-[15px]"
+            class="w-full rounded-t-lg border-b border-rule bg-transparent px-4 py-3 text-head"
             placeholder="Find or do …"
             aria-label="Find or do"
             :display-value="() => query"
@@ -55,7 +55,7 @@ function run(c: Command | null) {
             @keydown.esc="ui.palette = false"
             @change="query = $event.target.value"
           />
-          <ComboboxOptions static class="max-h-[48vh] overflow-auto p-1.5 text-[13px]">
+          <ComboboxOptions static class="max-h-[48vh] overflow-auto p-1.5 text-body">
             <ComboboxOption
               v-for="c in found"
               :key="c.group + c.label"
@@ -67,7 +67,7 @@ function run(c: Command | null) {
                 <span class="w-[120px] truncate text-soft">{{ c.group }}</span><span class="flex-1">{{
                   c.label
                 }}</span
-                ><kbd v-if="c.keys" class="text-[11px] text-soft">{{ c.keys }}</kbd>
+                ><kbd v-if="c.keys" class="text-fine text-soft">{{ c.keys }}</kbd>
               </li>
             </ComboboxOption>
           </ComboboxOptions>

@@ -70,7 +70,7 @@ function measure(e: Event) {
         :aria-label="label"
       >
         <template v-for="(item, i) in list" :key="i">
-          <div v-if="item.heading" class="px-2 pb-0.5 pt-1.5 text-[12px] text-soft">{{ item.heading }}</div>
+          <div v-if="item.heading" class="px-2 pb-0.5 pt-1.5 text-note text-soft">{{ item.heading }}</div>
           <MenuItem v-else v-slot="{ active }" :disabled="item.disabled">
             <button
               type="button"
@@ -83,7 +83,7 @@ function measure(e: Event) {
               <component :is="item.icon" v-else-if="item.icon" :size="14" aria-hidden="true" />
               <span class="flex-1">{{ item.label }}</span>
               <span v-if="item.checked" aria-label="chosen">✓</span>
-              <kbd v-if="item.keys" class="text-[11px] text-soft">{{ item.keys }}</kbd>
+              <kbd v-if="item.keys" class="text-fine text-soft">{{ item.keys }}</kbd>
             </button>
           </MenuItem>
         </template>

@@ -13,7 +13,7 @@ const emit = defineEmits<{ close: [] }>();
     <div class="fixed inset-0 grid place-items-center p-6">
       <DialogPanel class="sheet w-full" :style="{ maxWidth: width + 'px' }">
         <header class="flex items-center gap-3 border-b border-rule px-4 py-2.5">
-          <DialogTitle class="flex-1 truncate text-[16px] font-semibold">{{ title }}</DialogTitle>
+          <DialogTitle class="flex-1 truncate text-lead font-semibold">{{ title }}</DialogTitle>
           <button type="button" class="btn btn-plain px-1.5" aria-label="Close" @click="emit('close')">
             <X :size="16" aria-hidden="true" />
           </button>

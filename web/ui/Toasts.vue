@@ -15,7 +15,7 @@ const icons = { info: Info, error: CircleAlert, done: CircleCheck };
     <div
       v-for="t in ui.toasts"
       :key="t.id"
-      class="pointer-events-auto flex max-w-[640px] items-center gap-2 rounded-md border bg-sheet px-3 py-2 text-[13px]"
+      class="pointer-events-auto flex max-w-[640px] items-center gap-2 rounded-md border bg-sheet px-3 py-2 text-body"
       :class="t.kind === 'error' ? 'border-bad' : 'border-edge'"
       :data-kind="t.kind"
     >

@@ -131,7 +131,7 @@ function commit(leave = false) {
         v-if="typing"
         ref="input"
         v-model="text"
-        class="field h-[20px] w-[72px] px-1 text-right text-[13px]"
+        class="field h-[20px] w-[72px] px-1 text-right text-body"
         :aria-label="`${full}, type a value`"
         :aria-invalid="!!error"
         @keydown.enter="commit()"
@@ -144,7 +144,7 @@ function commit(leave = false) {
       <button
         v-else
         type="button"
-        class="min-h-6 min-w-6 rounded px-1 text-right text-[13px] whitespace-nowrap hover:bg-sunk"
+        class="min-h-6 min-w-6 rounded px-1 text-right text-body whitespace-nowrap hover:bg-sunk"
         :disabled="disabled"
         :aria-label="`${full}: ${shown}, type a value`"
         @click="begin()"
@@ -174,7 +174,7 @@ function commit(leave = false) {
       }}</label>
       <select
         :id="id"
-        class="field h-[24px] w-full py-0 text-[13px]"
+        class="field h-[24px] w-full py-0 text-body"
         :value="value"
         :disabled="disabled"
         :aria-label="full"
@@ -189,7 +189,7 @@ function commit(leave = false) {
       }}</label>
       <input
         :id="id"
-        class="field h-[24px] w-full px-1 py-0 text-[13px]"
+        class="field h-[24px] w-full px-1 py-0 text-body"
         :value="value"
         :disabled="disabled"
         maxlength="200"
@@ -198,7 +198,7 @@ function commit(leave = false) {
         @keydown.enter="($event.target as HTMLInputElement).blur()"
       />
     </template>
-    <label v-else class="flex items-center gap-1.5 text-[13px]" :title="spec.help">
+    <label v-else class="flex items-center gap-1.5 text-body" :title="spec.help">
       <input
         type="checkbox"
         class="accent-[var(--rope)]"
@@ -212,7 +212,7 @@ function commit(leave = false) {
     <p
       v-if="error"
       role="alert"
-      class="absolute left-0 top-full z-40 w-max max-w-[260px] rounded border border-bad bg-sheet px-2 py-1 text-[12px] text-bad"
+      class="absolute left-0 top-full z-40 w-max max-w-[260px] rounded border border-bad bg-sheet px-2 py-1 text-note text-bad"
     >
       {{ error }}
     </p>

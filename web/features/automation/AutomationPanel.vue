@@ -53,7 +53,7 @@ function pointLabel(p: LanePoint, i: number): string {
 
 <template>
   <!-- Delete means the line elsewhere on the screen, never in here -->
-  <div class="grid min-h-0 flex-1 grid-cols-[232px_minmax(0,1fr)] gap-3 p-3 text-[13px]" @keydown.delete.stop>
+  <div class="grid min-h-0 flex-1 grid-cols-[232px_minmax(0,1fr)] gap-3 p-3 text-body" @keydown.delete.stop>
     <LaneList :track="track" :open="lane" />
 
     <div v-if="lane && target" class="flex min-h-0 min-w-0 flex-col gap-2">
@@ -110,7 +110,7 @@ function pointLabel(p: LanePoint, i: number): string {
           />
         </button>
       </div>
-      <div class="flex h-[30px] shrink-0 items-center gap-3 text-[12px]">
+      <div class="flex h-[30px] shrink-0 items-center gap-3 text-note">
         <PointFields
           v-if="point"
           :point="point"

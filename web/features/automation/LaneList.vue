@@ -107,7 +107,7 @@ const turnHint = (l: Lane) =>
         </button>
       </li>
     </ul>
-    <p v-if="!lanes.length" class="text-[12px] text-soft">
+    <p v-if="!lanes.length" class="text-note text-soft">
       Nothing moves yet. A lane begins with the value as it stands; points move it along the song.
     </p>
   </div>

@@ -12,6 +12,8 @@ import { useSession } from '../../document/doc.ts';
 import { useOpened } from '../transport/index.ts';
 import Sheet from '../../ui/Sheet.vue';
 import { TapTest } from '../kit/index.ts';
+import VirtualRows from '../../ui/VirtualRows.vue';
+import FindingRow from './FindingRow.vue';
 import SeverityMark from '../../ui/SeverityMark.vue';
 
 const route = useRoute();
@@ -31,7 +33,10 @@ const WORDS = {
   warning: ['warning', 'warnings'],
   advice: ['piece of advice', 'pieces of advice'],
 };
-const nameOf = (id: string) => session.doc?.tracks.find((t) => t.id === id)?.name ?? '';
+const levelsText = computed(() => {
+  if (!check.levels) return 'Levels are not measured yet.';
+  return check.stale ? 'The levels are those of before the last change.' : 'Levels are measured.';
+});
 function go(f: Finding) {
   session.select(f.track, f.slot ?? null);
   void router.push(`/session/${route.params.id as string}`);
@@ -56,9 +61,9 @@ function silenceIt() {
         <button type="button" class="btn px-2 py-0.5" @click="router.push(`/session/${route.params.id}`)">
           <ArrowLeft :size="14" aria-hidden="true" /> Lines
         </button>
-        <h1 class="flex-1 text-[20px] font-semibold">Line check of {{ session.doc.name }}</h1>
-        <label v-if="only" class="flex items-center gap-2 text-[13px]"
-          >Only {{ nameOf(only) }}
+        <h1 class="flex-1 text-title font-semibold">Line check of {{ session.doc.name }}</h1>
+        <label v-if="only" class="flex items-center gap-2 text-body"
+          >Only {{ session.nameOf(only) }}
           <button type="button" class="btn px-2 py-0.5" @click="only = ''">Show all</button></label
         >
         <button
@@ -78,19 +83,13 @@ function silenceIt() {
           <Wrench :size="15" aria-hidden="true" /> Mend all that is safe ({{ check.safe.length }})
         </button>
       </div>
-      <p class="mb-3 text-[13px] text-soft" role="status">
+      <p class="mb-3 text-body text-soft" role="status">
         {{ check.done ? '' : 'Checking … ' }}{{ RULES.length }} rules, run after every change.
-        {{
-          check.levels
-            ? check.stale
-              ? 'The levels are those of before the last change.'
-              : 'Levels are measured.'
-            : 'Levels are not measured yet.'
-        }}
+        {{ levelsText }}
       </p>
       <TapTest v-if="!only" :start="typeof route.query.tap === 'string' ? route.query.tap : ''" />
       <p v-if="check.done && !shown.length" class="rounded border border-rule bg-sheet p-6 text-center">
-        Nothing found{{ only ? ` on ${nameOf(only)}` : '' }}.
+        Nothing found{{ only ? ` on ${session.nameOf(only)}` : '' }}.
         {{ check.levels ? '' : 'Measure the levels too before a print.' }}
       </p>
       <section v-for="g in groups" :key="g.severity" class="mb-4" :aria-label="WORDS[g.severity][1]">
@@ -98,36 +97,16 @@ function silenceIt() {
           <SeverityMark :severity="g.severity" /> {{ g.list.length }}
           {{ WORDS[g.severity][g.list.length === 1 ? 0 : 1] }}
         </h2>
-        <article
-          v-for="f in g.list"
-          :key="f.key"
-          class="flex items-start gap-3 border-t border-rule py-2 text-[13px]"
-          :aria-label="f.title"
-        >
-          <div class="min-w-0 flex-1">
-            <h3 class="font-semibold">{{ f.title }}</h3>
-            <p>{{ f.message }}</p>
-            <p class="text-soft">{{ f.why }}</p>
-          </div>
-          <button
-            v-if="f.fix"
-            type="button"
-            class="btn px-2 py-0.5"
-            :title="f.safe ? 'Cannot take away anything that was meant' : 'Changes the sound: look first'"
-            @click="check.fix(f)"
-          >
-            {{ f.fix }}
-          </button>
-          <button type="button" class="btn px-2 py-0.5" @click="go(f)">Go to {{ nameOf(f.track) }}</button>
-          <button type="button" class="btn btn-plain px-2 py-0.5" @click="silencing = f">Silence …</button>
-        </article>
+        <VirtualRows v-slot="{ item }" as="div" :items="g.list" :key-of="(f) => f.key" :estimate="78">
+          <FindingRow :finding="item" @go="go(item)" @silence="silencing = item" />
+        </VirtualRows>
       </section>
       <section v-if="check.silenced.length" class="mt-6" aria-label="Silenced">
         <h2 class="mb-1 font-semibold text-soft">{{ check.silenced.length }} silenced</h2>
         <article
           v-for="f in check.silenced"
           :key="f.key"
-          class="flex items-start gap-3 border-t border-rule py-2 text-[13px] text-soft"
+          class="flex items-start gap-3 border-t border-rule py-2 text-body text-soft"
           :aria-label="f.title"
         >
           <div class="min-w-0 flex-1">
@@ -145,7 +124,7 @@ function silenceIt() {
       :width="480"
       @close="silencing = null"
     >
-      <form id="silence-form" class="flex flex-col gap-2 text-[13px]" @submit.prevent="silenceIt">
+      <form id="silence-form" class="flex flex-col gap-2 text-body" @submit.prevent="silenceIt">
         <p>{{ silencing.message }}</p>
         <label class="flex flex-col"
           ><span class="label">Why it is meant so</span

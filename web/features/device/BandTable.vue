@@ -23,7 +23,7 @@ const columns = computed(() =>
 </script>
 
 <template>
-  <table class="bands w-full text-[12px]">
+  <table class="bands w-full text-note">
     <thead>
       <tr class="text-left text-soft">
         <th class="font-normal">Band</th>

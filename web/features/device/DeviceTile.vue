@@ -63,10 +63,10 @@ useFrame(() => {
       class="block truncate"
       :class="
         small
-          ? 'text-[10px] leading-[12px]'
+          ? 'text-tiny leading-[12px]'
           : width < 60
-            ? 'text-[10px] leading-[14px]'
-            : 'text-[11px] leading-[14px]'
+            ? 'text-tiny leading-[14px]'
+            : 'text-fine leading-[14px]'
       "
       >{{ device.name }}</span
     >

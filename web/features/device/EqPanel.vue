@@ -32,7 +32,7 @@ const hasGain = (n: number) => ['bell', 'lowShelf', 'highShelf'].includes(String
       @pick="(n) => (band = n)"
     />
     <div class="min-h-0 overflow-auto">
-      <table class="bands w-full text-[12px]">
+      <table class="bands w-full text-note">
         <thead>
           <tr class="text-left text-soft">
             <th class="w-6 font-normal">#</th>

@@ -17,7 +17,7 @@ const facts = computed(() => {
 </script>
 
 <template>
-  <div class="grid grid-cols-2 gap-6 overflow-auto p-4 text-[13px]">
+  <div class="grid grid-cols-2 gap-6 overflow-auto p-4 text-body">
     <div>
       <p class="mb-2">
         This device belongs to another program and cannot run here. Sound passes through it unchanged; its
@@ -30,7 +30,7 @@ const facts = computed(() => {
         </template>
       </dl>
     </div>
-    <table class="self-start text-[12px]">
+    <table class="self-start text-note">
       <tbody>
         <tr v-for="p in device.foreign?.params" :key="p.id">
           <td class="pr-4 text-soft">{{ p.name }}</td>

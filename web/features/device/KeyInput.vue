@@ -27,7 +27,7 @@ function setTap(e: Event) {
   <label class="label" :for="'key-' + device.id">Key input</label>
   <select
     :id="'key-' + device.id"
-    class="field h-[24px] py-0 text-[13px]"
+    class="field h-[24px] py-0 text-body"
     :value="from?.track ?? ''"
     @change="setLine"
   >
@@ -36,7 +36,7 @@ function setTap(e: Event) {
   </select>
   <select
     v-if="from"
-    class="field h-[24px] py-0 text-[13px]"
+    class="field h-[24px] py-0 text-body"
     aria-label="Key tap"
     :value="from.tap"
     @change="setTap"

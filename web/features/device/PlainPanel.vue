@@ -87,7 +87,7 @@ function measure() {
       <BandTable v-if="bands" :track="track" :device="device" :names="bands" />
       <div class="grid min-h-0 auto-cols-[minmax(112px,230px)] grid-flow-col gap-5 px-1">
         <fieldset v-for="g in groups" :key="g.name" class="min-w-[112px]">
-          <legend class="mb-0.5 text-[12px] font-semibold">{{ g.name }}</legend>
+          <legend class="mb-0.5 text-note font-semibold">{{ g.name }}</legend>
           <div class="flex flex-col gap-1">
             <ValueField
               v-for="p in usable(g)"
@@ -97,11 +97,11 @@ function measure() {
               :mark="mark(p.id)"
               @change="(v, s) => set({ [p.id]: v }, s)"
             />
-            <p v-if="noteText && has(g, 'note')" class="text-[12px] text-soft">{{ noteText }}</p>
+            <p v-if="noteText && has(g, 'note')" class="text-note text-soft">{{ noteText }}</p>
             <button
               v-if="spec.loop && has(g, spec.loop.roundTrip)"
               type="button"
-              class="btn mt-1 self-start px-2 py-0.5 text-[12px]"
+              class="btn mt-1 self-start px-2 py-0.5 text-note"
               @click="measure"
             >
               Measure the round trip
@@ -109,7 +109,7 @@ function measure() {
             <KeyInput v-if="spec.hasKey && g.name === 'Key'" :track="track" :device="device" />
           </div>
         </fieldset>
-        <p v-if="!groups.length" class="text-[12px] text-soft">
+        <p v-if="!groups.length" class="text-note text-soft">
           Nothing to set. Its figures are live while the session plays.
         </p>
       </div>

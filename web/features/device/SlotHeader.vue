@@ -91,16 +91,16 @@ function renamed() {
       @keydown.esc.stop="renaming = false"
       @blur="renamed"
     />
-    <h2 v-else class="min-w-[70px] truncate text-[15px] font-semibold" @dblclick="rename">{{ x.name }}</h2>
+    <h2 v-else class="min-w-[70px] truncate text-head font-semibold" @dblclick="rename">{{ x.name }}</h2>
     <button
       v-if="!renaming && !trial && !listening"
       type="button"
-      class="text-[12px] text-soft underline"
+      class="text-note text-soft underline"
       @click="rename"
     >
       rename
     </button>
-    <span v-if="!trial && !listening" class="flex min-w-0 items-center gap-1 truncate text-[12px] text-soft"
+    <span v-if="!trial && !listening" class="flex min-w-0 items-center gap-1 truncate text-note text-soft"
       >{{ x.name === typeLabel ? '' : typeLabel + ' '
       }}<template v-for="r in around" :key="r.id"
         >in
@@ -113,25 +113,25 @@ function renamed() {
     <OriginMark v-if="x.origin?.ids && !trial && !listening" :id="x.id" :origin="x.origin" />
     <span class="flex-1" />
     <template v-if="trial">
-      <span class="text-[12px] whitespace-nowrap"
+      <span class="text-note whitespace-nowrap"
         >Trying <strong>{{ trial.name }}</strong></span
       >
-      <button type="button" class="btn btn-main px-2 py-0.5 text-[12px]" @click="drop.keepTrial()">
+      <button type="button" class="btn btn-main px-2 py-0.5 text-note" @click="drop.keepTrial()">
         Keep it
       </button>
-      <button type="button" class="btn px-2 py-0.5 text-[12px]" @click="drop.endTrial()">Go back</button>
+      <button type="button" class="btn px-2 py-0.5 text-note" @click="drop.endTrial()">Go back</button>
     </template>
     <PopMenu
       v-else-if="!listening && (what === 'rack' || drop.pieces.length)"
       label="Try another from the shelf"
       :items="others"
-      button-class="btn px-2 py-0.5 text-[12px]"
+      button-class="btn px-2 py-0.5 text-note"
       ><Package :size="13" aria-hidden="true" /> Try another</PopMenu
     >
     <button
       v-if="keyed.length && !listening"
       type="button"
-      class="btn px-2 py-0.5 text-[12px]"
+      class="btn px-2 py-0.5 text-note"
       title="As it is, key off, trigger muted, trigger alone, chain bypassed: at equal loudness, with the keys 1 to 5"
       @click="audio.compareHearings(`key ${x.id}`, track, x.id, x.name, keyed)"
     >

@@ -21,7 +21,7 @@ const states: { id: SlotState; help: string }[] = [
     <RadioGroupOption v-for="s in states" :key="s.id" v-slot="{ checked }" :value="s.id" as="template">
       <button
         type="button"
-        class="px-2 py-0.5 text-[12px]"
+        class="px-2 py-0.5 text-note"
         :class="checked ? 'bg-ink text-paper' : 'bg-sheet'"
         :title="s.help"
       >

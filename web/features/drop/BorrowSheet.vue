@@ -85,7 +85,7 @@ function take() {
 
 <template>
   <Sheet title="Borrow lines from another session" :width="620" @close="emit('close')">
-    <div class="flex flex-col gap-3 text-[13px]">
+    <div class="flex flex-col gap-3 text-body">
       <div class="flex flex-wrap items-center gap-3">
         <label class="flex items-center gap-2"
           >From
@@ -131,7 +131,7 @@ function take() {
       >
     </div>
     <template #actions
-      ><span class="mr-auto text-[13px] text-soft"
+      ><span class="mr-auto text-body text-soft"
         >Buses and returns that they use can come along; the next sheet asks.</span
       ><button type="button" class="btn" @click="emit('close')">Cancel</button
       ><button type="button" class="btn btn-main" :disabled="!sum.length" @click="take">

@@ -38,7 +38,7 @@ const of = (d: DropEntry) => d.record as unknown as Kept;
     <article
       v-for="d in list ?? []"
       :key="d.id"
-      class="flex items-start gap-3 border-t border-rule py-2 text-[13px]"
+      class="flex items-start gap-3 border-t border-rule py-2 text-body"
     >
       <div class="min-w-0 flex-1">
         <p>

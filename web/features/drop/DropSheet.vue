@@ -81,7 +81,7 @@ const openText = computed(() => {
 
 <template>
   <Sheet v-if="drop.preset && drop.plan" :title="title" :width="900" @close="drop.cancel()">
-    <div class="flex flex-col gap-3 text-[13px]">
+    <div class="flex flex-col gap-3 text-body">
       <FlowPicture :content="preset.content" :tempo="session.doc!.tempo" :piece="isPiece(preset.kind)" />
       <div class="flex flex-wrap items-center gap-x-4 gap-y-1">
         <label class="flex items-center gap-2"
@@ -149,7 +149,7 @@ const openText = computed(() => {
       </p>
     </div>
     <template #actions>
-      <span v-if="undecided" class="mr-auto text-[13px] text-warn">{{ openText }}</span>
+      <span v-if="undecided" class="mr-auto text-body text-warn">{{ openText }}</span>
       <button type="button" class="btn" @click="drop.cancel()">Cancel</button>
       <button
         type="button"

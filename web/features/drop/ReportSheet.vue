@@ -5,6 +5,7 @@ import { computed, ref } from 'vue';
 import type { Verdict } from '../../../core/index.ts';
 import { useDrop } from './store.ts';
 import { useSession } from '../../document/doc.ts';
+import VirtualRows from '../../ui/VirtualRows.vue';
 import Sheet from '../../ui/Sheet.vue';
 
 const drop = useDrop();
@@ -13,6 +14,14 @@ const f = computed(() => drop.finished!);
 const all = ref(false);
 const rows = computed(() => f.value.report.rows.filter((r) => all.value || r.verdict !== 'intact'));
 const counts = computed(() => f.value.report.counts);
+const sumText = computed(() => {
+  const said = (['tied', 'adapted', 'left out'] as const)
+    .filter((verdict) => counts.value[verdict])
+    .map((verdict) => `, ${counts.value[verdict]} ${verdict}`);
+  const lost = counts.value.unexplained;
+  const end = lost === 0 ? 'nothing lost' : `${lost} not explained`;
+  return `${counts.value.intact} of ${f.value.report.total} values intact${said.join('')}, ${end}.`;
+});
 const canUndo = computed(
   () =>
     /^Drop /.test(session.undoStack.at(-1)?.label ?? '') &&
@@ -32,9 +41,12 @@ const words: Record<Verdict, string> = {
 const nullText = computed(() => {
   const n = f.value.nulls;
   if (!n) return '';
-  return n.residual === -Infinity
-    ? 'Null test: −∞ dB. The line sounds exactly as the preset alone, sample for sample.'
-    : `Null test: the difference lies ${Math.abs(n.residual).toFixed(1)} dB ${n.residual <= 0 ? 'under' : 'over'} the sound; the adapted values make it.`;
+  if (n.residual === -Infinity) {
+    return 'Null test: −∞ dB. The line sounds exactly as the preset alone, sample for sample.';
+  }
+  const where = n.residual <= 0 ? 'under' : 'over';
+  const distance = `${Math.abs(n.residual).toFixed(1)} dB ${where} the sound`;
+  return `Null test: the difference lies ${distance}; the adapted values make it.`;
 });
 </script>
 
@@ -45,7 +57,7 @@ const nullText = computed(() => {
     :width="820"
     @close="drop.showReport = false"
   >
-    <div class="flex flex-col gap-3 text-[13px]">
+    <div class="flex flex-col gap-3 text-body">
       <label v-if="drop.results.length > 1" class="flex items-center gap-2"
         >Report of
         <select v-model.number="drop.shown" class="field py-0.5" aria-label="Report of">
@@ -56,7 +68,7 @@ const nullText = computed(() => {
         </select></label
       >
       <p
-        class="flex items-center gap-2 text-[15px] font-semibold"
+        class="flex items-center gap-2 text-head font-semibold"
         :class="f.report.intact ? 'text-good' : 'text-bad'"
         role="status"
       >
@@ -65,11 +77,7 @@ const nullText = computed(() => {
           :size="20"
           aria-hidden="true"
         />
-        {{ counts.intact }} of {{ f.report.total }} values intact<template v-if="counts.tied"
-          >, {{ counts.tied }} tied</template
-        ><template v-if="counts.adapted">, {{ counts.adapted }} adapted</template
-        ><template v-if="counts['left out']">, {{ counts['left out'] }} left out</template>,
-        {{ counts.unexplained === 0 ? 'nothing lost' : `${counts.unexplained} not explained` }}.
+        {{ sumText }}
       </p>
       <div aria-live="polite">
         <p v-if="f.progress !== null" class="flex items-center gap-2">
@@ -89,23 +97,31 @@ const nullText = computed(() => {
             <th class="font-normal">Verdict</th>
           </tr>
         </thead>
-        <tbody>
-          <tr v-for="r in rows" :key="r.path" class="border-t border-rule align-top">
+        <VirtualRows
+          as="tbody"
+          :items="rows"
+          :key-of="(r) => r.path"
+          :estimate="28"
+          row-class="border-t border-rule align-top"
+        >
+          <template #default="{ item: r }">
             <td class="py-1 pr-2">{{ r.label }}</td>
             <td class="py-1 pr-2">{{ r.wanted }}</td>
             <td class="py-1 pr-2">{{ r.found }}</td>
             <td class="py-1" :class="r.verdict === 'unexplained' ? 'text-bad font-semibold' : ''">
               {{ words[r.verdict] }}<span v-if="r.reason" class="text-soft">: {{ r.reason }}</span>
             </td>
-          </tr>
-          <tr v-if="!rows.length">
-            <td colspan="4" class="border-t border-rule py-1 text-soft">Every value is as it was saved.</td>
-          </tr>
-        </tbody>
+          </template>
+          <template #after>
+            <tr v-if="!rows.length">
+              <td colspan="4" class="border-t border-rule py-1 text-soft">Every value is as it was saved.</td>
+            </tr>
+          </template>
+        </VirtualRows>
       </table>
     </div>
     <template #actions>
-      <label class="mr-auto flex items-center gap-2 text-[13px]"
+      <label class="mr-auto flex items-center gap-2 text-body"
         ><input v-model="all" type="checkbox" class="accent-[var(--rope)]" /> Show all
         {{ f.report.total }} values</label
       >

@@ -23,14 +23,14 @@ const ties = (p: DropPlan) =>
   >
     <p v-if="'refused' in plans" role="alert" class="text-bad">{{ plans.refused }}</p>
     <template v-else>
-      <p class="mb-2 text-[13px] text-soft">
+      <p class="mb-2 text-body text-soft">
         Each is tied as proposed, in this order; what one brings, the next one finds. To choose differently,
         drop it by itself.
       </p>
       <section
         v-for="d in plans.drops"
         :key="d.plan.drop"
-        class="border-t border-rule py-2 text-[13px]"
+        class="border-t border-rule py-2 text-body"
         :aria-label="d.preset.name"
       >
         <h3 class="font-semibold">

@@ -70,7 +70,7 @@ function forget() {
 
 <template>
   <Sheet title="Hardware of this session" :width="620" @close="emit('close')">
-    <div class="flex flex-col gap-2 text-[13px]">
+    <div class="flex flex-col gap-2 text-body">
       <label class="flex items-center gap-2"
         >Studio <input v-model="name" class="field flex-1" placeholder="Lightship cabin" maxlength="200"
       /></label>

@@ -29,7 +29,7 @@ const from = computed(() =>
 </script>
 
 <template>
-  <div class="flex flex-wrap items-center gap-2 px-2 py-1.5 text-[12px]">
+  <div class="flex flex-wrap items-center gap-2 px-2 py-1.5 text-note">
     <span class="text-soft" :class="{ 'text-warn': track.input.kind !== 'midi' }">{{ from }}</span>
     <span class="flex-1" />
     <template v-if="printed"

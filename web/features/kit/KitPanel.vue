@@ -44,7 +44,7 @@ const mics = [
   <div class="flex min-h-0 flex-1 flex-col">
     <KitActions :track="track" :device="device" />
     <div class="min-h-0 flex-1 overflow-auto px-2 pb-2">
-      <table class="w-full text-[12px]" aria-label="Parts of the kit">
+      <table class="w-full text-note" aria-label="Parts of the kit">
         <thead class="sticky top-0 z-10 bg-sheet">
           <tr class="text-left text-soft">
             <th class="w-8 font-normal">Hit</th>

@@ -70,7 +70,7 @@ const setBus = (e: Event) => emit('set', { sub: chosenIn(e).trim() });
     <td class="font-semibold">{{ part.name }}</td>
     <td>
       <span
-        class="inline-block min-w-[70px] rounded px-1.5 py-0.5 text-[14px] font-semibold tabular-nums"
+        class="inline-block min-w-[70px] rounded px-1.5 py-0.5 text-figure font-semibold tabular-nums"
         :class="outClass"
         >{{ outLabel(outPlace(row.out)) }}</span
       >
@@ -132,6 +132,6 @@ const setBus = (e: Event) => emit('set', { sub: chosenIn(e).trim() });
       </td>
     </template>
     <td v-else colspan="4" class="text-soft">{{ elsewhere }}</td>
-    <td class="text-[12px] text-soft">{{ row.change || '—' }}</td>
+    <td class="text-note text-soft">{{ row.change || '—' }}</td>
   </tr>
 </template>

@@ -68,7 +68,7 @@ function apply() {
 
 <template>
   <Sheet :title="`Lay out “${session.nameOf(plan.track)}”`" :width="1120" @close="emit('close')">
-    <div class="mb-2 flex flex-wrap items-center gap-x-5 gap-y-1 text-[13px]">
+    <div class="mb-2 flex flex-wrap items-center gap-x-5 gap-y-1 text-body">
       <label class="flex items-center gap-2"
         >Bus above
         <input
@@ -97,9 +97,9 @@ function apply() {
         >{{ plan.used }} of {{ plan.outputs }} stereo outputs</span
       >
     </div>
-    <table class="w-full text-[13px]" aria-label="Layout">
+    <table class="w-full text-body" aria-label="Layout">
       <thead class="sticky top-0 z-10 bg-sheet">
-        <tr class="text-left text-[12px] text-soft">
+        <tr class="text-left text-note text-soft">
           <th class="w-8 font-normal" />
           <th class="w-[120px] font-normal">Part</th>
           <th class="w-[92px] font-normal">Output</th>
@@ -127,7 +127,7 @@ function apply() {
       <option value="Toms" />
       <option value="Cymbals" />
     </datalist>
-    <p v-if="plan.leaving.length" class="mt-2 text-[13px]">
+    <p v-if="plan.leaving.length" class="mt-2 text-body">
       Without an output from now on: {{ plan.leaving.map((t) => `“${t.name}”`).join(', ') }}. A line with
       nothing on it goes; one with devices stays, inactive.
     </p>
@@ -135,12 +135,12 @@ function apply() {
       v-for="p in plan.problems"
       :key="p"
       role="alert"
-      class="mt-2 rounded border border-bad px-2 py-1 text-[13px] text-bad"
+      class="mt-2 rounded border border-bad px-2 py-1 text-body text-bad"
     >
       {{ p }}
     </p>
     <template #actions
-      ><span class="mr-auto text-[13px] text-soft">{{ changesText }}</span
+      ><span class="mr-auto text-body text-soft">{{ changesText }}</span
       ><button type="button" class="btn" @click="emit('close')">Cancel</button
       ><button type="button" class="btn btn-main" :disabled="plan.problems.length > 0" @click="apply">
         Lay it out

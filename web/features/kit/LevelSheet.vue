@@ -34,15 +34,15 @@ function apply() {
 
 <template>
   <Sheet :title="`Output levels of “${name}”`" :width="640" @close="emit('close')">
-    <label class="mb-2 flex items-center gap-2 text-[13px]"
+    <label class="mb-2 flex items-center gap-2 text-body"
       >Peak of each output before the faders
       <select v-model.number="target" class="field py-0.5" aria-label="Working level">
         <option v-for="v in [-18, -15, -12, -9, -6]" :key="v" :value="v">{{ formatDb(v) }}FS</option>
       </select></label
     >
-    <table class="w-full text-[13px]" aria-label="Output levels">
+    <table class="w-full text-body" aria-label="Output levels">
       <thead>
-        <tr class="text-left text-[12px] text-soft">
+        <tr class="text-left text-note text-soft">
           <th class="w-[80px] font-normal">Output</th>
           <th class="font-normal">Parts</th>
           <th class="w-[120px] font-normal">Peak now</th>
@@ -62,7 +62,7 @@ function apply() {
         </tr>
       </tbody>
     </table>
-    <p class="mt-2 text-[13px] text-soft">
+    <p class="mt-2 text-body text-soft">
       Each part is played once as hard as it goes. The faders of the lines stay where they are; “Levelling
       off” in the instrument’s panel takes all trims back.
     </p>

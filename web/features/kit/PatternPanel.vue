@@ -39,7 +39,7 @@ const playsOn = computed(() => {
 </script>
 
 <template>
-  <div class="min-h-0 flex-1 overflow-auto p-2 text-[12px]">
+  <div class="min-h-0 flex-1 overflow-auto p-2 text-note">
     <div
       v-for="l in layers"
       :key="l"

@@ -41,7 +41,7 @@ function numberText(param: string): string {
   <div class="flex min-h-0 flex-1 flex-col">
     <KitActions :track="track" :device="device" />
     <div class="min-h-0 flex-1 overflow-auto px-2 pb-2">
-      <table class="w-full text-[12px]" aria-label="Parts of the player">
+      <table class="w-full text-note" aria-label="Parts of the player">
         <thead class="sticky top-0 z-10 bg-sheet">
           <tr class="text-left text-soft">
             <th class="w-8 font-normal">Hear</th>
@@ -177,7 +177,7 @@ function numberText(param: string): string {
                 /><button
                   v-if="clashes(p, c)"
                   type="button"
-                  class="min-h-6 text-[11px] text-warn underline"
+                  class="min-h-6 text-fine text-warn underline"
                   :aria-label="`Give ${label} of ${val(`${p}.name`)} an empty number`"
                   @click="empty(p, c)"
                 >
@@ -191,7 +191,7 @@ function numberText(param: string): string {
       <button
         v-if="free"
         type="button"
-        class="btn mt-1 px-2 py-0.5 text-[12px]"
+        class="btn mt-1 px-2 py-0.5 text-note"
         @click="set(`${free}.sound`, 'strings')"
       >
         Add a part

@@ -57,7 +57,7 @@ function apply() {
 
 <template>
   <Sheet :title="tracks.length ? `Parts of “${name}”` : 'A parts player'" :width="960" @close="emit('close')">
-    <div class="mb-2 flex flex-wrap items-center gap-x-5 gap-y-1 text-[13px]">
+    <div class="mb-2 flex flex-wrap items-center gap-x-5 gap-y-1 text-body">
       <label v-if="!tracks.length" class="flex items-center gap-2"
         >Name <input v-model="name" class="field w-[200px] py-0.5" aria-label="Name of the player" /></label
       ><label class="flex items-center gap-1.5"
@@ -67,9 +67,9 @@ function apply() {
         plan.players.map((p) => `${p.name}: port ${p.port}`).join(' · ')
       }}</span>
     </div>
-    <table class="w-full text-[13px]" aria-label="Parts">
+    <table class="w-full text-body" aria-label="Parts">
       <thead>
-        <tr class="text-left text-[12px] text-soft">
+        <tr class="text-left text-note text-soft">
           <th class="font-normal">Part</th>
           <th class="w-[150px] font-normal">Sound</th>
           <th class="w-[110px] font-normal">Channel</th>
@@ -83,7 +83,7 @@ function apply() {
       <tbody>
         <template v-for="(r, i) in rows" :key="i">
           <tr v-if="i > 0 && i % 16 === 0">
-            <td colspan="8" class="pt-2 text-[12px] text-soft">
+            <td colspan="8" class="pt-2 text-note text-soft">
               More than sixteen parts: a further player on port {{ given(i)?.port ?? '?' }}
             </td>
           </tr>
@@ -150,14 +150,14 @@ function apply() {
         </template>
       </tbody>
     </table>
-    <button type="button" class="btn mt-2 px-2 py-0.5 text-[13px]" @click="add">
+    <button type="button" class="btn mt-2 px-2 py-0.5 text-body" @click="add">
       <Plus :size="14" aria-hidden="true" /> Add a part
     </button>
     <p
       v-for="p in plan.problems"
       :key="p"
       role="alert"
-      class="mt-2 rounded border border-bad px-2 py-1 text-[13px] text-bad"
+      class="mt-2 rounded border border-bad px-2 py-1 text-body text-bad"
     >
       {{ p }}
     </p>

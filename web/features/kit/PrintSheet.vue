@@ -43,7 +43,7 @@ function close() {
 
 <template>
   <Sheet :title="`Print “${instrument.track.name}” to audio`" :width="620" @close="close">
-    <div class="flex flex-col gap-3 text-[13px]">
+    <div class="flex flex-col gap-3 text-body">
       <p>
         {{ lines.length }} {{ lines.length === 1 ? 'line gets' : 'lines get' }} the sound that comes out of
         the instrument, {{ seconds.toFixed(1) }} s each, before their devices and faders:

@@ -65,11 +65,11 @@ function cellText(r: TapRow, line: { id: Id; name: string }): string {
 <template>
   <section
     v-if="choices.length"
-    class="mb-5 rounded border border-rule bg-sheet p-3 text-[13px]"
+    class="mb-5 rounded border border-rule bg-sheet p-3 text-body"
     aria-label="Tap test"
   >
     <div class="flex flex-wrap items-center gap-3">
-      <h2 class="text-[15px] font-semibold">Tap test</h2>
+      <h2 class="text-head font-semibold">Tap test</h2>
       <select v-if="choices.length > 1" v-model="slot" class="field py-0.5" aria-label="Instrument to try">
         <option v-for="c in choices" :key="c.slot" :value="c.slot">{{ c.name }}</option></select
       ><span v-else class="text-soft">{{ choices[0].name }}</span>
@@ -88,7 +88,7 @@ function cellText(r: TapRow, line: { id: Id; name: string }): string {
       <span v-else class="text-soft">Plays each part alone and measures where it comes out.</span>
     </div>
     <div v-if="result" class="mt-2 overflow-auto">
-      <table class="text-[12px]" aria-label="Where every part lands">
+      <table class="text-note" aria-label="Where every part lands">
         <thead>
           <tr>
             <th class="sticky left-0 bg-sheet" />
@@ -151,7 +151,7 @@ function cellText(r: TapRow, line: { id: Id; name: string }): string {
           </tr>
         </tbody>
       </table>
-      <p class="mt-1 text-[12px] text-soft">
+      <p class="mt-1 text-note text-soft">
         Peaks in dBFS at the input of each line, at the instrument’s own main output and at the master.
         Framed: where the part’s name says. Lines in pale letters hear all parts.
       </p>

@@ -56,8 +56,9 @@ export function makePrint(
         media.push({ track: line.track, ref: await api.upload(wavOf(line, s)) });
       }
       // the session may have changed while it was rendered: what is printed is put where it belongs now
-      if (!session.edit(what.replace('Printing', 'Print'), (now) => withPrint(now, slot, media)))
-        {return false;}
+      if (!session.edit(what.replace('Printing', 'Print'), (now) => withPrint(now, slot, media))) {
+        return false;
+      }
       const lines = media.length === 1 ? '1 line is' : `${media.length} lines are`;
       ui.say(`${lines} printed; “${device.name}” sleeps until it is restored.`, 'done', [undo]);
       return true;

@@ -120,7 +120,7 @@ const toggle = (s: Slot) =>
             :aria-label="`Strand ${st.name} of ${s.name}`"
           >
             <span
-              class="relative w-[54px] shrink-0 truncate bg-paper pr-1 text-[10px] leading-[12px]"
+              class="relative w-[54px] shrink-0 truncate bg-paper pr-1 text-tiny leading-[12px]"
               :title="`${st.name}, ${formatDb(st.level)}`"
               ><span class="block truncate">{{ st.name }}</span
               ><span class="block text-soft">{{
@@ -217,7 +217,7 @@ const toggle = (s: Slot) =>
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
-  font-size: 11px;
+  font-size: var(--text-fine);
   font-weight: 600;
 }
 .strand::before {

@@ -33,7 +33,7 @@ function copy() {
 
 <template>
   <fieldset class="flex flex-col gap-2">
-    <legend class="mb-1 text-[12px] font-semibold">Copy from one line to the others</legend>
+    <legend class="mb-1 text-note font-semibold">Copy from one line to the others</legend>
     <label class="flex items-center gap-2"
       >From
       <select v-model="from" class="field py-0.5" aria-label="Line to copy from">

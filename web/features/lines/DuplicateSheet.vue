@@ -24,7 +24,7 @@ function make() {
 
 <template>
   <Sheet v-if="track" :title="`Duplicate “${track.name}”`" :width="520" @close="emit('close')">
-    <fieldset class="grid grid-cols-2 gap-x-4 gap-y-1 text-[13px]">
+    <fieldset class="grid grid-cols-2 gap-x-4 gap-y-1 text-body">
       <legend class="mb-1 font-semibold">What the copy takes over</legend>
       <label v-for="p in offered" :key="p.id" class="flex min-h-6 items-center gap-1.5"
         ><input
@@ -36,7 +36,7 @@ function make() {
         {{ p.label }} <span class="text-soft">{{ p.help }}</span></label
       >
     </fieldset>
-    <p class="mt-2 text-[13px] text-soft">
+    <p class="mt-2 text-body text-soft">
       The choice is remembered.
       <button type="button" class="underline" @click="ui.duplicateParts = [...DUPLICATE_PARTS]">
         Back to the usual parts

@@ -15,7 +15,7 @@ function dropped(e: DragEvent) {
 
 <template>
   <div
-    class="rounded border border-dashed border-edge p-2 text-[12px]"
+    class="rounded border border-dashed border-edge p-2 text-note"
     :class="{ 'border-rope bg-rope-wash': over }"
     @dragover.prevent="over = true"
     @dragleave="over = false"

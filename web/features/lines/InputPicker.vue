@@ -148,7 +148,7 @@ const num = (e: Event) =>
           <option v-for="n in 16" :key="n" :value="n">ch {{ n }}</option>
         </select>
       </div>
-      <div class="flex items-center justify-end gap-1 text-[12px]">
+      <div class="flex items-center justify-end gap-1 text-note">
         <span class="text-soft" :title="`${keyName(filter!.low)} to ${keyName(filter!.high)}`">keys</span
         ><input
           type="number"
@@ -168,7 +168,7 @@ const num = (e: Event) =>
           @change="keep({ high: num($event) })"
         />
       </div>
-      <label class="flex items-center justify-end gap-1.5 text-[12px]"
+      <label class="flex items-center justify-end gap-1.5 text-note"
         ><input
           type="checkbox"
           class="accent-[var(--rope)]"

@@ -50,7 +50,7 @@ const pan = (value: number, sliding: boolean) =>
       >
         M
       </button>
-      <span v-if="track.role === 'midi'" class="truncate text-[12px] text-soft">{{ notesText(track) }}</span>
+      <span v-if="track.role === 'midi'" class="truncate text-note text-soft">{{ notesText(track) }}</span>
       <template v-else>
         <button
           type="button"
@@ -73,7 +73,7 @@ const pan = (value: number, sliding: boolean) =>
         />
         <button
           type="button"
-          class="w-[34px] truncate rounded text-[12px] text-soft"
+          class="w-[34px] truncate rounded text-note text-soft"
           :title="`Pan ${formatPan(track.pan)}; arrow keys move it`"
           :disabled="moved.has('pan')"
           :aria-label="`Pan of ${track.name}: ${formatPan(now.pan)}`"

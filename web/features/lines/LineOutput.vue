@@ -59,12 +59,12 @@ const items = () => (props.track.role === 'midi' ? listeners() : lines());
 <template>
   <div class="flex shrink-0 items-center">
     <ArrowRight :size="13" class="shrink-0 text-soft" aria-hidden="true" />
-    <span v-if="track.role === 'master'" class="truncate px-1 text-[12px] text-soft">{{ text }}</span>
+    <span v-if="track.role === 'master'" class="truncate px-1 text-note text-soft">{{ text }}</span>
     <PopMenu
       v-else
       :label="`Output of ${track.name}: ${text}`"
       :items="items"
-      button-class="max-w-[76px] truncate rounded px-1 text-left text-[12px] hover:bg-sunk"
+      button-class="max-w-[76px] truncate rounded px-1 text-left text-note hover:bg-sunk"
       ><span :class="{ 'text-warn': track.output.kind === 'none' }">{{ text }}</span></PopMenu
     >
   </div>

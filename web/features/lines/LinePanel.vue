@@ -44,8 +44,8 @@ const pages = computed(() => {
 <template>
   <section class="flex h-full min-h-0 flex-col" :aria-label="`Line ${track.name}`">
     <header class="flex items-center gap-2 border-b border-rule px-3 py-1">
-      <h2 class="truncate text-[15px] font-semibold">{{ track.name }}</h2>
-      <span class="text-[12px] text-soft">{{ roleText }}</span>
+      <h2 class="truncate text-head font-semibold">{{ track.name }}</h2>
+      <span class="text-note text-soft">{{ roleText }}</span>
       <OriginMark v-if="track.origin" :id="track.id" :origin="track.origin" />
       <template v-if="track.printed"
         ><span class="chip">printed</span
@@ -74,11 +74,11 @@ const pages = computed(() => {
     <AutomationPanel v-if="showsLanes" :key="track.id" :track="track" />
     <div
       v-else
-      class="grid min-h-0 flex-1 grid-cols-[176px_196px_minmax(376px,1fr)_minmax(156px,200px)] gap-4 overflow-auto p-3 text-[13px]"
+      class="grid min-h-0 flex-1 grid-cols-[176px_196px_minmax(376px,1fr)_minmax(156px,200px)] gap-4 overflow-auto p-3 text-body"
     >
       <LineSettings :track="track" />
       <fieldset class="flex flex-col gap-2">
-        <legend class="mb-1 text-[12px] font-semibold">{{ isMidi ? 'Notes' : 'Level and sound' }}</legend>
+        <legend class="mb-1 text-note font-semibold">{{ isMidi ? 'Notes' : 'Level and sound' }}</legend>
         <LineNotes v-if="isMidi" :track="track" />
         <template v-else>
           <ValueField
@@ -99,15 +99,15 @@ const pages = computed(() => {
       <div v-if="track.role === 'master'" class="flex min-w-0 flex-col gap-3">
         <MasterMeters /><SoundFigures :track="track" />
       </div>
-      <fieldset v-else-if="isMidi" class="min-w-0 text-[12px] text-soft">
-        <legend class="mb-1 text-[12px] font-semibold text-ink">Sends</legend>
+      <fieldset v-else-if="isMidi" class="min-w-0 text-note text-soft">
+        <legend class="mb-1 text-note font-semibold text-ink">Sends</legend>
         A MIDI line sends notes, no sound.
       </fieldset>
       <SendRows v-else :track="track"><SoundFigures class="mt-4" :track="track" /></SendRows>
       <label class="flex min-h-0 flex-col"
-        ><span class="mb-1 text-[12px] font-semibold">Note: what to touch first</span>
+        ><span class="mb-1 text-note font-semibold">Note: what to touch first</span>
         <textarea
-          class="field min-h-[60px] flex-1 resize-none text-[13px]"
+          class="field min-h-[60px] flex-1 resize-none text-body"
           :value="track.note"
           placeholder="Threshold first, then …"
           @change="edit('Note', { note: chosenIn($event) })"

@@ -104,7 +104,7 @@ const menu = () =>
       :pressed="chosen"
       :style="{ width: NAME + 'px', marginLeft: depth * 14 + 'px' }"
     />
-    <span class="w-[40px] shrink-0 truncate text-[12px] text-soft" :title="fullInput">{{ input }}</span>
+    <span class="w-[40px] shrink-0 truncate text-note text-soft" :title="fullInput">{{ input }}</span>
 
     <div class="thread relative flex min-w-0 flex-1 items-center">
       <div ref="chainBox" class="relative flex min-w-[40px] items-center gap-[6px]">

@@ -19,7 +19,7 @@ const restText = computed(() =>
     <span
       v-for="send in shown"
       :key="send.id"
-      class="send relative w-[68px] truncate rounded bg-paper text-[11px] leading-[13px]"
+      class="send relative w-[68px] truncate rounded bg-paper text-fine leading-[13px]"
       :class="{ 'line-through opacity-60': !send.on }"
       :title="`Send to ${nameOf(send)}, ${formatDb(send.level)}, ${send.tap}-fader`"
     >

@@ -35,7 +35,7 @@ function setChannel(e: Event) {
 
 <template>
   <fieldset class="flex flex-col gap-2">
-    <legend class="mb-1 text-[12px] font-semibold">Line</legend>
+    <legend class="mb-1 text-note font-semibold">Line</legend>
     <label v-if="!isMidi" class="flex items-center justify-between gap-2"
       ><span class="label">Width</span>
       <select

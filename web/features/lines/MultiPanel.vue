@@ -155,29 +155,25 @@ const acts = computed(() => [
 <template>
   <section class="flex h-full min-h-0 flex-col" aria-label="Several lines">
     <header class="flex items-center gap-2 border-b border-rule px-3 py-1">
-      <h2 class="text-[15px] font-semibold">{{ count }}</h2>
-      <span class="min-w-0 truncate text-[12px] text-soft">{{
-        many.map((t) => t.name).join(', ')
-      }}</span><span class="flex-1" /><button
+      <h2 class="text-head font-semibold">{{ count }}</h2>
+      <span class="min-w-0 truncate text-note text-soft">{{ many.map((t) => t.name).join(', ') }}</span><span
+        class="flex-1"
+      /><button
         type="button"
-        class="btn btn-main px-2 py-0.5 text-[12px]"
+        class="btn btn-main px-2 py-0.5 text-note"
         :disabled="plain.length < 2"
         @click="sheets.open('save', { lines: ids })"
       >
         <Package :size="13" aria-hidden="true" /> Save as a rig …</button
-      ><PopMenu label="Drop onto all …" :items="drops" button-class="btn px-2 py-0.5 text-[12px]"
+      ><PopMenu label="Drop onto all …" :items="drops" button-class="btn px-2 py-0.5 text-note"
         >Drop onto all …</PopMenu
-      ><button
-        type="button"
-        class="btn px-2 py-0.5 text-[12px]"
-        @click="session.select(session.selectedTrack)"
-      >
+      ><button type="button" class="btn px-2 py-0.5 text-note" @click="session.select(session.selectedTrack)">
         Choose one again
       </button>
     </header>
-    <div class="grid min-h-0 grid-cols-2 gap-6 overflow-auto p-3 text-[13px]">
+    <div class="grid min-h-0 grid-cols-2 gap-6 overflow-auto p-3 text-body">
       <fieldset class="flex flex-col gap-2">
-        <legend class="mb-1 text-[12px] font-semibold">For all of them</legend>
+        <legend class="mb-1 text-note font-semibold">For all of them</legend>
         <div class="flex flex-wrap gap-1.5">
           <PopMenu label="Output of all" :items="outs" button-class="btn px-2 py-0.5">Output …</PopMenu>
           <PopMenu label="Send to, for all" :items="sends" button-class="btn px-2 py-0.5">Send to …</PopMenu>

@@ -40,8 +40,8 @@ const places = () =>
 
 <template>
   <fieldset class="min-w-0">
-    <legend class="mb-1 text-[12px] font-semibold">Sends</legend>
-    <p v-if="!track.sends.length" class="text-[12px] text-soft">No sends. A new one starts at −18 dB.</p>
+    <legend class="mb-1 text-note font-semibold">Sends</legend>
+    <p v-if="!track.sends.length" class="text-note text-soft">No sends. A new one starts at −18 dB.</p>
     <div
       v-for="s in track.sends"
       :key="s.id"
@@ -66,7 +66,7 @@ const places = () =>
         @change="(v, sliding) => edit(s, 'Send level', { level: v as number }, sliding ? 'send' : undefined)"
       />
       <select
-        class="field h-[22px] px-1 py-0 text-[12px]"
+        class="field h-[22px] px-1 py-0 text-note"
         :aria-label="`Tap of the send to ${nameOf(s)}`"
         :value="s.tap"
         @change="setTap(s, $event)"
@@ -75,7 +75,7 @@ const places = () =>
         <option value="pre">pre</option>
       </select>
       <select
-        class="field h-[22px] px-1 py-0 text-[12px]"
+        class="field h-[22px] px-1 py-0 text-note"
         :aria-label="`Pan of the send to ${nameOf(s)}`"
         :value="s.panMode"
         title="follows the line’s pan, or its own"
@@ -106,7 +106,7 @@ const places = () =>
       v-if="sendable.length"
       label="Add a send"
       :items="places"
-      button-class="btn mt-1 px-2 py-0.5 text-[12px]"
+      button-class="btn mt-1 px-2 py-0.5 text-note"
       ><Plus :size="13" aria-hidden="true" /> Add a send</PopMenu
     >
     <slot />

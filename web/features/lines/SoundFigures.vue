@@ -61,7 +61,7 @@ function take(bpm: number) {
 </script>
 
 <template>
-  <div class="text-[12px]">
+  <div class="text-note">
     <button type="button" class="btn px-2 py-0.5" :disabled="busy" @click="measure">
       <Gauge :size="13" aria-hidden="true" /> {{ busy ? 'Measuring …' : 'Measure this line' }}
     </button>

@@ -41,7 +41,7 @@ const saveMenu = () => [
 </script>
 
 <template>
-  <div class="flex flex-wrap items-center gap-2 border-b border-rule px-2 py-1.5 text-[13px]">
+  <div class="flex flex-wrap items-center gap-2 border-b border-rule px-2 py-1.5 text-body">
     <RouterLink class="btn px-2 py-0.5" :to="`/session/${session.id}`">
       <ArrowLeft :size="14" aria-hidden="true" /> Lines
     </RouterLink>

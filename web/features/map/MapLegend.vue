@@ -7,7 +7,7 @@ const WIDTHS: Record<FlowKind, number> = { output: 2.5, send: 1.6, key: 1.6, inp
 </script>
 
 <template>
-  <span class="flex items-center gap-3 text-[12px] text-soft" aria-label="Kinds of connection">
+  <span class="flex items-center gap-3 text-note text-soft" aria-label="Kinds of connection">
     <span v-for="kind in KINDS" :key="kind" class="flex items-center gap-1"
       ><svg width="34" height="10" aria-hidden="true">
         <path

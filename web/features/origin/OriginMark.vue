@@ -38,7 +38,7 @@ const marked = computed(
   <button
     v-else-if="marked"
     type="button"
-    class="grid h-6 w-6 shrink-0 place-items-center rounded text-[11px] font-semibold"
+    class="grid h-6 w-6 shrink-0 place-items-center rounded text-fine font-semibold"
     :class="tied!.state.newer ? 'text-rope' : 'text-soft'"
     :aria-label="`From “${origin.name}”: ${text}`"
     :title="`From “${origin.name}”: ${text}`"

@@ -58,7 +58,7 @@ function save(mode: 'version' | 'new') {
 
 <template>
   <Sheet v-if="tied" :title="`“${origins.nameOf(tied)}” and the shelf`" :width="820" @close="close">
-    <div class="flex flex-col gap-4 text-[13px]">
+    <div class="flex flex-col gap-4 text-body">
       <p>
         From <strong>“{{ tied.name }}”</strong>, version {{ tied.root.origin.version }}:
         {{ origins.said(tied) }}.
@@ -112,7 +112,7 @@ function save(mode: 'version' | 'new') {
               <td class="text-right">
                 <button
                   type="button"
-                  class="btn min-h-6 px-2 py-0.5 text-[12px]"
+                  class="btn min-h-6 px-2 py-0.5 text-note"
                   :aria-label="`Put back ${c.label}`"
                   @click="origins.restore(tied!, [c.path])"
                 >

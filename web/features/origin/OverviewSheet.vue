@@ -25,7 +25,7 @@ const close = () => emit('close');
     <p v-if="!list.length" class="text-soft">
       Nothing here came from the shelf, or its presets are not there any more.
     </p>
-    <table v-else class="w-full text-[13px]">
+    <table v-else class="w-full text-body">
       <thead>
         <tr class="text-left text-soft">
           <th class="font-normal"><span class="sr-only">Update</span></th>
@@ -57,7 +57,7 @@ const close = () => emit('close');
           <td class="text-right">
             <button
               type="button"
-              class="btn min-h-6 px-2 py-0.5 text-[12px]"
+              class="btn min-h-6 px-2 py-0.5 text-note"
               :aria-label="`Look at ${origins.nameOf(t)}`"
               @click="sheets.instead('overview', 'origin', { at: t.key })"
             >
@@ -68,7 +68,7 @@ const close = () => emit('close');
       </tbody>
     </table>
     <template #actions
-      ><span v-if="chosen.length" class="mr-auto text-[13px] text-soft"
+      ><span v-if="chosen.length" class="mr-auto text-body text-soft"
         >Values that both sides changed stay as they are here.</span
       ><button type="button" class="btn" @click="close">Close</button
       ><button

@@ -78,11 +78,11 @@ onBeforeUnmount(() => chart?.destroy());
 
 <template>
   <figure class="min-w-0">
-    <figcaption class="mb-1 truncate text-[12px] font-semibold">{{ title }}</figcaption>
+    <figcaption class="mb-1 truncate text-note font-semibold">{{ title }}</figcaption>
     <div class="relative h-[130px] w-full overflow-hidden rounded border border-rule bg-paper">
       <canvas ref="canvas" role="img" :aria-label="`${title}: both curves`" />
     </div>
-    <div class="flex justify-between text-[11px] text-soft">
+    <div class="flex justify-between text-fine text-soft">
       <span>{{ left }}</span><span>{{ unit }}</span
       ><span>{{ right }}</span>
     </div>

@@ -58,7 +58,7 @@ const label = computed(
     <button
       v-if="!picture.overSpectrum"
       type="button"
-      class="absolute left-7 top-1 min-h-6 rounded bg-sheet px-1.5 text-[11px] text-soft hover:bg-sunk"
+      class="absolute left-7 top-1 min-h-6 rounded bg-sheet px-1.5 text-fine text-soft hover:bg-sunk"
       :aria-pressed="view === 'spectrum'"
       title="Spectrum before (dotted) and after (filled) this device"
       @click="view = view === 'own' ? 'spectrum' : 'own'"

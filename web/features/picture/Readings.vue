@@ -32,7 +32,7 @@ useFrame(() => {
 </script>
 
 <template>
-  <p class="min-h-[18px] text-[12px] text-soft" data-testid="readings">
+  <p class="min-h-[18px] text-note text-soft" data-testid="readings">
     {{ text || (audio.playing ? '' : 'Figures come while it plays.') }}
   </p>
 </template>

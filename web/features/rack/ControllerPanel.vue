@@ -41,12 +41,12 @@ function send(i: number, v: number) {
     class="fixed right-3 z-30 w-[540px] rounded-lg border border-edge bg-sheet p-2"
     aria-label="Simulated controller"
   >
-    <header class="mb-1 flex items-center gap-2 text-[12px]">
+    <header class="mb-1 flex items-center gap-2 text-note">
       <h2 class="font-semibold">Simulated controller</h2>
       <span v-if="learning" class="text-warn" role="status">Move the knob that is to move the handle.</span
       ><span v-else class="text-soft">{{ ports.length ? `also listening to ${ports.join(', ')}` : '' }}</span
       ><span class="flex-1" />
-      <button type="button" class="btn px-1.5 py-0 text-[12px]" @click="connect">Use a connected one</button>
+      <button type="button" class="btn px-1.5 py-0 text-note" @click="connect">Use a connected one</button>
       <button
         type="button"
         class="btn btn-plain px-1 py-0"
@@ -57,11 +57,11 @@ function send(i: number, v: number) {
       </button>
     </header>
     <div class="grid grid-cols-4 gap-x-4 gap-y-1">
-      <div v-for="(k, i) in knobs" :key="i" class="min-w-0 text-[12px]">
+      <div v-for="(k, i) in knobs" :key="i" class="min-w-0 text-note">
         <div class="flex items-center gap-1">
           <span class="text-soft">CC</span
           ><input
-            class="field h-[24px] w-[40px] px-1 py-0 text-[12px]"
+            class="field h-[24px] w-[40px] px-1 py-0 text-note"
             :value="k.cc"
             inputmode="numeric"
             :aria-label="`Number of knob ${i + 1}`"
@@ -79,7 +79,7 @@ function send(i: number, v: number) {
           :aria-label="`Knob ${i + 1}, ${controllerName(k.cc)}`"
           @input="send(i, Number(($event.target as HTMLInputElement).value))"
         />
-        <p class="truncate text-[11px] text-soft" :title="moves.get(k.cc)?.join(', ')">
+        <p class="truncate text-fine text-soft" :title="moves.get(k.cc)?.join(', ')">
           {{ moves.get(k.cc)?.join(', ') ?? 'moves nothing' }}
         </p>
       </div>

@@ -57,7 +57,7 @@ function renumber(c: HandleConflict) {
   <div
     v-for="c in conflicts"
     :key="c.text"
-    class="mt-1 rounded border border-warn px-2 py-1 text-[12px]"
+    class="mt-1 rounded border border-warn px-2 py-1 text-note"
     role="status"
   >
     <p class="text-warn">{{ c.text }}</p>

@@ -95,7 +95,7 @@ function tieTo(e: Event) {
         />
       </button>
       <input
-        class="field h-[24px] px-1 py-0 text-[13px] font-semibold"
+        class="field h-[24px] px-1 py-0 text-body font-semibold"
         :value="handle.name"
         :aria-label="`Name of the handle ${handle.name}`"
         @change="rename"
@@ -110,7 +110,7 @@ function tieTo(e: Event) {
       />
       <span class="flex items-center gap-1"
         ><input
-          class="field h-[24px] w-[46px] px-1 py-0 text-[12px]"
+          class="field h-[24px] w-[46px] px-1 py-0 text-note"
           inputmode="numeric"
           placeholder="CC"
           :value="handle.cc ?? ''"
@@ -120,7 +120,7 @@ function tieTo(e: Event) {
         />
         <button
           type="button"
-          class="btn px-1.5 py-0 text-[12px]"
+          class="btn px-1.5 py-0 text-note"
           :aria-pressed="isLearning"
           :title="controllerText"
           @click="learn"
@@ -139,7 +139,7 @@ function tieTo(e: Event) {
     </div>
     <button
       type="button"
-      class="ml-[30px] min-h-6 text-left text-[12px] text-soft underline"
+      class="ml-[30px] min-h-6 text-left text-note text-soft underline"
       :aria-expanded="open"
       @click="open = !open"
     >
@@ -148,7 +148,7 @@ function tieTo(e: Event) {
     <div v-if="open" class="ml-[30px]">
       <TieRow v-for="t in handle.ties" :key="t.id" :track="track" :rack="rack" :handle="handle" :tie="t" />
       <select
-        class="field mt-1 h-[24px] max-w-full py-0 text-[12px]"
+        class="field mt-1 h-[24px] max-w-full py-0 text-note"
         :aria-label="`Tie a value to ${handle.name}`"
         value=""
         @change="tieTo"

@@ -49,24 +49,20 @@ const newHandle = (): MenuEntry[] => [
       <StrandRows :track="track" :rack="rack" @handle="(handle) => (open = handle.id)" />
       <div class="min-w-0">
         <div class="mb-1 flex items-center gap-2">
-          <h3 class="text-[12px] font-semibold">Handles</h3>
-          <PopMenu
-            label="Add a handle"
-            :items="newHandle"
-            button-class="btn px-2 py-0 text-[12px]"
-            :width="280"
+          <h3 class="text-note font-semibold">Handles</h3>
+          <PopMenu label="Add a handle" :items="newHandle" button-class="btn px-2 py-0 text-note" :width="280"
             ><Plus :size="13" aria-hidden="true" /> Add a handle</PopMenu
           >
           <button
             type="button"
-            class="btn px-2 py-0 text-[12px]"
+            class="btn px-2 py-0 text-note"
             :aria-pressed="ui.controller"
             @click="ui.controller = !ui.controller"
           >
             <SlidersHorizontal :size="13" aria-hidden="true" /> Controller
           </button>
         </div>
-        <p v-if="!rack.handles.length" class="text-[12px] text-soft">
+        <p v-if="!rack.handles.length" class="text-note text-soft">
           A handle moves several values at once, such as a drive up while an output goes down.
         </p>
         <HandleRow

@@ -34,12 +34,8 @@ const leave = (e: KeyboardEvent) => (e.target as HTMLElement).blur();
 <template>
   <div class="min-w-0">
     <div class="mb-1 flex items-center gap-2">
-      <h3 class="text-[12px] font-semibold">Strands</h3>
-      <button
-        type="button"
-        class="btn px-2 py-0 text-[12px]"
-        @click="edit('Add a strand', addStrand(...ids))"
-      >
+      <h3 class="text-note font-semibold">Strands</h3>
+      <button type="button" class="btn px-2 py-0 text-note" @click="edit('Add a strand', addStrand(...ids))">
         <Plus :size="13" aria-hidden="true" /> Add a strand
       </button>
     </div>
@@ -51,7 +47,7 @@ const leave = (e: KeyboardEvent) => (e.target as HTMLElement).blur();
       :aria-label="`Strand ${s.name}`"
     >
       <input
-        class="field h-[24px] px-1 py-0 text-[13px]"
+        class="field h-[24px] px-1 py-0 text-body"
         :value="s.name"
         :aria-label="`Name of strand ${i + 1}`"
         @change="rename(s, $event)"
@@ -103,11 +99,11 @@ const leave = (e: KeyboardEvent) => (e.target as HTMLElement).blur();
       </button>
     </div>
     <fieldset v-if="rack.strands.length > 1" class="mt-2 flex items-end gap-3">
-      <legend class="text-[12px] font-semibold">
+      <legend class="text-note font-semibold">
         Blend of {{ rack.strands[0].name }} and {{ rack.strands[1].name }}
       </legend>
       <select
-        class="field h-[24px] py-0 text-[13px]"
+        class="field h-[24px] py-0 text-body"
         aria-label="How the two are blended"
         :value="rack.blend.mode"
         @change="setMode"
@@ -127,7 +123,7 @@ const leave = (e: KeyboardEvent) => (e.target as HTMLElement).blur();
         @change="(v, sliding) => blend({ position: v as number }, sliding ? 'blend' : undefined)"
       />
     </fieldset>
-    <p class="mt-2 text-[12px] text-soft">
+    <p class="mt-2 text-note text-soft">
       Devices go into a strand on the line above: drag them there, or use the + at its end. All strands are
       lined up in time, whatever is in them.
     </p>

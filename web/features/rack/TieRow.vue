@@ -35,7 +35,7 @@ function untie() {
 
 <template>
   <div
-    class="tie grid grid-cols-[minmax(90px,1fr)_104px_104px_96px_24px_24px] items-center gap-x-3 py-1.5 text-[12px]"
+    class="tie grid grid-cols-[minmax(90px,1fr)_104px_104px_96px_24px_24px] items-center gap-x-3 py-1.5 text-note"
     role="group"
     :aria-label="`${handle.name} moves ${target?.label}`"
   >

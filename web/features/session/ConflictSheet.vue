@@ -51,7 +51,7 @@ function show(path: string, v: unknown): string {
     <p class="mb-2">
       Another window changed the same values. Everything else from both windows is in; for these, choose one.
     </p>
-    <table class="w-full text-[13px]">
+    <table class="w-full text-body">
       <thead>
         <tr class="text-left text-soft">
           <th class="font-normal">Value</th>

@@ -114,7 +114,7 @@ onBeforeUnmount(() => {
       <main class="flex min-w-0 flex-1 flex-col">
         <h1 class="sr-only">Session {{ session.doc.name }}</h1>
         <Transport />
-        <div class="flex items-center gap-2 border-b border-rule px-2 py-1 text-[12px] text-soft">
+        <div class="flex items-center gap-2 border-b border-rule px-2 py-1 text-note text-soft">
           <PopMenu label="Add a line" :items="addMenu" button-class="btn px-2 py-0.5 text-ink"
             ><Plus :size="14" aria-hidden="true" /> Add a line</PopMenu
           >
@@ -160,7 +160,7 @@ onBeforeUnmount(() => {
               <template v-for="item in [items[v.index]]" :key="item?.key">
                 <div
                   v-if="item?.kind === 'head'"
-                  class="flex h-5 items-center gap-2 px-2 text-[11px] text-soft"
+                  class="flex h-5 items-center gap-2 px-2 text-fine text-soft"
                 >
                   <span>{{ item.text }}</span><span class="h-px flex-1 bg-rule" />
                 </div>

@@ -75,7 +75,7 @@ const loadText = computed(() => {
     <button
       v-else
       type="button"
-      class="max-w-[220px] truncate rounded px-1 text-[16px] font-semibold hover:bg-sunk"
+      class="max-w-[220px] truncate rounded px-1 text-lead font-semibold hover:bg-sunk"
       title="Rename the session"
       @click="rename"
     >
@@ -84,12 +84,12 @@ const loadText = computed(() => {
     <PopMenu label="Session menu" :items="menu" button-class="btn btn-plain px-0.5"
       ><Ellipsis :size="15" aria-hidden="true"
     /></PopMenu>
-    <RouterLink :to="`/session/${session.id}/map`" class="btn px-2 py-0.5 text-[12px]"
+    <RouterLink :to="`/session/${session.id}/map`" class="btn px-2 py-0.5 text-note"
       ><Waypoints :size="14" aria-hidden="true" /> Map</RouterLink
     >
     <RouterLink
       :to="`/session/${session.id}/check`"
-      class="btn px-2 py-0.5 text-[12px]"
+      class="btn px-2 py-0.5 text-note"
       :title="
         check.open.length
           ? check.open
@@ -130,8 +130,8 @@ const loadText = computed(() => {
     >
       <component :is="audio.playing ? Pause : Play" :size="16" aria-hidden="true" />
     </button>
-    <span class="w-[112px] text-[14px]" data-testid="clock" :aria-label="`Position ${clock(audio.seconds)}`"
-      >{{ clock(audio.seconds) }} <span class="text-[12px] text-soft">bar {{ place }}</span></span
+    <span class="w-[112px] text-figure" data-testid="clock" :aria-label="`Position ${clock(audio.seconds)}`"
+      >{{ clock(audio.seconds) }} <span class="text-note text-soft">bar {{ place }}</span></span
     >
     <input
       type="range"
@@ -163,11 +163,11 @@ const loadText = computed(() => {
         @change="
           (v, s) => session.edit('Tempo', (d) => ({ ...d, tempo: v as number }), s ? 'tempo' : undefined)
         "
-      /><span class="text-[12px] text-soft">bpm</span>
+      /><span class="text-note text-soft">bpm</span>
     </div>
     <span
       v-if="audio.playing"
-      class="whitespace-nowrap text-[12px] text-soft"
+      class="whitespace-nowrap text-note text-soft"
       :class="{ 'text-bad': audio.load > 0.85 }"
       data-testid="load"
       :title="loadText"
@@ -176,13 +176,13 @@ const loadText = computed(() => {
     <button
       v-if="audio.mono"
       type="button"
-      class="btn border-warn px-1.5 py-0 text-[12px] text-warn"
+      class="btn border-warn px-1.5 py-0 text-note text-warn"
       title="Both sides are heard as one; back to stereo"
       @click="audio.mono = false"
     >
       mono
     </button>
-    <span class="whitespace-nowrap text-[12px] text-soft">{{ session.doc!.sampleRate / 1000 }} kHz</span>
+    <span class="whitespace-nowrap text-note text-soft">{{ session.doc!.sampleRate / 1000 }} kHz</span>
     <button
       type="button"
       class="btn btn-plain px-1"

@@ -75,7 +75,7 @@ async function create() {
           <option v-for="s in starters" :key="s.id" :value="s.id">{{ starterText(s) }}</option>
         </select></label
       >
-      <p class="col-span-3 text-[12px] text-soft">
+      <p class="col-span-3 text-note text-soft">
         <template v-if="form.preset && isDefault"
           >New sessions begin with it.
           <button type="button" class="underline" @click="defaults.clear('session:new')">

@@ -91,7 +91,7 @@ const remove = (s: SessionEntry) =>
   <main class="min-h-0 flex-1 overflow-auto">
     <div class="mx-auto max-w-[1000px] p-6">
       <div class="mb-4 flex items-center gap-2">
-        <h1 class="flex-1 text-[20px] font-semibold">Sessions</h1>
+        <h1 class="flex-1 text-title font-semibold">Sessions</h1>
         <span v-if="busy" class="text-soft" role="status">{{ busy }}</span>
         <label
           class="btn cursor-pointer focus-within:outline focus-within:outline-2 focus-within:outline-rope"
@@ -117,7 +117,7 @@ const remove = (s: SessionEntry) =>
       </p>
       <table v-else-if="list" class="w-full">
         <thead>
-          <tr class="text-left text-[12px] text-soft">
+          <tr class="text-left text-note text-soft">
             <th class="py-1 font-normal">Name</th>
             <th class="font-normal">Tempo</th>
             <th class="font-normal">Rate</th>
@@ -141,7 +141,7 @@ const remove = (s: SessionEntry) =>
     </div>
     <NewSession v-if="creating" @close="creating = false" />
     <Sheet v-if="notes" :title="notes.title" @close="notes = null">
-      <ul class="list-disc pl-5 text-[13px]">
+      <ul class="list-disc pl-5 text-body">
         <li v-for="n in notes.lines" :key="n" class="py-0.5">{{ n }}</li>
       </ul>
       <template #actions

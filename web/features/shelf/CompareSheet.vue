@@ -69,7 +69,7 @@ const countText = computed(() =>
 
 <template>
   <Sheet title="Side by side" :width="940" @close="emit('close')">
-    <div class="flex flex-col gap-3 text-[13px]">
+    <div class="flex flex-col gap-3 text-body">
       <div class="grid grid-cols-2 gap-3">
         <label v-for="(p, i) in presets" :key="i" class="flex flex-col"
           ><span class="label">{{ i === 0 ? 'First (dashed)' : 'Second (solid)' }}</span>

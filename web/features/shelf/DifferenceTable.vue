@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** What differs, value by value, in words and units: from what to what, or between two that are named. */
 import type { Difference } from '../../../core/index.ts';
+import VirtualRows from '../../ui/VirtualRows.vue';
 
 withDefaults(defineProps<{ list: Difference[]; titles?: [string, string]; none?: string }>(), {
   titles: undefined,
@@ -18,14 +19,19 @@ withDefaults(defineProps<{ list: Difference[]; titles?: [string, string]; none?:
         <th class="font-normal">{{ titles[1] }}</th>
       </tr>
     </thead>
-    <tbody>
-      <tr v-for="d in list" :key="d.label + d.kind" class="border-t border-rule">
-        <td class="py-0.5 pr-2">{{ d.label }}</td>
-        <td class="pr-2">{{ d.from }}</td>
-        <td>
-          <template v-if="!titles">→ </template><strong class="font-semibold">{{ d.to }}</strong>
-        </td>
-      </tr>
-    </tbody>
+    <VirtualRows
+      v-slot="{ item: d }"
+      as="tbody"
+      :items="list"
+      :key-of="(d) => d.label + d.kind"
+      :estimate="24"
+      row-class="border-t border-rule"
+    >
+      <td class="py-0.5 pr-2">{{ d.label }}</td>
+      <td class="pr-2">{{ d.from }}</td>
+      <td>
+        <template v-if="!titles">→ </template><strong class="font-semibold">{{ d.to }}</strong>
+      </td>
+    </VirtualRows>
   </table>
 </template>

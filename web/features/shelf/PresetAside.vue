@@ -58,7 +58,7 @@ function closeUses() {
         <button
           v-if="v.version !== shown"
           type="button"
-          class="text-[12px] underline"
+          class="text-note underline"
           :aria-label="`Compare with version ${v.version}`"
           @click="emit('compare', against === v.version ? null : v.version)"
         >
@@ -89,7 +89,7 @@ function closeUses() {
       </ul></template
     >
     <h2 class="mt-3 font-semibold">Where used</h2>
-    <button type="button" class="btn my-1 px-2 py-0.5 text-[12px]" @click="usesOpen = true">
+    <button type="button" class="btn my-1 px-2 py-0.5 text-note" @click="usesOpen = true">
       All sessions that use this …
     </button>
     <p v-if="!uses.length" class="text-soft">Not dropped anywhere yet.</p>

@@ -109,22 +109,22 @@ async function remove() {
   <header class="mb-2 flex items-start gap-2">
     <div class="min-w-0 flex-1">
       <input
-        class="w-full rounded bg-transparent text-[20px] font-semibold"
+        class="w-full rounded bg-transparent text-title font-semibold"
         :value="detail.name"
         aria-label="Name of the preset"
         @change="rename"
         @keydown.enter="leave"
       />
-      <div class="flex flex-wrap items-center gap-1.5 text-[13px] text-soft">
+      <div class="flex flex-wrap items-center gap-1.5 text-body text-soft">
         <span>{{ detail.kind }} · version {{ shown.version }} · {{ savedAt }}</span>
         <input
-          class="field min-h-6 w-[150px] py-0 text-[12px]"
+          class="field min-h-6 w-[150px] py-0 text-note"
           :value="detail.category"
           aria-label="Category"
           @change="change({ category: chosenIn($event) })"
         />
         <input
-          class="field min-h-6 w-[170px] py-0 text-[12px]"
+          class="field min-h-6 w-[170px] py-0 text-note"
           :value="detail.summary.tags.join(', ')"
           aria-label="Tags"
           @change="change({ tags: listed(chosenIn($event)) })"

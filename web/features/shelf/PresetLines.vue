@@ -38,7 +38,7 @@ const indent = (t: Track, slot: Slot) => `${racksAround(t.chain, slot.id).length
       {{ t.name }}
       <span class="font-normal text-soft">{{ lineText(t) }}</span>
     </h2>
-    <p v-if="t.automation?.length" class="text-[13px] text-soft">Moves along the song: {{ lanesOf(t) }}</p>
+    <p v-if="t.automation?.length" class="text-body text-soft">Moves along the song: {{ lanesOf(t) }}</p>
     <div
       v-for="slot in walkSlots(t.chain)"
       :key="slot.id"
@@ -50,7 +50,7 @@ const indent = (t: Track, slot: Slot) => `${racksAround(t.chain, slot.id).length
       <span
         v-for="figure in figuresOf(slot)"
         :key="figure.id"
-        class="ml-3 inline-block whitespace-nowrap text-[12px]"
+        class="ml-3 inline-block whitespace-nowrap text-note"
         ><span class="text-soft">{{ figure.label }}</span> {{ figure.text }}</span
       >
     </div>

@@ -58,7 +58,7 @@ watch([material, heard], () => {
 
 <template>
   <div
-    class="mt-2 flex flex-wrap items-center gap-2 rounded border border-rule bg-sheet p-2 text-[13px]"
+    class="mt-2 flex flex-wrap items-center gap-2 rounded border border-rule bg-sheet p-2 text-body"
     role="group"
     aria-label="Listen"
   >

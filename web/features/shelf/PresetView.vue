@@ -63,7 +63,7 @@ const changed = (over: Partial<PresetDetail>) => {
     <PresetHead :detail="detail" :shown="shown" @changed="changed" />
     <FlowPicture :content="shown.content" :tempo="shown.reference.tempo" :piece="isOfALine" />
     <PresetListen :id="id" :preset="shown" :name="detail.name" />
-    <div class="mt-3 grid grid-cols-[minmax(0,1fr)_232px] gap-4 text-[13px]">
+    <div class="mt-3 grid grid-cols-[minmax(0,1fr)_232px] gap-4 text-body">
       <div class="min-w-0">
         <section v-if="shown.note" class="mb-3" aria-label="What to touch first">
           <h2 class="font-semibold">What to touch first</h2>

@@ -55,7 +55,7 @@ const starterText = computed(() => {
 
 <template>
   <Sheet :title="title" :width="900" @close="emit('close')">
-    <form id="save-form" class="flex flex-col gap-3 text-[13px]" @submit.prevent="save">
+    <form id="save-form" class="flex flex-col gap-3 text-body" @submit.prevent="save">
       <FlowPicture :content="draft.content" :tempo="session.doc!.tempo" :piece="!!piece" />
       <div v-if="known" class="flex flex-wrap gap-4" role="radiogroup" aria-label="How to save">
         <label class="flex items-center gap-1.5"
@@ -129,7 +129,7 @@ const starterText = computed(() => {
       <p v-if="error" role="alert" class="text-bad">{{ error }}</p>
     </form>
     <template #actions>
-      <span v-if="unchanged" class="mr-auto text-[13px] text-soft"
+      <span v-if="unchanged" class="mr-auto text-body text-soft"
         >Nothing has changed since version {{ known!.version }}.</span
       >
       <button type="button" class="btn" @click="emit('close')">Cancel</button>

@@ -23,7 +23,7 @@ const byLine = ref(false);
     <button
       v-if="tracks.length > 1"
       type="button"
-      class="btn px-2 py-0.5 text-[12px]"
+      class="btn px-2 py-0.5 text-note"
       :aria-expanded="byLine"
       @click="byLine = !byLine"
     >
@@ -37,7 +37,7 @@ const byLine = ref(false);
     role="region"
     aria-label="Parts of each line"
   >
-    <table class="w-full text-[12px]">
+    <table class="w-full text-note">
       <thead class="sticky top-0 bg-sheet">
         <tr>
           <th class="px-2 py-1 text-left font-normal text-soft">Line</th>

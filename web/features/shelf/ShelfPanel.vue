@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The shelf beside the session: search, and presets to drag onto the lines. */
 import { Ellipsis, Pin, Search } from '@lucide/vue';
-import { onMounted, ref } from 'vue';
+import { computed, onMounted, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { isPiece } from '../../../core/index.ts';
 import { startDrag, useDrop } from '../drop/index.ts';
@@ -9,7 +9,10 @@ import { useSheets } from '../../ui/sheets.ts';
 import { useSession } from '../../document/doc.ts';
 import { useShelf } from './store.ts';
 import { useUi } from '../../ui/window.ts';
+import type { MenuEntry } from '../../ui/menu.ts';
 import PopMenu from '../../ui/PopMenu.vue';
+import VirtualRows from '../../ui/VirtualRows.vue';
+import { kindText, sizeText } from './words.ts';
 import type { PresetEntry } from '../../../contract/index.ts';
 
 const sheets = useSheets();
@@ -21,48 +24,62 @@ const router = useRouter();
 onMounted(() => void shelf.refresh());
 /** A piece goes into a chain, and one gesture is enough. */
 const piece = (p: PresetEntry) => isPiece(p.kind);
-const items = (p: PresetEntry) =>
-  piece(p)
-    ? [
-        ...(session.track
-          ? [{ label: `To the end of “${session.track.name}”`, keys: 'Enter', run: () => void take(p) }]
-          : []),
-        ...(session.track && session.slot
-          ? [
-              {
-                label: `In place of ${session.slot.name}, to listen first`,
-                run: () => void drop.tryInstead(p.id, session.track!.id, session.slot!.id),
-              },
-            ]
-          : []),
-        {
-          label: 'On a new line …',
-          run: () => void drop.begin(p.id, { kind: 'new', index: session.doc?.tracks.length }),
-        },
-        { label: 'Look at it on the shelf', run: () => void router.push(`/shelf/${p.id}`) },
-      ]
-    : [
-        {
-          label: p.summary.tracks > 1 ? 'Drop as new lines' : 'Drop as a new line',
-          keys: 'Enter',
-          run: () => void take(p),
-        },
-        { label: 'Look before dropping …', run: () => void drop.begin(p.id) },
-        ...(session.track && p.summary.tracks === 1
-          ? [
-              {
-                label: `Drop onto “${session.track.name}” …`,
-                run: () =>
-                  void drop.begin(p.id, { kind: 'onto', track: session.track!.id, chain: 'replace' }),
-              },
-              {
-                label: `Compare with “${session.track.name}” …`,
-                run: () => sheets.open('compare', { a: { preset: p.id }, b: { line: session.track!.id } }),
-              },
-            ]
-          : []),
-        { label: 'Look at it on the shelf', run: () => void router.push(`/shelf/${p.id}`) },
-      ];
+const newLine = (p: PresetEntry) => drop.begin(p.id, { kind: 'new', index: session.doc?.tracks.length });
+const lookAt = (p: PresetEntry): MenuEntry => ({
+  label: 'Look at it on the shelf',
+  run: () => void router.push(`/shelf/${p.id}`),
+});
+function pieceMenu(p: PresetEntry): MenuEntry[] {
+  const { track, slot } = session;
+  const entries: MenuEntry[] = [];
+  if (track) {
+    entries.push({ label: `To the end of “${track.name}”`, keys: 'Enter', run: () => void take(p) });
+  }
+  if (track && slot) {
+    entries.push({
+      label: `In place of ${slot.name}, to listen first`,
+      run: () => void drop.tryInstead(p.id, track.id, slot.id),
+    });
+  }
+  return [...entries, { label: 'On a new line …', run: () => void newLine(p) }, lookAt(p)];
+}
+function linesMenu(p: PresetEntry): MenuEntry[] {
+  const { track } = session;
+  const isRig = p.summary.tracks > 1;
+  const entries: MenuEntry[] = [
+    {
+      label: isRig ? 'Drop as new lines' : 'Drop as a new line',
+      keys: 'Enter',
+      run: () => void take(p),
+    },
+    { label: 'Look before dropping …', run: () => void drop.begin(p.id) },
+  ];
+  if (track && !isRig) {
+    entries.push(
+      {
+        label: `Drop onto “${track.name}” …`,
+        run: () => void drop.begin(p.id, { kind: 'onto', track: track.id, chain: 'replace' }),
+      },
+      {
+        label: `Compare with “${track.name}” …`,
+        run: () => sheets.open('compare', { a: { preset: p.id }, b: { line: track.id } }),
+      },
+    );
+  }
+  return [...entries, lookAt(p)];
+}
+const items = (p: PresetEntry) => (piece(p) ? pieceMenu(p) : linesMenu(p));
+const about = (p: PresetEntry) => {
+  const version = p.version > 1 ? ` · v${p.version}` : '';
+  return `${p.category.split('/').pop()} · ${kindText(p, ' · ')}${sizeText(p)}${version}`;
+};
+const emptyText = computed(() =>
+  shelf.filter.q
+    ? `Nothing on the shelf matches “${shelf.filter.q}”.`
+    : 'The shelf is empty. Build a chain on a line, then choose “Save to the shelf” from its menu.',
+);
+const drag = (e: DragEvent, p: PresetEntry) =>
+  startDrag(e, { kind: 'preset', preset: p.id, name: p.name, piece: piece(p), lines: p.summary.tracks });
 const take = (p: PresetEntry) =>
   piece(p) && session.track
     ? drop.begin(p.id, { kind: 'onto', track: session.track.id, chain: 'append' }, true)
@@ -100,60 +117,48 @@ function near(e: Event) {
           aria-label="Search the shelf"
       /></label>
     </div>
-    <ul class="min-h-0 flex-1 overflow-auto p-1.5" aria-label="Presets" @scroll="near">
-      <li
-        v-for="p in shelf.items"
-        :key="p.id"
-        class="group mb-1 flex cursor-grab items-start gap-2 rounded border border-transparent p-1.5 hover:border-edge hover:bg-sheet"
-        draggable="true"
-        :data-preset="p.name"
-        @dragstart="
-          startDrag($event, {
-            kind: 'preset',
-            preset: p.id,
-            name: p.name,
-            piece: piece(p),
-            lines: p.summary.tracks,
-          })
-        "
-      >
-        <span class="mt-0.5 h-8 w-[5px] shrink-0 rounded-sm" :style="{ background: ui.swatch(p.colour) }" />
-        <button
-          type="button"
-          class="min-w-0 flex-1 cursor-grab text-left"
-          :title="p.summary.note"
-          @keydown.enter.prevent="take(p)"
-          @dblclick="take(p)"
-          @click="mark($event, p)"
+    <VirtualRows
+      class="min-h-0 flex-1 overflow-auto p-1.5"
+      aria-label="Presets"
+      :items="shelf.items"
+      :key-of="(p) => p.id"
+      :estimate="54"
+      @scroll="near"
+    >
+      <template #default="{ item: p }">
+        <div
+          class="group mb-1 flex cursor-grab items-start gap-2 rounded border border-transparent p-1.5 hover:border-edge hover:bg-sheet"
+          draggable="true"
+          :data-preset="p.name"
+          @dragstart="drag($event, p)"
         >
-          <span class="block truncate font-semibold"
-            ><span v-if="marked.includes(p.id)" aria-label="marked">✓ </span>{{ p.name }}</span
+          <span class="mt-0.5 h-8 w-[5px] shrink-0 rounded-sm" :style="{ background: ui.swatch(p.colour) }" />
+          <button
+            type="button"
+            class="min-w-0 flex-1 cursor-grab text-left"
+            :title="p.summary.note"
+            @keydown.enter.prevent="take(p)"
+            @dblclick="take(p)"
+            @click="mark($event, p)"
           >
-          <span class="block truncate text-[12px] text-soft"
-            >{{ p.category.split('/').pop() }} · {{ p.kind === 'strip' ? '' : p.kind + ' · '
-            }}{{
-              p.summary.tracks > 1
-                ? `${p.summary.tracks} lines`
-                : `${p.summary.devices.length} ${p.summary.devices.length === 1 ? 'device' : 'devices'}`
-            }}<template v-if="p.version > 1"> · v{{ p.version }}</template></span
-          >
-        </button>
-        <Pin v-if="p.pinned" :size="12" class="mt-1 text-rope" aria-label="pinned" />
-        <PopMenu
-          :label="`What to do with ${p.name}`"
-          :items="() => items(p)"
-          button-class="btn btn-plain px-0.5 py-0"
-          ><Ellipsis :size="14" aria-hidden="true"
-        /></PopMenu>
-      </li>
-      <li v-if="shelf.loaded && !shelf.items.length" class="p-3 text-[13px] text-soft">
-        {{
-          shelf.filter.q
-            ? `Nothing on the shelf matches “${shelf.filter.q}”.`
-            : 'The shelf is empty. Build a chain on a line, then choose “Save to the shelf” from its menu.'
-        }}
-      </li>
-    </ul>
+            <span class="block truncate font-semibold"
+              ><span v-if="marked.includes(p.id)" aria-label="marked">✓ </span>{{ p.name }}</span
+            >
+            <span class="block truncate text-note text-soft">{{ about(p) }}</span>
+          </button>
+          <Pin v-if="p.pinned" :size="12" class="mt-1 text-rope" aria-label="pinned" />
+          <PopMenu
+            :label="`What to do with ${p.name}`"
+            :items="() => items(p)"
+            button-class="btn btn-plain px-0.5 py-0"
+            ><Ellipsis :size="14" aria-hidden="true"
+          /></PopMenu>
+        </div>
+      </template>
+      <template #after>
+        <li v-if="shelf.loaded && !shelf.items.length" class="p-3 text-body text-soft">{{ emptyText }}</li>
+      </template>
+    </VirtualRows>
     <div v-if="marked.length" class="flex items-center gap-1 border-t border-rule p-1.5">
       <button type="button" class="btn btn-main flex-1 justify-center px-2 py-0.5" @click="dropMarked">
         Drop {{ marked.length }} {{ marked.length === 1 ? 'preset' : 'presets' }} …</button

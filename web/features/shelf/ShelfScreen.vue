@@ -4,11 +4,13 @@ import { Pin, Search } from '@lucide/vue';
 import { computed, onMounted, ref, shallowRef, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { api } from '../../api/index.ts';
-import type { SessionEntry } from '../../../contract/index.ts';
+import type { PresetEntry, SessionEntry } from '../../../contract/index.ts';
 import { useDrop } from '../drop/index.ts';
 import { useShelf } from './store.ts';
 import { useUi } from '../../ui/window.ts';
 import PopMenu from '../../ui/PopMenu.vue';
+import VirtualRows from '../../ui/VirtualRows.vue';
+import { kindText, sizeText } from './words.ts';
 import PresetView from './PresetView.vue';
 
 const shelf = useShelf();
@@ -71,23 +73,32 @@ const active = computed(
 function clear() {
   Object.assign(shelf.filter, { q: '', category: '', tag: '', pinned: '', kind: '' });
 }
-function keys(e: KeyboardEvent) {
-  const d = ({ ArrowDown: 1, ArrowUp: -1 } as Record<string, number>)[e.key];
-  if (!d) return;
+const list = ref<{ show(index: number): Promise<void> } | null>(null);
+async function keys(e: KeyboardEvent) {
+  const by = ({ ArrowDown: 1, ArrowUp: -1 } as Record<string, number>)[e.key];
+  if (!by) return;
   e.preventDefault();
   const at = shelf.items.findIndex((p) => p.id === chosen.value);
-  const p = shelf.items[Math.max(0, Math.min(shelf.items.length - 1, at + d))];
-  if (p) {
-    void router.replace(`/shelf/${p.id}`);
-    document.getElementById('preset-' + p.id)?.focus();
-  }
+  const next = Math.max(0, Math.min(shelf.items.length - 1, at + by));
+  const preset = shelf.items[next];
+  if (!preset) return;
+  void router.replace(`/shelf/${preset.id}`);
+  await list.value?.show(next);
+  document.getElementById('preset-' + preset.id)?.focus();
 }
+const about = (p: PresetEntry) =>
+  `${p.category.replace('/', ' › ')} · ${kindText(p, ', ')}${sizeText(p)} · v${p.version}`;
+const emptyText = computed(() =>
+  active.value
+    ? 'Nothing on the shelf fits this search.'
+    : 'The shelf is empty. Open a session, build a chain on a line and choose “Save to the shelf” from its menu.',
+);
 </script>
 
 <template>
   <main class="grid min-h-0 flex-1 grid-cols-[188px_292px_minmax(0,1fr)]">
     <h1 class="sr-only">Shelf</h1>
-    <nav class="overflow-auto border-r border-rule p-3 text-[13px]" aria-label="Filters">
+    <nav class="overflow-auto border-r border-rule p-3 text-body" aria-label="Filters">
       <label class="mb-2 flex items-center gap-2"
         ><input
           type="checkbox"
@@ -153,13 +164,22 @@ function keys(e: KeyboardEvent) {
             aria-label="Search the shelf"
             @keydown="keys"
         /></label>
-        <select v-model="shelf.filter.sort" class="field px-1 text-[12px]" aria-label="Order">
+        <select v-model="shelf.filter.sort" class="field px-1 text-note" aria-label="Order">
           <option value="name">by name</option>
           <option value="used">last used</option>
         </select>
       </div>
-      <ul class="min-h-0 flex-1 overflow-auto p-1.5" aria-label="Presets" @scroll="near" @keydown="keys">
-        <li v-for="p in shelf.items" :key="p.id">
+      <VirtualRows
+        ref="list"
+        class="min-h-0 flex-1 overflow-auto p-1.5"
+        aria-label="Presets"
+        :items="shelf.items"
+        :key-of="(p) => p.id"
+        :estimate="58"
+        @scroll="near"
+        @keydown="keys"
+      >
+        <template #default="{ item: p }">
           <button
             :id="'preset-' + p.id"
             type="button"
@@ -175,27 +195,15 @@ function keys(e: KeyboardEvent) {
             <span class="min-w-0 flex-1"
               ><span class="block truncate font-semibold"
                 ><span v-if="marked.includes(p.id)" aria-label="marked">✓ </span>{{ p.name }}</span
-              ><span class="block truncate text-[12px] text-soft"
-                >{{ p.category.replace('/', ' › ') }} · {{ p.kind === 'strip' ? '' : p.kind + ', '
-                }}{{
-                  p.summary.tracks > 1
-                    ? `${p.summary.tracks} lines`
-                    : `${p.summary.devices.length} ${p.summary.devices.length === 1 ? 'device' : 'devices'}`
-                }}
-                · v{{ p.version }}</span
-              ></span
+              ><span class="block truncate text-note text-soft">{{ about(p) }}</span></span
             >
             <Pin v-if="p.pinned" :size="13" class="mt-1 text-rope" aria-label="pinned" />
           </button>
-        </li>
-        <li v-if="shelf.loaded && !shelf.items.length" class="p-4 text-[13px] text-soft">
-          {{
-            active
-              ? 'Nothing on the shelf fits this search.'
-              : 'The shelf is empty. Open a session, build a chain on a line and choose “Save to the shelf” from its menu.'
-          }}
-        </li>
-      </ul>
+        </template>
+        <template #after>
+          <li v-if="shelf.loaded && !shelf.items.length" class="p-4 text-body text-soft">{{ emptyText }}</li>
+        </template>
+      </VirtualRows>
       <div v-if="marked.length" class="flex items-center gap-1 border-t border-rule p-2">
         <PopMenu
           :label="`Drop ${marked.length} into …: choose a session`"

@@ -82,7 +82,7 @@ const flip = (id: string) => {
     <p v-if="failed" role="alert" class="mb-2 text-bad">{{ failed }}</p>
     <p v-if="busy" role="status" class="text-soft">{{ busy }}</p>
     <p v-if="list && !list.length" class="text-soft">No session uses it yet.</p>
-    <table v-if="list?.length" class="w-full text-[13px]">
+    <table v-if="list?.length" class="w-full text-body">
       <tbody>
         <tr v-for="s in list" :key="s.id" class="border-t border-rule align-top">
           <td class="w-8 py-1.5">
@@ -109,7 +109,7 @@ const flip = (id: string) => {
       </tbody>
     </table>
     <template #actions
-      ><span v-if="behind.length" class="mr-auto text-[13px] text-soft"
+      ><span v-if="behind.length" class="mr-auto text-body text-soft"
         >Each session keeps what was changed in it.</span
       ><button type="button" class="btn" @click="emit('close')">Close</button
       ><button

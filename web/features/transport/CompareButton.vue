@@ -30,7 +30,7 @@ const measuredText = computed(() => {
 </script>
 
 <template>
-  <div class="flex items-center gap-1 text-[12px]" aria-live="polite">
+  <div class="flex items-center gap-1 text-note" aria-live="polite">
     <button
       v-if="!mine || two || mine.busy !== null"
       type="button"
@@ -74,7 +74,7 @@ const measuredText = computed(() => {
         :title="`${lufs(mine.match!.lufs[i])} LUFS on the ${h.at}, matched by ${signed(mine.match!.gains[i])} dB; key ${i + 1}`"
         @click="audio.hear(i)"
       >
-        <kbd class="text-[10px] opacity-70">{{ i + 1 }}</kbd> {{ h.label }}
+        <kbd class="text-tiny opacity-70">{{ i + 1 }}</kbd> {{ h.label }}
       </button>
     </div>
     <template v-if="mine?.match">

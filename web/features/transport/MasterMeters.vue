@@ -33,14 +33,14 @@ useFrame(() => {
 
 <template>
   <fieldset class="min-w-0" aria-label="Master meters">
-    <legend class="mb-1 text-[12px] font-semibold">Heard now</legend>
-    <dl class="grid grid-cols-[auto_1fr] gap-x-3 text-[12px]">
+    <legend class="mb-1 text-note font-semibold">Heard now</legend>
+    <dl class="grid grid-cols-[auto_1fr] gap-x-3 text-note">
       <template v-for="(label, i) in METER_READINGS" :key="label"
         ><dt class="text-soft">{{ label }}</dt>
         <dd :data-testid="'master-' + label.replace(' ', '-')">{{ texts[i] ?? '—' }}</dd></template
       >
     </dl>
-    <div class="mt-1 flex items-center gap-1 text-[11px] text-soft">
+    <div class="mt-1 flex items-center gap-1 text-fine text-soft">
       <span>−1</span
       ><canvas
         ref="canvas"
@@ -52,7 +52,7 @@ useFrame(() => {
     <div class="mt-2 flex gap-1.5">
       <button
         type="button"
-        class="btn px-2 py-0.5 text-[12px]"
+        class="btn px-2 py-0.5 text-note"
         :aria-pressed="audio.mono"
         :class="{ 'border-warn text-warn': audio.mono }"
         title="Hear both sides as one; renders stay stereo"
@@ -62,7 +62,7 @@ useFrame(() => {
       </button>
       <button
         type="button"
-        class="btn px-2 py-0.5 text-[12px]"
+        class="btn px-2 py-0.5 text-note"
         title="Forget held peaks and the loudness so far"
         @click="audio.resetMeters()"
       >

@@ -68,11 +68,11 @@ useFrame(() => {
       role="img"
       :aria-label="`Level of ${name}`"
     />
-    <span class="w-[34px] text-right text-[11px] text-soft" :data-testid="'peak-' + name">{{ text }}</span>
+    <span class="w-[34px] text-right text-fine text-soft" :data-testid="'peak-' + name">{{ text }}</span>
     <button
       v-if="over"
       type="button"
-      class="rounded bg-bad px-1 text-[10px] font-semibold text-sheet"
+      class="rounded bg-bad px-1 text-tiny font-semibold text-sheet"
       :aria-label="`${name} went over full scale; reset`"
       @click.stop="over = false"
     >

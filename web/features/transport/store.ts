@@ -170,8 +170,9 @@ export const useAudio = defineStore('audio', () => {
   };
   /** Strikes one part of an instrument; starts the engine for it when it stands. */
   async function hit(slot: Id, part: number, velocity = 110): Promise<void> {
-    if (source.value)
-      {await transport.withSound(source.value, () => post({ type: 'hit', slot, part, velocity }));}
+    if (source.value) {
+      await transport.withSound(source.value, () => post({ type: 'hit', slot, part, velocity }));
+    }
   }
   /** Follows one device's input and output for the spectrum. */
   function watchSlot(slot: Id | null): void {
