@@ -1,7 +1,7 @@
 import { useStorage } from '@vueuse/core';
 import { defineStore } from 'pinia';
 import { ref, watch } from 'vue';
-import { DUPLICATE_PARTS, colourOf, type PartId } from '../../core/index.ts';
+import { colourOf } from '../../core/index.ts';
 
 export interface Toast {
   id: number;
@@ -34,21 +34,6 @@ export const useUi = defineStore('ui', () => {
   const palette = ref(false);
   /** what stands in the palette when it opens */
   const paletteStart = ref('');
-  /** racks that are folded up on their line; all others are open */
-  const folded = useStorage<string[]>('rope-shelf-folded', []);
-  const isOpen = (rack: string) => !folded.value.includes(rack);
-  const fold = (rack: string) => {
-    folded.value = isOpen(rack)
-      ? [...folded.value, rack].slice(-500)
-      : folded.value.filter((x) => x !== rack);
-  };
-  const controller = ref(false);
-  /** what the panel of a line shows: its settings, or its lanes with one of them open */
-  const linePage = ref<'line' | 'lanes'>('line');
-  const lane = ref<string | null>(null);
-  /** what a copy of a line takes over */
-  const duplicateParts = useStorage<PartId[]>('rope-shelf-duplicate', [...DUPLICATE_PARTS]);
-  const keyLines = useStorage('rope-shelf-key-lines', true);
   let count = 0;
 
   /** Says something at the foot of the window; errors stay until they are closed. */
@@ -78,14 +63,6 @@ export const useUi = defineStore('ui', () => {
     toasts,
     palette,
     paletteStart,
-    folded,
-    isOpen,
-    fold,
-    controller,
-    linePage,
-    lane,
-    keyLines,
-    duplicateParts,
     say,
     close,
     fail,

@@ -6,20 +6,20 @@
 import { computed, ref } from 'vue';
 import { formatValue, laneTarget, laneValue, type LanePoint, type Track } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
-import { useUi } from '../../ui/window.ts';
 import { useAudio } from '../transport/index.ts';
 import { useCurve } from './curve.ts';
 import LaneList from './LaneList.vue';
 import PointFields from './PointFields.vue';
+import { useLaneView } from './view.ts';
 import { usePoints } from './points.ts';
 
 const props = defineProps<{ track: Track }>();
 const session = useSession();
 const audio = useAudio();
-const ui = useUi();
+const view = useLaneView();
 const lane = computed(() => {
   const lanes = props.track.automation ?? [];
-  return lanes.find((l) => l.id === ui.lane) ?? lanes[0] ?? null;
+  return lanes.find((l) => l.id === view.lane) ?? lanes[0] ?? null;
 });
 const target = computed(() => lane.value && laneTarget(props.track, lane.value, session.nameOf));
 

@@ -13,11 +13,11 @@ import {
   type Track,
 } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
-import { useUi } from '../../ui/window.ts';
+import { useLaneView } from './view.ts';
 
 const props = defineProps<{ track: Track; open: Lane | null }>();
 const session = useSession();
-const ui = useUi();
+const view = useLaneView();
 const lanes = computed(() => props.track.automation ?? []);
 const targetOf = (l: Lane) => laneTarget(props.track, l, session.nameOf);
 const labelOf = (l: Lane) => targetOf(l)?.label ?? 'what is gone';
@@ -50,7 +50,7 @@ function add(e: Event) {
   if (!chosen) return;
   const made = addLane(props.track.id, chosen.target);
   session.edit(`Automate ${chosen.target.label} of ${props.track.name}`, made.edit);
-  ui.lane = made.id;
+  view.lane = made.id;
 }
 const take = (l: Lane) =>
   session.edit(`Remove a lane of ${props.track.name}`, removeLane(props.track.id, l.id));
@@ -92,7 +92,7 @@ const turnHint = (l: Lane) =>
           :class="{ 'text-soft': !l.on || !targetOf(l) }"
           :aria-pressed="l.id === open?.id"
           :aria-label="`Open the lane of ${labelOf(l)}`"
-          @click="ui.lane = l.id"
+          @click="view.lane = l.id"
           @keydown.delete.prevent="take(l)"
         >
           {{ labelOf(l) }}

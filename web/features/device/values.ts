@@ -9,7 +9,7 @@ import {
   type Track,
 } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
-import { useUi } from '../../ui/window.ts';
+import { useLaneView } from '../automation/index.ts';
 
 export type Values = Record<string, ParamValue>;
 /** A mark beside a value that something else moves, and the way there. */
@@ -22,7 +22,6 @@ interface Mark {
 /** What every panel of a device needs: setting its values, and who else moves them. */
 export function useValues(props: { track: Track; device: Device }) {
   const session = useSession();
-  const ui = useUi();
   const racks = computed(() => racksAround(props.track.chain, props.device.id));
 
   /** Sets values; `sliding` joins what is set in one slide into one undo step. */
@@ -34,12 +33,6 @@ export function useValues(props: { track: Track; device: Device }) {
       setParams(props.track.id, props.device.id, values),
       sliding ? props.device.id + ids.join() : undefined,
     );
-  }
-
-  function openLane(lane: string): void {
-    session.select(props.track.id, null);
-    ui.linePage = 'lanes';
-    ui.lane = lane;
   }
 
   /** Who moves a value, if a handle or a lane does. */
@@ -59,7 +52,7 @@ export function useValues(props: { track: Track; device: Device }) {
     return {
       colour: props.track.colour,
       text: 'moved by its lane along the song',
-      go: () => openLane(lane.id),
+      go: () => useLaneView().open(props.track.id, lane.id),
     };
   }
   return { set, mark };

@@ -7,7 +7,7 @@ import { ChevronLeft, ChevronRight, Plus } from '@lucide/vue';
 import { computed } from 'vue';
 import { formatDb, type Rack, type Slot, type Track, setState } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
-import { useUi } from '../../ui/window.ts';
+import { useRackView } from '../rack/index.ts';
 import PopMenu from '../../ui/PopMenu.vue';
 import { DeviceTile, deviceMenu } from '../device/index.ts';
 import { startDrag } from '../drop/index.ts';
@@ -23,7 +23,7 @@ const props = defineProps<{
   inside?: boolean;
 }>();
 const session = useSession();
-const ui = useUi();
+const racks = useRackView();
 
 /** Curves from the middle of the rack to the middle of each strand. */
 const curves = computed(() => (r: Rack, back: boolean) => {
@@ -93,7 +93,7 @@ const toggle = (s: Slot) =>
             class="grid h-6 w-6 shrink-0 place-items-center rounded text-soft hover:bg-sunk"
             :aria-label="`Fold ${s.name}`"
             title="Fold"
-            @click.stop="ui.fold(s.id)"
+            @click.stop="racks.fold(s.id)"
           >
             <ChevronLeft :size="13" aria-hidden="true" />
           </button>
@@ -170,7 +170,7 @@ const toggle = (s: Slot) =>
           class="absolute -right-1.5 top-1/2 grid h-6 w-6 -translate-y-1/2 place-items-center rounded bg-paper text-soft hover:bg-sunk"
           :aria-label="`Open ${s.name}`"
           title="Open in place"
-          @click.stop="ui.fold(s.id)"
+          @click.stop="racks.fold(s.id)"
         >
           <ChevronRight :size="13" aria-hidden="true" />
         </button>

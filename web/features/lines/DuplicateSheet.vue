@@ -3,18 +3,18 @@
 import { computed } from 'vue';
 import { DUPLICATE_PARTS, PARTS, togglePart, type Id, type PartId } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
-import { useUi } from '../../ui/window.ts';
+import { useLineView } from './view.ts';
 import Sheet from '../../ui/Sheet.vue';
 import { duplicateLine } from './lines.ts';
 
 const props = defineProps<{ line: Id }>();
 const emit = defineEmits<{ close: [] }>();
-const ui = useUi();
+const view = useLineView();
 const session = useSession();
 const track = computed(() => session.doc?.tracks.find((t) => t.id === props.line));
 const offered = PARTS.filter((p) => p.id !== 'name');
 const toggle = (id: PartId) => {
-  ui.duplicateParts = togglePart(ui.duplicateParts, id);
+  view.duplicateParts = togglePart(view.duplicateParts, id);
 };
 function make() {
   if (track.value) duplicateLine(track.value);
@@ -30,7 +30,7 @@ function make() {
         ><input
           type="checkbox"
           class="accent-[var(--rope)]"
-          :checked="ui.duplicateParts.includes(p.id)"
+          :checked="view.duplicateParts.includes(p.id)"
           @change="toggle(p.id)"
         />
         {{ p.label }} <span class="text-soft">{{ p.help }}</span></label
@@ -38,7 +38,7 @@ function make() {
     </fieldset>
     <p class="mt-2 text-body text-soft">
       The choice is remembered.
-      <button type="button" class="underline" @click="ui.duplicateParts = [...DUPLICATE_PARTS]">
+      <button type="button" class="underline" @click="view.duplicateParts = [...DUPLICATE_PARTS]">
         Back to the usual parts
       </button>
     </p>

@@ -4,6 +4,7 @@ import { nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue';
 import { devicesIn, racksIn, findSlot, type Id } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
+import { useRackView } from '../rack/index.ts';
 
 const props = defineProps<{
   rowOf: (track: Id) => { start: number; size: number } | null;
@@ -12,6 +13,7 @@ const props = defineProps<{
 }>();
 const session = useSession();
 const ui = useUi();
+const racks = useRackView();
 const lines = ref<
   {
     id: string;
@@ -80,7 +82,7 @@ function ask() {
     void nextTick(() => requestAnimationFrame(measure));
   }
 }
-watch(() => [session.doc, props.version, ui.theme, ui.folded], ask);
+watch(() => [session.doc, props.version, ui.theme, racks.folded], ask);
 onMounted(ask);
 onBeforeUnmount(() => {
   alive = false;

@@ -6,6 +6,7 @@ import { colourOf, onTrack, type Track } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
 import SeverityMark from '../../ui/SeverityMark.vue';
+import { useLaneView } from '../automation/index.ts';
 import { useCheck } from '../check/index.ts';
 import { startDrag } from '../drop/index.ts';
 import { OriginMark } from '../origin/index.ts';
@@ -13,6 +14,7 @@ import { OriginMark } from '../origin/index.ts';
 const props = defineProps<{ track: Track; pressed: boolean }>();
 const session = useSession();
 const ui = useUi();
+const lanes = useLaneView();
 const check = useCheck();
 /** faults and warnings stand on the line; advice only on the check's own screen */
 const found = computed(() =>
@@ -24,9 +26,7 @@ const lanesText = computed(() => {
 });
 const lanesOn = computed(() => props.track.automation?.some((lane) => lane.on));
 function openLanes() {
-  session.select(props.track.id, null);
-  ui.linePage = 'lanes';
-  ui.lane = null;
+  lanes.open(props.track.id);
 }
 
 const renaming = ref(false);

@@ -7,9 +7,8 @@ import { computed } from 'vue';
 import type { Track } from '../../../core/index.ts';
 import { chosenIn } from '../../ui/events.ts';
 import { LEVEL, PAN } from '../../ui/specs.ts';
-import { useUi } from '../../ui/window.ts';
 import ValueField from '../../ui/ValueField.vue';
-import { AutomationPanel } from '../automation/index.ts';
+import { AutomationPanel, useLaneView } from '../automation/index.ts';
 import { useKit } from '../kit/index.ts';
 import { OriginMark } from '../origin/index.ts';
 import { CompareButton, MasterMeters } from '../transport/index.ts';
@@ -22,11 +21,11 @@ import SoundFigures from './SoundFigures.vue';
 
 const props = defineProps<{ track: Track }>();
 const emit = defineEmits<{ save: [] }>();
-const ui = useUi();
+const view = useLaneView();
 const kit = useKit();
 const edit = lineEdit(() => props.track);
 const isMidi = computed(() => props.track.role === 'midi');
-const showsLanes = computed(() => ui.linePage === 'lanes' && !isMidi.value);
+const showsLanes = computed(() => view.page === 'lanes' && !isMidi.value);
 const holdsSound = computed(() => !['folder', 'master', 'bus', 'return', 'midi'].includes(props.track.role));
 const roleText = computed(() => {
   if (isMidi.value) return 'MIDI';
@@ -59,8 +58,8 @@ const pages = computed(() => {
           :key="page.id"
           type="button"
           class="switch w-auto px-2"
-          :aria-pressed="ui.linePage === page.id"
-          @click="ui.linePage = page.id"
+          :aria-pressed="view.page === page.id"
+          @click="view.page = page.id"
         >
           {{ page.label }}
         </button>

@@ -9,6 +9,7 @@ import { useAudio } from '../transport/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
 import PopMenu from '../../ui/PopMenu.vue';
+import { useRackView } from '../rack/index.ts';
 import type { DropSpot } from '../drop/index.ts';
 import ChainSlots from './ChainSlots.vue';
 import { inputText, inputTitle } from './ends.ts';
@@ -30,6 +31,7 @@ const emit = defineEmits<{
 const session = useSession();
 const audio = useAudio();
 const ui = useUi();
+const racks = useRackView();
 const chosen = computed(
   () => session.selectedTrack === props.track.id || session.chosen.includes(props.track.id),
 );
@@ -38,7 +40,7 @@ const now = computed(() => {
   const moves = props.track.automation?.some((lane) => lane.on);
   return moves ? automated(props.track, audio.seconds) : props.track;
 });
-const layout = computed(() => lineLayout(props.track, props.width, props.depth, ui.isOpen));
+const layout = computed(() => lineLayout(props.track, props.width, props.depth, racks.isOpen));
 const shownDevices = computed(() => props.track.chain.slice(0, layout.value.shown));
 const hidden = computed(() => props.track.chain.length - shownDevices.value.length);
 const input = computed(() => inputText(props.track, session.nameOf));

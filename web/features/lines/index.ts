@@ -6,4 +6,5 @@ export { default as MultiPanel } from './MultiPanel.vue';
 export { addMenu } from './add.ts';
 export { lineCommands } from './commands.ts';
 export { lineLayout } from './measure.ts';
+export { useLineView } from './view.ts';
 export { lineSheets } from './sheets.ts';

@@ -1,10 +1,10 @@
 import { type Track, duplicateTrack } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
-import { useUi } from '../../ui/window.ts';
+import { useLineView } from './view.ts';
 
 /** A copy beside the original, with the parts that were chosen last. */
 export function duplicateLine(t: Track): void {
   const session = useSession();
-  const d = duplicateTrack(t.id, useUi().duplicateParts);
+  const d = duplicateTrack(t.id, useLineView().duplicateParts);
   if (session.edit(`Duplicate ${t.name}`, d.edit)) session.select(d.id);
 }

@@ -8,9 +8,11 @@ import { computed } from 'vue';
 import { controllerName, racksIn } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
+import { useRackView } from './view.ts';
 import { connect, controllerMoved, controllerNumber, knobs, learning, ports } from './controller.ts';
 
 const ui = useUi();
+const view = useRackView();
 const session = useSession();
 /** names of the handles that each number moves */
 const moves = computed(() => {
@@ -51,7 +53,7 @@ function send(i: number, v: number) {
         type="button"
         class="btn btn-plain px-1 py-0"
         aria-label="Close the controller"
-        @click="ui.controller = false"
+        @click="view.controller = false"
       >
         <X :size="14" aria-hidden="true" />
       </button>

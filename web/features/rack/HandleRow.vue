@@ -24,6 +24,7 @@ import ValueField from '../../ui/ValueField.vue';
 import { useUi } from '../../ui/window.ts';
 import { controllerNumber, learning } from './controller.ts';
 import { useRack } from './edit.ts';
+import { useRackView } from './view.ts';
 import TieRow from './TieRow.vue';
 
 const props = defineProps<{ track: Track; rack: Rack; handle: Handle }>();
@@ -58,7 +59,7 @@ const controllerText = computed(() =>
 function learn() {
   const [track, rack] = ids.value;
   learning.value = isLearning.value ? null : { track, rack, handle: props.handle.id };
-  if (learning.value) ui.controller = true;
+  if (learning.value) useRackView().controller = true;
 }
 
 function valueNow(tie: Tie): string {

@@ -8,19 +8,19 @@ import { computed, ref } from 'vue';
 import { addHandle, tieTargets, type Rack, type Track } from '../../../core/index.ts';
 import type { MenuEntry } from '../../ui/menu.ts';
 import PopMenu from '../../ui/PopMenu.vue';
-import { useUi } from '../../ui/window.ts';
 import { SlotHeader } from '../device/index.ts';
 import { useRack } from './edit.ts';
 import HandleConflicts from './HandleConflicts.vue';
 import HandleRow from './HandleRow.vue';
 import { typicalHandles } from './handles.ts';
+import { useRackView } from './view.ts';
 import StrandRows from './StrandRows.vue';
 
 /** more values than this are not listed in one menu */
 const LISTED = 60;
 
 const props = defineProps<{ track: Track; rack: Rack }>();
-const ui = useUi();
+const view = useRackView();
 const { ids, edit } = useRack(props);
 const open = ref<string | null>(null);
 const targets = computed(() => tieTargets(props.rack));
@@ -56,8 +56,8 @@ const newHandle = (): MenuEntry[] => [
           <button
             type="button"
             class="btn px-2 py-0 text-note"
-            :aria-pressed="ui.controller"
-            @click="ui.controller = !ui.controller"
+            :aria-pressed="view.controller"
+            @click="view.controller = !view.controller"
           >
             <SlidersHorizontal :size="13" aria-hidden="true" /> Controller
           </button>

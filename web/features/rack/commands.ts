@@ -1,17 +1,17 @@
 import { useSession } from '../../document/doc.ts';
 import type { FeatureCommands } from '../../ui/commands.ts';
-import { useUi } from '../../ui/window.ts';
+import { useRackView } from './view.ts';
 
 export const rackCommands: FeatureCommands = {
   commands: (place) => {
-    const ui = useUi();
+    const view = useRackView();
     if (place !== 'session' || !useSession().doc) return [];
     return [
       {
         group: 'View',
-        label: ui.controller ? 'Close the simulated controller' : 'Simulated controller',
+        label: view.controller ? 'Close the simulated controller' : 'Simulated controller',
         run: () => {
-          ui.controller = !ui.controller;
+          view.controller = !view.controller;
         },
       },
     ];

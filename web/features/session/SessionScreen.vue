@@ -14,8 +14,8 @@ import { useUi } from '../../ui/window.ts';
 import { ShelfPanel } from '../shelf/index.ts';
 import PopMenu from '../../ui/PopMenu.vue';
 import ConflictSheet from './ConflictSheet.vue';
-import { ControllerPanel } from '../rack/index.ts';
-import { KeyLines, LineRow, lineLayout, addMenu } from '../lines/index.ts';
+import { ControllerPanel, useRackView } from '../rack/index.ts';
+import { KeyLines, LineRow, addMenu, lineLayout, useLineView } from '../lines/index.ts';
 import { dropped } from './dropped.ts';
 import { listed } from './listed.ts';
 import LowerPanel from './LowerPanel.vue';
@@ -27,6 +27,8 @@ const session = useSession();
 const audio = useAudio();
 const drop = useDrop();
 const ui = useUi();
+const racks = useRackView();
+const lines = useLineView();
 const sheets = useSheets();
 const { failed, load } = useOpened();
 void useDefaults().load();
@@ -40,7 +42,7 @@ useResizeObserver(scroller, () => {
 });
 const heights = computed(() =>
   items.value.map((i) =>
-    i.kind === 'head' ? 20 : lineLayout(i.track, width.value, i.depth, ui.isOpen).height,
+    i.kind === 'head' ? 20 : lineLayout(i.track, width.value, i.depth, racks.isOpen).height,
   ),
 );
 const rows = useVirtualizer(
@@ -136,7 +138,7 @@ onBeforeUnmount(() => {
           >
           <span class="flex-1" />
           <label v-if="hasKeys" class="flex items-center gap-1 whitespace-nowrap"
-            ><input v-model="ui.keyLines" type="checkbox" class="accent-[var(--rope)]" /> keys</label
+            ><input v-model="lines.keyLines" type="checkbox" class="accent-[var(--rope)]" /> keys</label
           >
           <span class="whitespace-nowrap">{{ session.doc.tracks.length }} lines</span>
           <span v-if="audio.latency" class="whitespace-nowrap" title="From a sound to the master’s output"
@@ -182,7 +184,7 @@ onBeforeUnmount(() => {
               </template>
             </div>
             <KeyLines
-              v-if="ui.keyLines && hasKeys"
+              v-if="lines.keyLines && hasKeys"
               :row-of="rowOf"
               :height="rows.getTotalSize()"
               :version="
@@ -210,7 +212,7 @@ onBeforeUnmount(() => {
       <DropSheet />
       <ReportSheet />
       <SeveralSheet />
-      <ControllerPanel v-if="ui.controller" />
+      <ControllerPanel v-if="racks.controller" />
       <ConflictSheet />
     </template>
     <p v-else class="m-auto text-soft">Opening the session …</p>
