@@ -100,8 +100,12 @@ async function browser() {
   );
   const { serve } = await import('./start.mjs');
   const port = await freePort(4700);
+  const base = `http://127.0.0.1:${port}`;
   const child = await serve(port);
+  const { openBrowser, shareBrowser } = await import('../tests/browser/driver.mjs');
+  const page = await openBrowser(base);
   try {
+    const env = { BASE: base, BROWSER: await shareBrowser(page) };
     const files = readdirSync(join(ROOT, 'tests/browser')).filter(
       (f) => f.endsWith('.browser.mjs') && words.every((w) => f.includes(w)),
     );
@@ -117,7 +121,7 @@ async function browser() {
           `--test-reporter-destination=${tap}`,
           join('tests/browser', f),
         ],
-        { BASE: `http://127.0.0.1:${port}` },
+        env,
       );
       const text = readFileSync(tap, 'utf8');
       const n = (word) => Number(new RegExp(`^# ${word} (\\d+)`, 'm').exec(text)?.[1] ?? 0);
@@ -128,6 +132,7 @@ async function browser() {
       );
     }
   } finally {
+    await page.quit();
     const gone = new Promise((r) => child.once('exit', r));
     child.kill('SIGTERM');
     await Promise.race([gone, new Promise((r) => setTimeout(r, 5000))]);

@@ -1,15 +1,40 @@
 // Drives Debian's Chromium the way a person would: things are found by what is to be read on them.
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { mkdtempSync, readFileSync, readdirSync, rmSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { Builder, Key } from 'selenium-webdriver';
+import { Key, Session } from 'selenium-webdriver';
 import chrome from 'selenium-webdriver/chrome.js';
+import { Executor, HttpClient } from 'selenium-webdriver/http/index.js';
 
 export { Key };
 const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
-export async function openBrowser(base, { width = 1280, height = 800 } = {}) {
+/**
+ * A page in Chromium. Test files that npm test runs one after the other share one browser (it is named in
+ * BROWSER), emptied of what the file before left in it.
+ * @param own a browser of its own, for tests that need two beside each other
+ */
+export async function openBrowser(base, { width = 1280, height = 800, own = false } = {}) {
+  const shared = own ? undefined : process.env.BROWSER;
+  const page = shared ? await attach(base, JSON.parse(shared)) : await start(base, width, height);
+  await page.driver.sendDevToolsCommand('Emulation.setDeviceMetricsOverride', {
+    width,
+    height,
+    deviceScaleFactor: 1,
+    mobile: false,
+  });
+  await page.driver.manage().setTimeouts({ script: 60000 });
+  return page;
+}
+
+/** What another process needs to use this page's browser. */
+export async function shareBrowser(page) {
+  const id = (await page.driver.getSession()).getId();
+  return JSON.stringify({ id, url: page.address, downloads: page.downloads });
+}
+
+async function start(base, width, height) {
   const profile = mkdtempSync(join(tmpdir(), 'rope-shelf-chrome-'));
   const downloads = mkdtempSync(join(tmpdir(), 'rope-shelf-downloads-'));
   const o = new chrome.Options();
@@ -31,21 +56,40 @@ export async function openBrowser(base, { width = 1280, height = 800 } = {}) {
     '--autoplay-policy=no-user-gesture-required',
   );
   o.setUserPreferences({ 'download.default_directory': downloads, 'download.prompt_for_download': false });
-  const prefs = { browser: 'ALL' };
-  o.set('goog:loggingPrefs', prefs);
-  const driver = await new Builder()
-    .forBrowser('chrome')
-    .setChromeOptions(o)
-    .setChromeService(new chrome.ServiceBuilder('/usr/bin/chromedriver'))
-    .build();
-  await driver.sendDevToolsCommand('Emulation.setDeviceMetricsOverride', {
-    width,
-    height,
-    deviceScaleFactor: 1,
-    mobile: false,
+  o.set('goog:loggingPrefs', { browser: 'ALL' });
+  const service = new chrome.ServiceBuilder('/usr/bin/chromedriver').build();
+  const address = await service.start();
+  const driver = chrome.Driver.createSession(o, service);
+  await driver.getSession();
+  const end = async () => {
+    await driver.quit().catch(() => undefined);
+    await service.kill().catch(() => undefined);
+    for (const folder of [profile, downloads]) {
+      rmSync(folder, { recursive: true, force: true, maxRetries: 3 });
+    }
+  };
+  return new Page(driver, base, { downloads, address, end });
+}
+
+/** A browser that another process started, without what was left in it. */
+async function attach(base, { id, url, downloads }) {
+  const executor = new Executor(new HttpClient(url));
+  // of Chromium's own driver (ChromeDriver): not part of WebDriver
+  const commands = '/session/:sessionId/chromium';
+  executor.defineCommand('sendDevToolsCommand', 'POST', `${commands}/send_command`);
+  executor.defineCommand('setNetworkConditions', 'POST', `${commands}/network_conditions`);
+  executor.defineCommand('deleteNetworkConditions', 'DELETE', `${commands}/network_conditions`);
+  const driver = new chrome.Driver(new Session(id, {}), executor);
+  await driver.get('about:blank');
+  await driver.sendDevToolsCommand('Storage.clearDataForOrigin', {
+    origin: base,
+    storageTypes: 'all',
   });
-  await driver.manage().setTimeouts({ script: 60000 });
-  return new Page(driver, base, downloads, profile);
+  await driver.manage().logs().get('browser');
+  for (const file of readdirSync(downloads)) rmSync(join(downloads, file), { recursive: true, force: true });
+  // the page is left, so that nothing of it goes on
+  const end = () => driver.get('about:blank').catch(() => undefined);
+  return new Page(driver, base, { downloads, address: url, end });
 }
 
 /** In the page: visible elements of a kind whose accessible name (label or text) fits; exact fits first. */
@@ -74,8 +118,9 @@ const KINDS = {
 };
 
 export class Page {
-  constructor(driver, base, downloads, profile) {
-    Object.assign(this, { driver, base, downloads, profile });
+  /** @param browser `downloads`: its folder, `address`: of its driver, `end`: what ends it */
+  constructor(driver, base, { downloads, address, end }) {
+    Object.assign(this, { driver, base, downloads, address, end });
   }
 
   go(path) {
@@ -177,6 +222,28 @@ export class Page {
       ms,
     );
   }
+  /** Every row of a long list, read by scrolling through it: only those in sight are drawn. */
+  async rowsOf(list, row = 'tbody tr:not([aria-hidden])') {
+    const seen = new Set();
+    const look = () =>
+      this.js(
+        `const [list, row] = arguments;
+         const rows = [...list.querySelectorAll(row)].map((e) => e.innerText.replace(/\\s+/g, ' '));
+         let at = list;
+         while (at && !['auto', 'scroll'].includes(getComputedStyle(at).overflowY)) at = at.parentElement;
+         const before = at.scrollTop;
+         at.scrollTop += at.clientHeight * 0.7;
+         return { rows, end: at.scrollTop === before };`,
+        list,
+        row,
+      );
+    await this.until('the end of the list', async () => {
+      const { rows, end } = await look();
+      rows.forEach((text) => seen.add(text));
+      return end;
+    });
+    return [...seen];
+  }
   gone(text, ms) {
     return this.until(`“${text}” to go`, async () => !(await this.text()).includes(text), ms);
   }
@@ -244,10 +311,7 @@ export class Page {
     return Buffer.from(await this.driver.takeScreenshot(), 'base64');
   }
 
-  async quit() {
-    await this.driver.quit().catch(() => undefined);
-    for (const d of [this.profile, this.downloads]) {
-      rmSync(d, { recursive: true, force: true, maxRetries: 3 });
-    }
+  quit() {
+    return this.end();
   }
 }

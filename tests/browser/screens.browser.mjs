@@ -140,8 +140,11 @@ test('the drop sheet: an adaptation taken back, a loose end left open, an empty 
   const report = (await p.text(await p.find('dialog', 'Intact report'))).replace(/\s+/g, ' ');
   assert.match(report, /left out on the drop sheet/);
   assert.match(report, /straight to the master/);
+  const total = Number(/of (\d+) values intact/.exec(report)[1]);
   await p.check('Show all', await p.find('dialog', 'Intact report'));
-  await p.see('Close and warm · Threshold', 5000);
+  const rows = await p.rowsOf(await p.find('table', 'Value In the preset'));
+  assert.ok(rows.some((row) => row.includes('Close and warm · Threshold')));
+  assert.equal(rows.length, total);
   await p.click('Undo the drop');
   await p.until('it to be gone', async () => !(await p.lines()).includes('Lead voice 2'));
   await p.click('Redo');

@@ -9,7 +9,7 @@ let a;
 let b;
 const base = process.env.BASE;
 before(async () => {
-  [a, b] = [await openBrowser(base), await openBrowser(base)];
+  [a, b] = [await openBrowser(base, { own: true }), await openBrowser(base, { own: true })];
 });
 after(async () => {
   await Promise.all([a?.quit(), b?.quit()]);
