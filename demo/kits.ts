@@ -26,7 +26,9 @@ export function kitRigs(): Preset[] {
       category: 'Instruments/Kits',
       tags: ['kit', 'multi-output', 'drums', 'bus'],
       colour: 'rust',
-      note: 'Output levels first, so that every drum peaks at −12 dBFS; then the bus compressor, 2 to 3 dB on the kick. Its MIDI channel moves by itself where 10 is taken.',
+      note:
+        'Output levels first, so that every drum peaks at −12 dBFS; then the bus compressor, 2 to 3 dB on the ' +
+        'kick. Its MIDI channel moves by itself where 10 is taken.',
     },
     {
       session: twoBasses(m),

@@ -158,12 +158,20 @@ async function loudness() {
   const [, lra] = /LRA:\s+([\d.]+) LU/.exec(text) ?? [];
   const [, peak] = /Peak:\s+(-[\d.]+) dBFS/.exec(text) ?? [];
   const [a, b, c] = [ours, reading, theirs].map((v) => Math.min(...v));
+  const [lufs, lu, dbtp] = [mine.integrated, mine.range, mine.truePeak].map((v) => v.toFixed(1));
+  const found = `${lufs} LUFS, ${lu} LU, ${dbtp} dBTP`;
   row(
     'loudness with true peak against ffmpeg on the same file',
     x(c / a),
-    `(want ≥ 4); ${x(c / (a + b))} when reading the file counts too; ${mine.integrated.toFixed(1)} LUFS, ${mine.range.toFixed(1)} LU, ${mine.truePeak.toFixed(1)} dBTP; ffmpeg ${i}, ${lra}, ${peak}`,
+    `(want ≥ 4); ${x(c / (a + b))} when reading the file counts too; ${found}; ffmpeg ${i}, ${lra}, ${peak}`,
   );
 }
+
+/** In the page: the engine's load in %, and its counts, as its words tell them. */
+const LOAD = String.raw`
+  const e = document.querySelector("[data-testid=load]");
+  const count = (word) => Number(new RegExp("(\\d+) " + word).exec(e.title)?.[1] ?? 0);
+  return { load: Number(/\d+/.exec(e.innerText)[0]), late: count("callbacks"), gaps: count("gaps") };`;
 
 /**
  * 64 lines with 200 devices, played in the browser: how much of its time the engine needs, and whether the
@@ -229,10 +237,7 @@ async function live(openBrowser, base) {
     await p.click('Play');
     await p.until('sound', async () => (await p.position()) > 0.5);
     await sleep(2000);
-    const state = () =>
-      p.js(
-        'const e = document.querySelector("[data-testid=load]"); return { load: Number(/\\d+/.exec(e.innerText)[0]), late: Number(/(\\d+) callbacks/.exec(e.title)?.[1] ?? 0), gaps: Number(/(\\d+) gaps/.exec(e.title)[1]) }',
-      );
+    const state = () => p.js(LOAD);
     const [loads, before] = [[], await state()];
     for (let i = 0; i < 10; i++) {
       await sleep(800);

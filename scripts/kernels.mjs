@@ -45,10 +45,10 @@ export async function kernels() {
   };
   const fused = await compile('--enable', 'relaxed-simd');
   const plain = await compile();
-  writeFileSync(
-    OUT,
-    `/** Made by scripts/kernels.mjs from kernels/index.ts (${stamp}): ${fused.length} and ${plain.length} bytes of WebAssembly, the first with fused multiply-add; not kept in the repository. */\nexport const BINARIES = [new Uint8Array([${fused.join(',')}]), new Uint8Array([${plain.join(',')}])];\n`,
-  );
+  const sizes = `${fused.length} and ${plain.length} bytes of WebAssembly, the first with fused multiply-add`;
+  const head = `/** Made by scripts/kernels.mjs from kernels/index.ts (${stamp}): ${sizes}; not kept in the repository. */`;
+  const bytes = [fused, plain].map((binary) => `new Uint8Array([${binary.join(',')}])`);
+  writeFileSync(OUT, `${head}\nexport const BINARIES = [${bytes.join(', ')}];\n`);
   return true;
 }
 

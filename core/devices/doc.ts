@@ -11,7 +11,8 @@ export function deviceDoc(): string {
     '',
     'Made from the tables in `core/devices/` by `npm run docs`; do not edit by hand.',
     '',
-    'Every value can be typed with its unit. Values that belong to the tempo may be adapted when a preset is dropped into a session of another tempo; the drop sheet says so first.',
+    'Every value can be typed with its unit. Values that belong to the tempo may be adapted when a preset is ' +
+      'dropped into a session of another tempo; the drop sheet says so first.',
     '',
     ...list.flatMap(section),
     '## Opaque',
@@ -67,7 +68,10 @@ function rows(params: ParamSpec[]): string[] {
         many && x!.kind !== 't' && p.id !== 'b1.on'
           ? ` (${/^\w+/.exec(p.group)?.[0].toLowerCase().replace(/s$/, '')} 1)`
           : '';
-      return `| ${[spread(p.label), x?.kind === 'b' && many ? `Bands 1–${many}` : spread(p.group), range(p), formatValue(p, p.default) + first + (p.tempoBound ? ', belongs to the tempo' : '')].join(' | ')} |`;
+      const group = x?.kind === 'b' && many ? `Bands 1–${many}` : spread(p.group);
+      const tempo = p.tempoBound ? ', belongs to the tempo' : '';
+      const usual = formatValue(p, p.default) + first + tempo;
+      return `| ${[spread(p.label), group, range(p), usual].join(' | ')} |`;
     });
 }
 

@@ -115,9 +115,9 @@ export function planPlayer(
         : MIDI_PORTS.find((p) => !ports.includes(p) && room(p) >= chunk.length)) ??
       MIDI_PORTS.find((p) => room(p) >= chunk.length);
     if (!port) {
-      problems.push(
-        `No port has ${chunk.length} free channels for ${count > 1 ? `player ${k + 1}` : 'these parts'}: ports A to D have ${freeAddresses(taken).length} of 64 free.`,
-      );
+      const whose = count > 1 ? `player ${k + 1}` : 'these parts';
+      const free = `ports A to D have ${freeAddresses(taken).length} of 64 free`;
+      problems.push(`No port has ${chunk.length} free channels for ${whose}: ${free}.`);
       break;
     }
     ports.push(port);

@@ -121,14 +121,13 @@ export function parseValue(spec: ParamSpec, typed: string): { value: ParamValue 
   }
   const n = readNumber(spec, t);
   if (n === null) {
-    return {
-      error: `${spec.label}: “${typed.trim()}” is not a value. Type a number${spec.unit ? ` in ${unitWord(spec)}` : ''}, such as ${formatValue(spec, spec.default)}.`,
-    };
+    const unit = spec.unit ? ` in ${unitWord(spec)}` : '';
+    const hint = `Type a number${unit}, such as ${formatValue(spec, spec.default)}.`;
+    return { error: `${spec.label}: “${typed.trim()}” is not a value. ${hint}` };
   }
   if (n < spec.min! || n > spec.max!) {
-    return {
-      error: `${spec.label} goes from ${formatValue(spec, spec.min!)} to ${formatValue(spec, spec.max!)}; ${formatValue({ ...spec, min: -1e9 }, n)} is outside.`,
-    };
+    const range = `from ${formatValue(spec, spec.min!)} to ${formatValue(spec, spec.max!)}`;
+    return { error: `${spec.label} goes ${range}; ${formatValue({ ...spec, min: -1e9 }, n)} is outside.` };
   }
   return { value: n };
 }

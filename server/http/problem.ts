@@ -45,8 +45,20 @@ function sendProblem(res: Response, p: HttpProblem): void {
 export const unknownRoute: RequestHandler = (req, res) =>
   sendProblem(res, new HttpProblem('not-found', `There is nothing at ${req.method} ${req.path}.`));
 
-const DB_GONE =
-  /ECONNREFUSED|PROTOCOL_CONNECTION_LOST|ECONNRESET|EPIPE|ETIMEDOUT|Connection lost|Pool is closed|closed state|server has gone away|Connection is not established/i;
+/** What MariaDB's client and the sockets below it say when the database is away. */
+const GONE = [
+  'ECONNREFUSED',
+  'PROTOCOL_CONNECTION_LOST',
+  'ECONNRESET',
+  'EPIPE',
+  'ETIMEDOUT',
+  'Connection lost',
+  'Pool is closed',
+  'closed state',
+  'server has gone away',
+  'Connection is not established',
+];
+const DB_GONE = new RegExp(GONE.join('|'), 'i');
 
 /** What an error of the core, of the body's parser or of the database means to the other side. */
 function problemOf(err: unknown): HttpProblem | null {

@@ -28,10 +28,12 @@ export const halfOfAPair: Rule = {
           ];
         }
         if (side !== 'both' && t.channels === 1 && (x.take === 'stereo' || x.take === 'sum')) {
+          const takes = `${quoted(t)} is mono and takes both sides of output ${x.output}`;
+          const where = `where ${names} ${one ? 'is' : 'are'} on the ${side} only`;
           return [
             {
               ...at,
-              message: `${quoted(t)} is mono and takes both sides of output ${x.output}, where ${names} ${one ? 'is' : 'are'} on the ${side} only: it is 6 dB too soft.`,
+              message: `${takes}, ${where}: it is 6 dB too soft.`,
               fix: `Take the ${side} side`,
             },
           ];

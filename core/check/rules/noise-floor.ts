@@ -3,6 +3,8 @@ import { quoted, type Rule } from '../rule.ts';
 /** dBFS RMS between the phrases above which noise is heard in a mix (common practice) */
 const NOISY = -50;
 
+const WAY_OUT = 'A gate with a range of 6 to 12 dB, or a high-pass, keeps it down.';
+
 export const noiseFloor: Rule = {
   id: 'noise-floor',
   severity: 'advice',
@@ -16,7 +18,7 @@ export const noiseFloor: Rule = {
         ? [
             {
               track: t.id,
-              message: `In the pauses ${quoted(t)} still has ${worst.toFixed(0).replace('-', '−')} dBFS of noise. A gate with a range of 6 to 12 dB, or a high-pass, keeps it down.`,
+              message: `In the pauses ${quoted(t)} still has ${worst.toFixed(0).replace('-', '−')} dBFS of noise. ${WAY_OUT}`,
             },
           ]
         : [];

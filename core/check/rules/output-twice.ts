@@ -26,10 +26,12 @@ export const outputTwice: Rule = {
           ? [first, t]
           : [t, first];
         const part = i.parts.find((p) => nameFit(p.name, wrong.name) === 3 && p.out !== 'main');
+        const output = outLabel({ pair: outOf(wrong).output, side: sideTaken(wrong) });
+        const takes = `${quoted(wrong)} takes output ${output} of ${quoted(i.track)}`;
         return [
           {
             track: wrong.id,
-            message: `${quoted(wrong)} takes output ${outLabel({ pair: outOf(wrong).output, side: sideTaken(wrong) })} of ${quoted(i.track)}, and so does ${quoted(other)}.`,
+            message: `${takes}, and so does ${quoted(other)}.`,
             fix: part ? `Take ${quoted(part)} instead` : 'Make the line inactive',
           },
         ];

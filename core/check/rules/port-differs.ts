@@ -1,4 +1,4 @@
-import { addressText, sameAddress, sentBy } from '../../session/midi.ts';
+import { addressText, sameAddress, sentBy, type Listener } from '../../session/midi.ts';
 import { onTrack, quoted, type Checked, type Rule } from '../rule.ts';
 import type { Track } from '../../model/types.ts';
 
@@ -20,11 +20,17 @@ export const portDiffers: Rule = {
   find: (c) =>
     unheard(c)
       .filter((x) => x.other)
-      .map(({ t, other }) => ({
-        track: t.id,
-        message: `${quoted(t)} plays on ${addressText(sentBy(t)[0])}; “${c.listeners.find((l) => l.port === other && sentBy(t).some((a) => a.channel === l.channel))!.name}” listens to that channel on port ${other}.`,
-        fix: `Send to port ${other}`,
-      })),
+      .map(({ t, other }) => {
+        const sent = sentBy(t);
+        const listens = (l: Listener) => l.port === other && sent.some((at) => at.channel === l.channel);
+        const listener = c.listeners.find(listens)!;
+        const plays = `${quoted(t)} plays on ${addressText(sent[0])}`;
+        return {
+          track: t.id,
+          message: `${plays}; ${quoted(listener)} listens to that channel on port ${other}.`,
+          fix: `Send to port ${other}`,
+        };
+      }),
   fix: (s, h) =>
     onTrack(s, h.track, (t) =>
       t.output.kind === 'midi' && h.fix ? { output: { ...t.output, port: h.fix.slice(-1) as 'A' } } : {},

@@ -15,14 +15,15 @@ export const portFull: Rule = {
             session.tracks.some((t) => t.id === l.track && t.input.kind === 'midi' && t.input.channel)),
       );
       const last = here.at(-1);
-      return here.length > 16 && last
-        ? [
-            {
-              track: last.track,
-              slot: last.device.id,
-              message: `${here.length} parts listen on port ${port}, which has sixteen channels; the last is “${last.name}”. Put ${quoted(session.tracks.find((t) => t.id === last.track)!)} onto another port.`,
-            },
-          ]
-        : [];
+      if (here.length <= 16 || !last) return [];
+      const full = `${here.length} parts listen on port ${port}, which has sixteen channels`;
+      const line = session.tracks.find((t) => t.id === last.track)!;
+      return [
+        {
+          track: last.track,
+          slot: last.device.id,
+          message: `${full}; the last is “${last.name}”. Put ${quoted(line)} onto another port.`,
+        },
+      ];
     }),
 };

@@ -398,7 +398,9 @@ const pan = (e: Element, p: number): void => e.setAttribute('value', panText(att
 function emptyProject(): Document {
   return parseXml(
     new TextEncoder().encode(
-      '<?xml version="1.0" encoding="UTF-8"?>\n<Project version="1.0"><Application name="Rope Shelf" version="0.1"/><Transport/><Structure/><Arrangement id="arrangement"><Lanes timeUnit="seconds"/></Arrangement><Scenes/></Project>',
+      '<?xml version="1.0" encoding="UTF-8"?>\n' +
+        '<Project version="1.0"><Application name="Rope Shelf" version="0.1"/><Transport/><Structure/>' +
+        '<Arrangement id="arrangement"><Lanes timeUnit="seconds"/></Arrangement><Scenes/></Project>',
     ),
     'new project',
     'project.xml',
@@ -484,9 +486,9 @@ function plainNotes(s: Session): string[] {
     if (note && types.includes(type)) out.push(note);
   }
   if (racks.length) {
-    out.push(
-      `Racks (${racks.map((r) => r.name).join(', ')}) are one unknown device each for another program; strands, blend and handles travel in an entry of this program’s own.`,
-    );
+    const names = racks.map((r) => r.name).join(', ');
+    const seen = `Racks (${names}) are one unknown device each for another program`;
+    out.push(`${seen}; strands, blend and handles travel in an entry of this program’s own.`);
   }
   if (s.tracks.some((t) => devicesIn(t.chain).some((d) => d.key.kind === 'track'))) {
     out.push('Key inputs have no place in the format; they travel in an entry of this program’s own.');
