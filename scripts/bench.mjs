@@ -646,7 +646,7 @@ async function main() {
   try {
     if (!only) await search();
     if (!only || only === 'updates') await updates();
-    if (!only || only === 'live') await load(openBrowser, only === 'live');
+    if (!only || only === 'live' || only === 'load') await load(openBrowser, only === 'live');
   } finally {
     await stopDatabase();
     rmSync(DATA, { recursive: true, force: true, maxRetries: 5 });
