@@ -16,7 +16,7 @@ import { Hearer, scoresOf, type Score } from './midi.ts';
 import { NodeRun } from './node.ts';
 import type { Scope, Sound } from './sound.ts';
 import { SlotRun, typeOf } from './slot.ts';
-import { within, type Arena } from '../devices/kernels/index.ts';
+import { beside, within, type Arena } from '../devices/kernels/index.ts';
 
 /**
  * An offline render over two workers: the helper renders some of the tracks that nothing flows into and adds
@@ -152,25 +152,22 @@ export class Renderer {
     const byId = new Map<Id, NodeRun>();
     const slots = new Map<Id, SlotRun>();
     const plans = new Map<Id, NodePlan>();
-    for (const plan of schedule.nodes) {
-      const node = old?.byId.get(plan.track.id) ?? new NodeRun(plan, this.sampleRate, this.maxBlock);
+    const ctx = { sampleRate: this.sampleRate, tempo: session.tempo, maxBlock: this.maxBlock };
+    const buildNode = (plan: NodePlan, there: NodeRun | undefined) => {
+      const node = there ?? new NodeRun(plan, this.sampleRate, this.maxBlock);
       node.offline = this.arena !== null;
       nodes.push(node);
       byId.set(node.id, node);
       plans.set(node.id, plan);
       for (const s of flatPlans(plan.slots)) {
         const known = old?.slots.get(s.slot.id);
-        slots.set(
-          s.slot.id,
-          known?.type === typeOf(s)
-            ? known
-            : new SlotRun(
-                s,
-                { sampleRate: this.sampleRate, tempo: session.tempo, maxBlock: this.maxBlock },
-                immediate ? 1 : 0,
-              ),
-        );
+        const isSame = known?.type === typeOf(s);
+        slots.set(s.slot.id, isSame ? known : new SlotRun(s, ctx, immediate ? 1 : 0));
       }
+    };
+    for (const plan of schedule.nodes) {
+      const there = old?.byId.get(plan.track.id);
+      beside(there?.l ?? null, () => buildNode(plan, there));
     }
     const scores = scoresOf(session, old?.scores ?? []);
     const hearers = schedule.nodes.flatMap((plan) =>

@@ -1,6 +1,8 @@
 import * as plain from './plain.ts';
+import { Segments, type Segment, type Wasm } from './memory.ts';
 import { BINARIES } from './wasm.gen.ts';
 
+export { Arena, within } from './memory.ts';
 export { CEILING, FLOOR, K1, K2, LK, MK, MX, MixList, S, T, W } from './plain.ts';
 
 /**
@@ -31,90 +33,38 @@ interface Simd {
   clip(x: number, n: number, gain: number, ceiling: number, soft: number, s: number): void;
 }
 
-/** What is used of WebAssembly's own interface: the core knows neither a browser's names nor Node's. */
-interface Wasm {
-  Memory: new (o: { initial: number; maximum: number }) => { buffer: ArrayBuffer };
-  Module: new (bytes: Uint8Array) => object;
-  Instance: new (module: object, imports: object) => { exports: unknown };
-}
+/** Sources that one call of the mixing kernel takes. */
+const TABLE_SLOTS = 64;
+const TABLE = 256;
+const RESERVED = TABLE + TABLE_SLOTS * 24;
+
+let memory: Segments<Simd> | null = null;
+/** whether new buffers go where the kernels reach them, and the kernels run */
+let wanted = true;
 
 /**
- * 48 MiB; pages that are never touched cost nothing. When it is full, buffers come from the heap and the
- * plain kernels take over.
+ * The segment that an array lies in; null when SIMD is not there or not wanted, or the array lies outside.
+ * Every door below asks it for one array and all others for the same buffer, before an offset reaches a
+ * kernel. (Written out, since arguments in a list would be an allocation for every block.)
  */
-const BYTES = 48 * 1024 * 1024;
-const TABLE_SLOTS = 64;
+const home = (array: Float64Array): Segment<Simd> | null => (memory && wanted ? memory.of(array) : null);
 
-let buffer: ArrayBuffer | null = null;
-let simd: Simd | null = null;
-/** all of the kernels' memory as doubles */
-let heap: Float64Array | null = null;
-let wanted = true;
-let top = 256;
-const free = new Map<number, number[]>();
-let table = 0;
-let tableInts: Int32Array = new Int32Array(0);
-let tableDoubles: Float64Array = new Float64Array(0);
-
-const returned = new FinalizationRegistry<[object, number, number]>(([of, at, bytes]) =>
-  giveBack(of, at, bytes),
-);
-const giveBack = (of: object, at: number, bytes: number) => {
-  if (of !== buffer) return;
-  const list = free.get(bytes);
-  if (list) list.push(at);
-  else free.set(bytes, [at]);
-};
-
-/** Buffers that were made for something that ends at a known moment. */
-export class Arena {
-  readonly made: { token: object; of: object; at: number; bytes: number }[] = [];
-  /** Gives everything back at once; none of the buffers may be used any more. */
-  release(): void {
-    for (const m of this.made) {
-      returned.unregister(m.token);
-      giveBack(m.of, m.at, m.bytes);
-    }
-    this.made.length = 0;
-  }
-}
-let arena: Arena | null = null;
-/** Runs f; the buffers made meanwhile belong to the arena. */
-export function within<R>(a: Arena | null, f: () => R): R {
-  const before = arena;
-  arena = a;
-  try {
-    return f();
-  } finally {
-    arena = before;
-  }
-}
-
-function take(bytes: number, as: (b: ArrayBuffer, at: number) => object): object | null {
-  if (!buffer || !wanted) return null;
-  const size = (bytes + 15) & ~15;
-  let at = free.get(size)?.pop();
-  if (at === undefined) {
-    if (top + size > BYTES) return null;
-    at = top;
-    top += size;
-  }
-  const out = as(buffer, at);
-  const token = {};
-  returned.register(out, [buffer, at, size], token);
-  arena?.made.push({ token, of: buffer, at, bytes: size });
-  return out;
-}
+/**
+ * Runs f; the buffers made meanwhile lie beside an array, or, without one, together: a line with its devices
+ * runs in one kind of kernels from end to end.
+ */
+export const beside = <R>(array: Float64Array | null, f: () => R): R =>
+  memory ? memory.beside(array, f) : f();
 
 /** A buffer of n doubles, all zero, where the kernels reach it. */
 export function doubles(n: number): Float64Array {
-  const a = take(n * 8, (b, at) => new Float64Array(b, at, n)) as Float64Array | null;
-  return a ? a.fill(0) : new Float64Array(n);
+  const there = wanted ? memory?.take(n * 8, (b, at) => new Float64Array(b, at, n)) : null;
+  return there ? there.fill(0) : new Float64Array(n);
 }
 /** The same of 32-bit whole numbers. */
 export function ints(n: number): Int32Array {
-  const a = take(n * 4, (b, at) => new Int32Array(b, at, n)) as Int32Array | null;
-  return a ? a.fill(0) : new Int32Array(n);
+  const there = wanted ? memory?.take(n * 4, (b, at) => new Int32Array(b, at, n)) : null;
+  return there ? there.fill(0) : new Int32Array(n);
 }
 
 /** Sections on the samples from … to − 1; see plain.cascade. */
@@ -129,8 +79,15 @@ export function cascade(
   count: number,
 ): void {
   if (count === 0) return;
-  if (simd && l.buffer === buffer && r.buffer === buffer && s.buffer === buffer) {
-    simd.cascade(
+  const at = home(l);
+  if (
+    at &&
+    r.buffer === at.buffer &&
+    c.buffer === at.buffer &&
+    s.buffer === at.buffer &&
+    list.buffer === at.buffer
+  ) {
+    at.kernels.cascade(
       l.byteOffset + from * 8,
       r.byteOffset + from * 8,
       to - from,
@@ -156,16 +113,19 @@ export function linked(
   kr: number,
   work: Float64Array,
 ): void {
+  const at = home(l);
   if (
-    simd &&
-    l.buffer === buffer &&
-    r.buffer === buffer &&
-    dl.buffer === buffer &&
-    dr.buffer === buffer &&
-    s.buffer === buffer
+    at &&
+    r.buffer === at.buffer &&
+    dl.buffer === at.buffer &&
+    dr.buffer === at.buffer &&
+    v.buffer === at.buffer &&
+    s.buffer === at.buffer &&
+    report.buffer === at.buffer &&
+    work.buffer === at.buffer
   ) {
     const o = from * 8;
-    simd.compress(
+    at.kernels.compress(
       l.byteOffset + o,
       r.byteOffset + o,
       dl.byteOffset + o,
@@ -183,23 +143,25 @@ export function linked(
 /** Adds all sources of a list to l and r. */
 export function mix(l: Float64Array, r: Float64Array, n: number, m: plain.MixList): void {
   if (m.count === 0) return;
-  if (!simd || l.buffer !== buffer || r.buffer !== buffer || m.count > TABLE_SLOTS) {
+  const at = m.count <= TABLE_SLOTS ? home(l) : null;
+  if (!at || r.buffer !== at.buffer || !fillTable(at, m)) {
     plain.mix(l, r, n, m);
     return;
   }
+  at.kernels.mix(l.byteOffset, r.byteOffset, n, TABLE, m.count);
+}
+
+/** Writes where the sources lie and how loud they are; false when one lies elsewhere. */
+function fillTable({ buffer, heap, words }: Segment<Simd>, m: plain.MixList): boolean {
   for (let k = 0; k < m.count; k++) {
-    const a = m.l[k];
-    const b = m.r[k];
-    if (a.buffer !== buffer || b.buffer !== buffer) {
-      plain.mix(l, r, n, m);
-      return;
-    }
-    tableInts[k * 6] = a.byteOffset;
-    tableInts[k * 6 + 1] = b.byteOffset;
-    tableDoubles[k * 3 + 1] = m.gl[k];
-    tableDoubles[k * 3 + 2] = m.gr[k];
+    const [a, b] = [m.l[k], m.r[k]];
+    if (a.buffer !== buffer || b.buffer !== buffer) return false;
+    words[TABLE / 4 + k * 6] = a.byteOffset;
+    words[TABLE / 4 + k * 6 + 1] = b.byteOffset;
+    heap[TABLE / 8 + k * 3 + 1] = m.gl[k];
+    heap[TABLE / 8 + k * 3 + 2] = m.gr[k];
   }
-  simd.mix(l.byteOffset, r.byteOffset, n, table, m.count);
+  return true;
 }
 
 /** Half-band filter upwards; see plain.raise. */
@@ -212,8 +174,9 @@ export function raise(
   taps: number,
   skip: number,
 ): void {
-  if (simd && up.buffer === buffer && dst.buffer === buffer && g.buffer === buffer) {
-    simd.raise(up.byteOffset, g.byteOffset, dst.byteOffset + at * 8, n, taps, skip);
+  const own = home(up);
+  if (own && g.buffer === own.buffer && dst.buffer === own.buffer) {
+    own.kernels.raise(up.byteOffset, g.byteOffset, dst.byteOffset + at * 8, n, taps, skip);
   } else plain.raise(up, g, dst, at, n, taps, skip);
 }
 
@@ -228,22 +191,17 @@ export function lower(
   taps: number,
   skip: number,
 ): void {
-  if (
-    simd &&
-    src.buffer === buffer &&
-    even.buffer === buffer &&
-    odd.buffer === buffer &&
-    g.buffer === buffer
-  ) {
-    simd.split(src.byteOffset, even.byteOffset + taps * 8, odd.byteOffset + taps * 8, n);
-    if (dst.buffer === buffer) {
-      simd.lower(even.byteOffset, odd.byteOffset, g.byteOffset, dst.byteOffset, n, taps, skip);
-      return;
-    }
-    plain.sumDown(even, odd, g, dst, n, taps, skip);
+  const at = home(src);
+  const isTogether = at && even.buffer === at.buffer && odd.buffer === at.buffer && g.buffer === at.buffer;
+  if (!isTogether) {
+    plain.lower(src, even, odd, g, dst, n, taps, skip);
     return;
   }
-  plain.lower(src, even, odd, g, dst, n, taps, skip);
+  const simd = at.kernels;
+  simd.split(src.byteOffset, even.byteOffset + taps * 8, odd.byteOffset + taps * 8, n);
+  if (dst.buffer === at.buffer) {
+    simd.lower(even.byteOffset, odd.byteOffset, g.byteOffset, dst.byteOffset, n, taps, skip);
+  } else plain.sumDown(even, odd, g, dst, n, taps, skip);
 }
 
 /**
@@ -251,7 +209,8 @@ export function lower(
  * them.
  */
 export function saturate(x: Float64Array, from: number, to: number, gain: number, bias: number): void {
-  if (simd && x.buffer === buffer) simd.saturate(x.byteOffset + from * 8, to - from, gain, bias);
+  const simd = home(x)?.kernels;
+  if (simd) simd.saturate(x.byteOffset + from * 8, to - from, gain, bias);
   else plain.saturate(x, from, to, gain, bias);
 }
 
@@ -267,8 +226,9 @@ export function clipBlock(
   soft: number,
   s: Float64Array,
 ): void {
-  if (simd && x.buffer === buffer && s.buffer === buffer) {
-    simd.clip(x.byteOffset + from * 8, to - from, gain, ceiling, soft, s.byteOffset);
+  const at = home(x);
+  if (at && s.buffer === at.buffer) {
+    at.kernels.clip(x.byteOffset + from * 8, to - from, gain, ceiling, soft, s.byteOffset);
   } else plain.clipBlock(x, from, to, gain, ceiling, soft, s);
 }
 
@@ -277,14 +237,15 @@ export function clipBlock(
  * machine's own move does it, without making a view.
  */
 export function copy(dst: Float64Array, at: number, src: Float64Array, from: number, n: number): void {
-  if (heap && dst.buffer === buffer && src.buffer === buffer) {
-    const s = src.byteOffset / 8 + from;
-    heap.copyWithin(dst.byteOffset / 8 + at, s, s + n);
+  const segment = memory?.of(dst);
+  if (segment && src.buffer === segment.buffer) {
+    const first = src.byteOffset / 8 + from;
+    segment.heap.copyWithin(dst.byteOffset / 8 + at, first, first + n);
   } else for (let i = 0; i < n; i++) dst[at + i] = src[from + i];
 }
 
 /** Which kernels run: “simd” or “plain”. */
-export const backend = (): 'simd' | 'plain' => (simd ? 'simd' : 'plain');
+export const backend = (): 'simd' | 'plain' => (memory && wanted ? 'simd' : 'plain');
 
 /**
  * Chooses by hand, for checks and benches; asking for SIMD where there is none leaves the plain ones. What
@@ -292,35 +253,17 @@ export const backend = (): 'simd' | 'plain' => (simd ? 'simd' : 'plain');
  */
 export function useBackend(which: 'simd' | 'plain'): void {
   wanted = which === 'simd';
-  simd = wanted ? loaded : null;
 }
 
-let loaded: Simd | null = null;
 for (const binary of BINARIES) {
   try {
     const wasm = (globalThis as unknown as { WebAssembly: Wasm }).WebAssembly;
-    const memory = new wasm.Memory({ initial: BYTES / 65536, maximum: BYTES / 65536 });
-    const instance = new wasm.Instance(new wasm.Module(binary), {
-      env: {
-        memory,
-        abort: () => {
-          throw new Error('A kernel stopped.');
-        },
-      },
-    });
-    buffer = memory.buffer;
-    heap = new Float64Array(buffer);
-    simd = loaded = instance.exports as Simd;
-    table = 256;
-    tableInts = new Int32Array(buffer, table, TABLE_SLOTS * 6);
-    tableDoubles = new Float64Array(buffer, table, TABLE_SLOTS * 3);
-    top = table + TABLE_SLOTS * 24;
+    memory = new Segments<Simd>(wasm, new wasm.Module(binary), RESERVED);
     if (agrees()) break;
   } catch {
     /* no WebAssembly, no SIMD of this kind in it, or a page that does not allow it: the next one, or the plain kernels, do the same work */
   }
-  simd = loaded = null;
-  buffer = null;
+  memory = null;
 }
 
 /** Both backends on the same few samples: a SIMD unit that computes something else is not used. */
@@ -348,8 +291,8 @@ function agrees(): boolean {
     return [...a, ...b];
   };
   const fast = run();
-  simd = null;
+  wanted = false;
   const slow = run();
-  simd = loaded;
+  wanted = true;
   return fast.every((x, i) => Math.abs(x - slow[i]) < 1e-5);
 }
