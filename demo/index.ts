@@ -82,7 +82,8 @@ const G_MAJOR: Song = {
   ],
 };
 
-function kelpAndCopper(): DemoSession {
+/** The session without its lines: buses, returns, and how lines reach them. */
+function kelpDesk() {
   const m = maker('kc');
   const media = new Map<string, Uint8Array>();
   const s = createSession(
@@ -151,8 +152,12 @@ function kelpAndCopper(): DemoSession {
     addSound(s, media, m, name, channels, rate);
   const toVoice = { kind: 'track' as const, track: voiceBus.id };
   const toMaster = { kind: 'track' as const, track: master.id };
+  return { m, media, s, master, voiceBus, plate, slap, send, clip, toVoice, toMaster };
+}
+type Kelp = ReturnType<typeof kelpDesk>;
 
-  const lead = createTrack(
+function kelpLead({ m, send, clip, toVoice, plate, slap }: Kelp): Track {
+  return createTrack(
     'audio',
     {
       id: 'kc-lead',
@@ -196,7 +201,10 @@ function kelpAndCopper(): DemoSession {
     },
     m.ids,
   );
-  const shanty = createTrack(
+}
+
+function kelpChoir({ m, send, clip, toVoice, plate }: Kelp): Track {
+  return createTrack(
     'audio',
     {
       id: 'kc-choir',
@@ -244,7 +252,10 @@ function kelpAndCopper(): DemoSession {
     },
     m.ids,
   );
-  const box = createTrack(
+}
+
+function kelpConcertina({ m, send, clip, toMaster, plate }: Kelp): Track {
+  return createTrack(
     'audio',
     {
       id: 'kc-concertina',
@@ -262,7 +273,10 @@ function kelpAndCopper(): DemoSession {
     },
     m.ids,
   );
-  const low = createTrack(
+}
+
+function kelpBass({ m, clip, toMaster }: Kelp): Track {
+  return createTrack(
     'audio',
     {
       id: 'kc-bass',
@@ -283,7 +297,10 @@ function kelpAndCopper(): DemoSession {
     },
     m.ids,
   );
-  const drums = createTrack(
+}
+
+function kelpDrums({ m, send, clip, toMaster, plate }: Kelp): Track {
+  return createTrack(
     'audio',
     {
       id: 'kc-drums',
@@ -300,11 +317,18 @@ function kelpAndCopper(): DemoSession {
     },
     m.ids,
   );
-  s.tracks = [lead, shanty, box, low, drums, voiceBus, plate, slap, master];
+}
+
+function kelpAndCopper(): DemoSession {
+  const desk = kelpDesk();
+  const { s, media, voiceBus, plate, slap, master } = desk;
+  const lines = [kelpLead, kelpChoir, kelpConcertina, kelpBass, kelpDrums].map((make) => make(desk));
+  s.tracks = [...lines, voiceBus, plate, slap, master];
   return { id: 'kelp-and-copper', session: s, media };
 }
 
-function ninthWaveOut(): DemoSession {
+/** The session without its lines. */
+function ninthDesk() {
   const m = maker('nw');
   const media = new Map<string, Uint8Array>();
   const s = createSession(
@@ -352,6 +376,10 @@ function ninthWaveOut(): DemoSession {
     m.ids,
   );
   const clip = (name: string, channels: Float32Array[]) => addSound(s, media, m, name, channels, 44100);
+  return { m, media, s, master, toMaster, singers, verb, clip };
+}
+
+function ninthLines({ m, toMaster, singers, verb, clip }: ReturnType<typeof ninthDesk>) {
   const lead = createTrack(
     'audio',
     {
@@ -416,8 +444,12 @@ function ninthWaveOut(): DemoSession {
     },
     m.ids,
   );
-  // the crew leans in for the second half, and the last word of each phrase is thrown into the plate
-  const bar = (n: number) => Math.round(((n - 1) * 4 * 60000) / s.tempo) / 1000;
+  return { lead, crew, box, low, drums };
+}
+
+/** The crew leans in for the second half, and the last word of each phrase is thrown into the plate. */
+function ninthLanes(lead: Track, crew: Track, tempo: number): void {
+  const bar = (n: number) => Math.round(((n - 1) * 4 * 60000) / tempo) / 1000;
   crew.automation = [
     {
       id: 'nw-crew-level',
@@ -447,15 +479,19 @@ function ninthWaveOut(): DemoSession {
       ].map(([n, value]) => ({ at: bar(n), value, hold: true as const })),
     },
   ];
+}
+
+function ninthWaveOut(): DemoSession {
+  const desk = ninthDesk();
+  const { s, media, singers, verb, master } = desk;
+  const { lead, crew, box, low, drums } = ninthLines(desk);
+  ninthLanes(lead, crew, s.tempo);
   s.tracks = [lead, crew, box, low, drums, singers, verb, master];
   return { id: 'ninth-wave-out', session: s, media };
 }
 
-/**
- * Strips of the shelf: each is a line that is laid into "Kelp and Copper" and captured from there, so that
- * its returns travel as spares.
- */
-function strips(home: DemoSession): Preset[] {
+/** What strips are made with, beside the session that they are laid into. */
+function stripBench(home: DemoSession) {
   const m = maker('shelf');
   const id = (name: string) => home.session.tracks.find((t) => t.name === name)!.id;
   const send = (to: string, level: number) => createSend(id(to), { level }, m.ids);
@@ -464,149 +500,177 @@ function strips(home: DemoSession): Preset[] {
   const line = (name: string, colour: string, over: Partial<Track>) =>
     createTrack('audio', { name, colour, output: voice, ...over }, m.ids);
   const home1 = (name: string) => home.session.tracks.find((t) => t.name === name)!;
+  return { m, send, toMaster, line, home1 };
+}
+type Bench = ReturnType<typeof stripBench>;
 
-  const made: { track: Track; name: string; category: string; tags: string[]; variant?: boolean }[] = [
-    {
-      track: home1('Lead voice'),
-      name: 'Lead, close and warm',
-      category: 'Voice/Lead',
-      tags: ['lead', 'folk', 'warm'],
-    },
-    {
-      name: 'Double, tucked under',
-      category: 'Voice/Double',
-      tags: ['double', 'quiet'],
-      variant: true,
-      track: line('Double', 'lantern', {
-        channels: 1,
-        level: -12,
-        pan: -35,
-        sends: [send('Plate', -10)],
-        note: 'Level first: it should be missed when muted, not heard. Then the high-pass.',
-        chain: [
-          m.d(
-            'eq',
-            'Thin out',
-            bands({
-              1: ['highPass', 180, 0, 0.71, 24],
-              3: ['bell', 350, -4, 1.2],
-              7: ['highShelf', 9000, -2],
-            }),
-          ),
-          m.d('compressor', 'Flatten', { threshold: -30, ratio: 6, attack: 2, release: 60, makeup: 5 }),
-        ],
-      }),
-    },
-    {
-      track: home1('Choir'),
-      name: 'Shanty choir, wide and behind',
-      category: 'Voice/Choir',
-      tags: ['choir', 'group'],
-    },
-    {
-      track: home1('Concertina'),
-      name: 'Concertina, reeds tamed',
-      category: 'Instruments/Concertina',
-      tags: ['reeds', 'folk'],
-    },
-    {
-      track: home1('Bass'),
-      name: 'Upright bass, steady',
-      category: 'Instruments/Bass',
-      tags: ['bass', 'acoustic'],
-    },
-    {
-      name: 'Spoken word, even and near',
-      category: 'Voice/Speech',
-      tags: ['speech', 'intro'],
-      track: line('Spoken word', 'harbour', {
-        channels: 1,
-        level: -2,
-        output: toMaster,
-        note: 'Set Level in so that talking reaches −18 dBFS, then leave the rest alone.',
-        chain: [
-          m.d('trim', 'Level in', { gain: 3 }),
-          m.d(
-            'eq',
-            'Room out',
-            bands({ 1: ['highPass', 85, 0, 0.71, 24], 3: ['bell', 280, -3, 1], 5: ['bell', 3500, 2, 0.9] }),
-          ),
-          m.d('compressor', 'Slow hand', {
-            threshold: -26,
-            ratio: 2.5,
-            attack: 20,
-            release: 250,
-            detector: 'rms',
-            makeup: 4,
+interface Strip {
+  track: Track;
+  name: string;
+  category: string;
+  tags: string[];
+  variant?: boolean;
+}
+
+/** Lines of the session itself, and a copy of its lead. */
+const songStrips = ({ m, send, line, home1 }: Bench): Strip[] => [
+  {
+    track: home1('Lead voice'),
+    name: 'Lead, close and warm',
+    category: 'Voice/Lead',
+    tags: ['lead', 'folk', 'warm'],
+  },
+  {
+    name: 'Double, tucked under',
+    category: 'Voice/Double',
+    tags: ['double', 'quiet'],
+    variant: true,
+    track: line('Double', 'lantern', {
+      channels: 1,
+      level: -12,
+      pan: -35,
+      sends: [send('Plate', -10)],
+      note: 'Level first: it should be missed when muted, not heard. Then the high-pass.',
+      chain: [
+        m.d(
+          'eq',
+          'Thin out',
+          bands({
+            1: ['highPass', 180, 0, 0.71, 24],
+            3: ['bell', 350, -4, 1.2],
+            7: ['highShelf', 9000, -2],
           }),
-          m.d('compressor', 'Fast hand', { threshold: -14, ratio: 8, attack: 0.5, release: 50, knee: 2 }),
-        ],
-      }),
-    },
-    {
-      name: 'Quiet whisper, forward',
-      category: 'Voice/Effect',
-      tags: ['whisper', 'close', 'effect'],
-      track: line('Whisper', 'heather', {
-        channels: 1,
-        level: -8,
-        sends: [send('Plate', -8), send('Slap', -16)],
-        note: 'Makeup first. Watch the 7 kHz bell: whispers are all sibilance.',
-        chain: [
-          m.d(
-            'eq',
-            'Only air',
-            bands({
-              1: ['highPass', 240, 0, 0.71, 24],
-              6: ['bell', 7000, -4, 2],
-              7: ['highShelf', 13000, 4],
-            }),
-          ),
-          m.d('compressor', 'Lift', {
-            threshold: -42,
-            ratio: 8,
-            attack: 3,
-            release: 120,
-            knee: 12,
-            makeup: 14,
-            lookahead: 2,
+        ),
+        m.d('compressor', 'Flatten', { threshold: -30, ratio: 6, attack: 2, release: 60, makeup: 5 }),
+      ],
+    }),
+  },
+  {
+    track: home1('Choir'),
+    name: 'Shanty choir, wide and behind',
+    category: 'Voice/Choir',
+    tags: ['choir', 'group'],
+  },
+  {
+    track: home1('Concertina'),
+    name: 'Concertina, reeds tamed',
+    category: 'Instruments/Concertina',
+    tags: ['reeds', 'folk'],
+  },
+  {
+    track: home1('Bass'),
+    name: 'Upright bass, steady',
+    category: 'Instruments/Bass',
+    tags: ['bass', 'acoustic'],
+  },
+];
+
+/** Speech. */
+const spokenStrips = ({ m, line, toMaster }: Bench): Strip[] => [
+  {
+    name: 'Spoken word, even and near',
+    category: 'Voice/Speech',
+    tags: ['speech', 'intro'],
+    track: line('Spoken word', 'harbour', {
+      channels: 1,
+      level: -2,
+      output: toMaster,
+      note: 'Set Level in so that talking reaches −18 dBFS, then leave the rest alone.',
+      chain: [
+        m.d('trim', 'Level in', { gain: 3 }),
+        m.d(
+          'eq',
+          'Room out',
+          bands({ 1: ['highPass', 85, 0, 0.71, 24], 3: ['bell', 280, -3, 1], 5: ['bell', 3500, 2, 0.9] }),
+        ),
+        m.d('compressor', 'Slow hand', {
+          threshold: -26,
+          ratio: 2.5,
+          attack: 20,
+          release: 250,
+          detector: 'rms',
+          makeup: 4,
+        }),
+        m.d('compressor', 'Fast hand', { threshold: -14, ratio: 8, attack: 0.5, release: 50, knee: 2 }),
+      ],
+    }),
+  },
+];
+
+/** Voices that are meant to stand out. */
+const effectStrips = ({ m, send, line }: Bench): Strip[] => [
+  {
+    name: 'Quiet whisper, forward',
+    category: 'Voice/Effect',
+    tags: ['whisper', 'close', 'effect'],
+    track: line('Whisper', 'heather', {
+      channels: 1,
+      level: -8,
+      sends: [send('Plate', -8), send('Slap', -16)],
+      note: 'Makeup first. Watch the 7 kHz bell: whispers are all sibilance.',
+      chain: [
+        m.d(
+          'eq',
+          'Only air',
+          bands({
+            1: ['highPass', 240, 0, 0.71, 24],
+            6: ['bell', 7000, -4, 2],
+            7: ['highShelf', 13000, 4],
           }),
-          m.d('reverb', 'Small cabin', { type: 'room', decay: 0.4, mix: 15, preDelay: 4 }),
-        ],
-      }),
-    },
-    {
-      name: 'Ship-to-shore telephone',
-      category: 'Voice/Effect',
-      tags: ['telephone', 'effect', 'lo-fi'],
-      track: line('Telephone', 'samphire', {
-        channels: 1,
-        level: -6,
-        sends: [send('Slap', -18)],
-        note: 'Move both filters together; the 1.6 kHz bell sets how small the speaker is.',
-        chain: [
-          m.d('trim', 'Mono', { mono: true, gain: 4 }),
-          m.d(
-            'eq',
-            'Narrow line',
-            bands({
-              1: ['highPass', 380, 0, 0.71, 36],
-              4: ['bell', 1600, 6, 1.4],
-              8: ['lowPass', 3200, 0, 0.71, 36],
-            }),
-          ),
-          m.d('compressor', 'Crushed', { threshold: -32, ratio: 12, attack: 1, release: 45, makeup: 6 }),
-          m.d('delay', 'Echo down the line', {
-            note: '1/16d',
-            feedback: 18,
-            mix: 12,
-            highCut: 2600,
-            lowCut: 300,
+        ),
+        m.d('compressor', 'Lift', {
+          threshold: -42,
+          ratio: 8,
+          attack: 3,
+          release: 120,
+          knee: 12,
+          makeup: 14,
+          lookahead: 2,
+        }),
+        m.d('reverb', 'Small cabin', { type: 'room', decay: 0.4, mix: 15, preDelay: 4 }),
+      ],
+    }),
+  },
+  {
+    name: 'Ship-to-shore telephone',
+    category: 'Voice/Effect',
+    tags: ['telephone', 'effect', 'lo-fi'],
+    track: line('Telephone', 'samphire', {
+      channels: 1,
+      level: -6,
+      sends: [send('Slap', -18)],
+      note: 'Move both filters together; the 1.6 kHz bell sets how small the speaker is.',
+      chain: [
+        m.d('trim', 'Mono', { mono: true, gain: 4 }),
+        m.d(
+          'eq',
+          'Narrow line',
+          bands({
+            1: ['highPass', 380, 0, 0.71, 36],
+            4: ['bell', 1600, 6, 1.4],
+            8: ['lowPass', 3200, 0, 0.71, 36],
           }),
-        ],
-      }),
-    },
-  ];
+        ),
+        m.d('compressor', 'Crushed', { threshold: -32, ratio: 12, attack: 1, release: 45, makeup: 6 }),
+        m.d('delay', 'Echo down the line', {
+          note: '1/16d',
+          feedback: 18,
+          mix: 12,
+          highCut: 2600,
+          lowCut: 300,
+        }),
+      ],
+    }),
+  },
+];
+
+/**
+ * Strips of the shelf: each is a line that is laid into "Kelp and Copper" and captured from there, so that
+ * its returns travel as spares.
+ */
+function strips(home: DemoSession): Preset[] {
+  const bench = stripBench(home);
+  const made = [songStrips, spokenStrips, effectStrips].flatMap((make) => make(bench));
   return made.map(({ track, name, category, tags, variant }, i) => {
     const inHome = home.session.tracks.some((t) => t.id === track.id);
     const tracks = [...home.session.tracks];

@@ -156,7 +156,8 @@ const voiceChain = (m: Maker): Device[] => [
   ),
 ];
 
-export function lanternRoom(): DemoSession {
+/** Master, trigger and the bus that it ducks. */
+function lanternDesk() {
   const m = maker('lr');
   const media = new Map<string, Uint8Array>();
   const s = createSession(
@@ -227,6 +228,11 @@ export function lanternRoom(): DemoSession {
     m.ids,
   );
   const toDucked = { kind: 'track' as const, track: ducked.id };
+  return { m, media, s, master, toMaster, clip, drumClip, trigger, ducked, toDucked };
+}
+type Desk = ReturnType<typeof lanternDesk>;
+
+function lanternReturns({ m, toDucked, toMaster }: Desk) {
   const plate = createTrack(
     'return',
     {
@@ -299,6 +305,13 @@ export function lanternRoom(): DemoSession {
     },
     m.ids,
   );
+  return { plate, quarter, eighth, doubled, crush };
+}
+
+function lanternLines(
+  { m, toDucked, clip }: Desk,
+  { plate, quarter, eighth, doubled }: ReturnType<typeof lanternReturns>,
+) {
   const send = (to: Track, level: number) => createSend(to.id, { level }, m.ids);
 
   const lead = createTrack(
@@ -357,7 +370,12 @@ export function lanternRoom(): DemoSession {
     },
     m.ids,
   );
-  const drums = createTrack(
+  return [lead, box, low];
+}
+
+function lanternDrums({ m, toMaster, drumClip }: Desk, { crush, plate }: ReturnType<typeof lanternReturns>) {
+  const send = (to: Track, level: number) => createSend(to.id, { level }, m.ids);
+  return createTrack(
     'audio',
     {
       id: 'lr-drums',
@@ -375,7 +393,15 @@ export function lanternRoom(): DemoSession {
     },
     m.ids,
   );
-  s.tracks = [lead, box, low, drums, trigger, ducked, plate, quarter, eighth, doubled, crush, master];
+}
+
+export function lanternRoom(): DemoSession {
+  const desk = lanternDesk();
+  const { s, media, trigger, ducked, master } = desk;
+  const returns = lanternReturns(desk);
+  const { plate, quarter, eighth, doubled, crush } = returns;
+  const lines = [...lanternLines(desk, returns), lanternDrums(desk, returns)];
+  s.tracks = [...lines, trigger, ducked, plate, quarter, eighth, doubled, crush, master];
   return { id: 'lantern-room', session: s, media };
 }
 
@@ -482,8 +508,8 @@ interface Piece {
   kind: Preset['kind'];
 }
 
-/** The classic sets as presets: from the session where they play, or from a line that is laid beside it. */
-export function lanternPieces(room: DemoSession): Preset[] {
+/** What pieces are made with, beside the session that some of them come from. */
+function pieceBench(room: DemoSession) {
   const m = maker('lp');
   const s = room.session;
   /** one slot on a line of its own, captured as a device or rack preset */
@@ -504,197 +530,219 @@ export function lanternPieces(room: DemoSession): Preset[] {
     {},
     m.ids,
   );
-  const list: Piece[] = [
-    {
-      kind: 'strip',
-      name: 'Voice with echoes, copies and plate',
-      category: 'Voice/Lead',
-      tags: ['lead', 'echo', 'doubler', 'plate'],
-      note: s.tracks[0].note,
-      draft: capture(s, ['lr-lead']),
-    },
-    {
-      kind: 'rig',
-      name: 'Trigger ducks all but the drums',
-      category: 'Buses/Ducking',
-      tags: ['ducking', 'sidechain', 'key'],
-      note: 'Put the kick, or a copy of the drums, on Trigger: it is heard nowhere. Send everything but the drums to the bus, then set the release.',
-      draft: capture(s, ['lr-trigger', 'lr-ducked']),
-    },
-    {
-      kind: 'strip',
-      name: 'Deck drums, crushed beside',
-      category: 'Instruments/Drums',
-      tags: ['drums', 'parallel', 'gate'],
-      note: 'The return first: up until it is felt, then a little down. The gate’s range leaves some of the room.',
-      draft: capture(s, ['lr-drums']),
-    },
-    {
-      kind: 'rack',
-      name: 'Dirt and clean',
-      category: 'Racks/Bass',
-      tags: ['bass', 'parallel', 'saturation'],
-      colour: 'rust',
-      note: 'Grit first. The clean strand carries everything under 260 Hz and stays as it is.',
-      draft: piece(slotOf('lr-bass', 'Dirt and clean')),
-    },
-    {
-      kind: 'rack',
-      name: 'Clean and crushed',
-      category: 'Racks/Parallel',
-      tags: ['parallel', 'compression'],
-      colour: 'driftwood',
-      note: 'One control from clean to crushed; start at 30 % and listen to the tails.',
-      draft: piece(
-        blended(
-          m,
-          'Clean and crushed',
-          'Clean',
-          'Crushed',
-          [
-            m.d('compressor', 'Crush', {
-              threshold: -40,
-              ratio: 10,
-              attack: 4,
-              release: 80,
-              knee: 6,
-              makeup: 10,
-            }),
-          ],
-          30,
-          null,
-          'driftwood',
-        ),
-      ),
-    },
-    {
-      kind: 'rack',
-      name: 'Dry to wet: small room',
-      category: 'Racks/Space',
-      tags: ['reverb', 'blend'],
-      colour: 'kelp',
-      note: 'Everything on one control. The room is fully wet inside, so the blend alone decides.',
-      draft: piece(
-        blended(
-          m,
-          'Small room',
-          'Dry',
-          'Wet',
-          [
-            m.d('eq', 'Into the room', bands({ 1: ['highPass', 200, 0, 0.71, 12] })),
-            m.d('reverb', 'Room', { type: 'room', decay: 0.7, preDelay: 8, mix: 100, highCut: 8000 }),
-          ],
-          25,
-          null,
-          'kelp',
-        ),
-      ),
-    },
-    {
-      kind: 'rack',
-      name: 'Soft to pushed',
-      category: 'Racks/Voice',
-      tags: ['voice', 'saturation', 'handle'],
-      colour: 'copper',
-      note: 'Drive goes up while the output comes down by the same, so that louder does not win.',
-      draft: piece({
-        ...warm,
-        handles: [
-          handle(m, 'Push', 'copper', 25, null, [
-            tie(m, push.id, 'drive', 2, 18),
-            tie(m, push.id, 'output', 0, -16),
-          ]),
+  return { m, s, piece, slotOf, push, warm };
+}
+type Bench = ReturnType<typeof pieceBench>;
+
+/** Lines and a rig, from the session itself. */
+const linePieces = ({ s }: Bench): Piece[] => [
+  {
+    kind: 'strip',
+    name: 'Voice with echoes, copies and plate',
+    category: 'Voice/Lead',
+    tags: ['lead', 'echo', 'doubler', 'plate'],
+    note: s.tracks[0].note,
+    draft: capture(s, ['lr-lead']),
+  },
+  {
+    kind: 'rig',
+    name: 'Trigger ducks all but the drums',
+    category: 'Buses/Ducking',
+    tags: ['ducking', 'sidechain', 'key'],
+    note: 'Put the kick, or a copy of the drums, on Trigger: it is heard nowhere. Send everything but the drums to the bus, then set the release.',
+    draft: capture(s, ['lr-trigger', 'lr-ducked']),
+  },
+  {
+    kind: 'strip',
+    name: 'Deck drums, crushed beside',
+    category: 'Instruments/Drums',
+    tags: ['drums', 'parallel', 'gate'],
+    note: 'The return first: up until it is felt, then a little down. The gate’s range leaves some of the room.',
+    draft: capture(s, ['lr-drums']),
+  },
+];
+
+/** Racks that blend. */
+const blendPieces = ({ m, piece, slotOf }: Bench): Piece[] => [
+  {
+    kind: 'rack',
+    name: 'Dirt and clean',
+    category: 'Racks/Bass',
+    tags: ['bass', 'parallel', 'saturation'],
+    colour: 'rust',
+    note: 'Grit first. The clean strand carries everything under 260 Hz and stays as it is.',
+    draft: piece(slotOf('lr-bass', 'Dirt and clean')),
+  },
+  {
+    kind: 'rack',
+    name: 'Clean and crushed',
+    category: 'Racks/Parallel',
+    tags: ['parallel', 'compression'],
+    colour: 'driftwood',
+    note: 'One control from clean to crushed; start at 30 % and listen to the tails.',
+    draft: piece(
+      blended(
+        m,
+        'Clean and crushed',
+        'Clean',
+        'Crushed',
+        [
+          m.d('compressor', 'Crush', {
+            threshold: -40,
+            ratio: 10,
+            attack: 4,
+            release: 80,
+            knee: 6,
+            makeup: 10,
+          }),
         ],
-      }),
-    },
-    {
-      kind: 'rack',
-      name: 'Three bands, then the ceiling',
-      category: 'Racks/Master',
-      tags: ['master', 'multiband', 'limiter'],
-      colour: 'tar',
-      note: 'Thresholds so that each band moves 1 to 2 dB, then the limiter’s threshold.',
-      draft: piece(
-        createRack(
-          'Three bands, then the ceiling',
-          [
-            m.d('multiband', 'Three bands', {
-              bands: '3',
-              f1: 180,
-              f2: 2400,
-              'b1.threshold': -26,
-              'b2.threshold': -24,
-              'b3.threshold': -28,
-            }),
-            m.d('width', 'Lows in the middle', { lows: true, below: 110 }),
-            m.d('limiter', 'Ceiling', { threshold: -3, ceiling: -1 }),
-          ],
-          {},
-          m.ids,
-        ),
+        30,
+        null,
+        'driftwood',
       ),
-    },
-    {
-      kind: 'rack',
-      name: 'Out to the cabin’s compressor',
-      category: 'Racks/Hardware',
-      tags: ['outboard', 'hardware'],
-      colour: 'harbour',
-      note: 'Press “Measure the round trip” before anything else.',
-      draft: piece(
-        createRack(
-          'Out to the cabin’s compressor',
-          [
-            m.d('outboard', 'Cabin compressor', {
-              sendPort: 'Out 7/8',
-              returnPort: 'In 7/8',
-              unit: 'compressor',
-              roundTrip: 6.48,
-            }),
-            m.d('meter', 'What comes back'),
-          ],
-          {},
-          m.ids,
-        ),
+    ),
+  },
+  {
+    kind: 'rack',
+    name: 'Dry to wet: small room',
+    category: 'Racks/Space',
+    tags: ['reverb', 'blend'],
+    colour: 'kelp',
+    note: 'Everything on one control. The room is fully wet inside, so the blend alone decides.',
+    draft: piece(
+      blended(
+        m,
+        'Small room',
+        'Dry',
+        'Wet',
+        [
+          m.d('eq', 'Into the room', bands({ 1: ['highPass', 200, 0, 0.71, 12] })),
+          m.d('reverb', 'Room', { type: 'room', decay: 0.7, preDelay: 8, mix: 100, highCut: 8000 }),
+        ],
+        25,
+        null,
+        'kelp',
       ),
-    },
-    {
-      kind: 'device',
-      name: 'Sibilance, sung',
-      category: 'Devices/De-esser',
-      tags: ['voice'],
-      colour: 'lantern',
-      note: 'Frequency first, with the detector soloed; then the threshold.',
-      draft: piece(m.d('deesser', 'Sibilance', { frequency: 6200, threshold: -34, range: -8 })),
-    },
-    {
-      kind: 'device',
-      name: 'Ceiling at −1 dBTP',
-      category: 'Devices/Limiter',
-      tags: ['master'],
-      colour: 'tar',
-      note: 'The threshold sets how loud; the ceiling stays.',
-      draft: piece(m.d('limiter', 'Ceiling', { threshold: -3, ceiling: -1, truePeak: true })),
-    },
-    {
-      kind: 'device',
-      name: 'Nearest note in C, unhurried',
-      category: 'Devices/Pitch',
-      tags: ['voice', 'pitch'],
-      colour: 'mussel',
-      note: 'Speed first: faster is stricter. Choose the song’s key and scale.',
-      draft: piece(m.d('pitchcorrect', 'Nearest note', { key: '0', scale: 'major', speed: 120, amount: 80 })),
-    },
-    {
-      kind: 'device',
-      name: 'A fifth below, quiet',
-      category: 'Devices/Pitch',
-      tags: ['voice', 'pitch', 'effect'],
-      colour: 'heather',
-      note: 'Mix first; 20 % is felt more than heard.',
-      draft: piece(m.d('pitchshift', 'A fifth below', { semitones: -7, mix: 20 })),
-    },
-  ];
+    ),
+  },
+];
+
+/** Racks with a handle, for the master, and out to hardware. */
+const rackPieces = ({ m, piece, push, warm }: Bench): Piece[] => [
+  {
+    kind: 'rack',
+    name: 'Soft to pushed',
+    category: 'Racks/Voice',
+    tags: ['voice', 'saturation', 'handle'],
+    colour: 'copper',
+    note: 'Drive goes up while the output comes down by the same, so that louder does not win.',
+    draft: piece({
+      ...warm,
+      handles: [
+        handle(m, 'Push', 'copper', 25, null, [
+          tie(m, push.id, 'drive', 2, 18),
+          tie(m, push.id, 'output', 0, -16),
+        ]),
+      ],
+    }),
+  },
+  {
+    kind: 'rack',
+    name: 'Three bands, then the ceiling',
+    category: 'Racks/Master',
+    tags: ['master', 'multiband', 'limiter'],
+    colour: 'tar',
+    note: 'Thresholds so that each band moves 1 to 2 dB, then the limiter’s threshold.',
+    draft: piece(
+      createRack(
+        'Three bands, then the ceiling',
+        [
+          m.d('multiband', 'Three bands', {
+            bands: '3',
+            f1: 180,
+            f2: 2400,
+            'b1.threshold': -26,
+            'b2.threshold': -24,
+            'b3.threshold': -28,
+          }),
+          m.d('width', 'Lows in the middle', { lows: true, below: 110 }),
+          m.d('limiter', 'Ceiling', { threshold: -3, ceiling: -1 }),
+        ],
+        {},
+        m.ids,
+      ),
+    ),
+  },
+  {
+    kind: 'rack',
+    name: 'Out to the cabin’s compressor',
+    category: 'Racks/Hardware',
+    tags: ['outboard', 'hardware'],
+    colour: 'harbour',
+    note: 'Press “Measure the round trip” before anything else.',
+    draft: piece(
+      createRack(
+        'Out to the cabin’s compressor',
+        [
+          m.d('outboard', 'Cabin compressor', {
+            sendPort: 'Out 7/8',
+            returnPort: 'In 7/8',
+            unit: 'compressor',
+            roundTrip: 6.48,
+          }),
+          m.d('meter', 'What comes back'),
+        ],
+        {},
+        m.ids,
+      ),
+    ),
+  },
+];
+
+/** Single devices with their settings. */
+const devicePieces = ({ m, piece }: Bench): Piece[] => [
+  {
+    kind: 'device',
+    name: 'Sibilance, sung',
+    category: 'Devices/De-esser',
+    tags: ['voice'],
+    colour: 'lantern',
+    note: 'Frequency first, with the detector soloed; then the threshold.',
+    draft: piece(m.d('deesser', 'Sibilance', { frequency: 6200, threshold: -34, range: -8 })),
+  },
+  {
+    kind: 'device',
+    name: 'Ceiling at −1 dBTP',
+    category: 'Devices/Limiter',
+    tags: ['master'],
+    colour: 'tar',
+    note: 'The threshold sets how loud; the ceiling stays.',
+    draft: piece(m.d('limiter', 'Ceiling', { threshold: -3, ceiling: -1, truePeak: true })),
+  },
+  {
+    kind: 'device',
+    name: 'Nearest note in C, unhurried',
+    category: 'Devices/Pitch',
+    tags: ['voice', 'pitch'],
+    colour: 'mussel',
+    note: 'Speed first: faster is stricter. Choose the song’s key and scale.',
+    draft: piece(m.d('pitchcorrect', 'Nearest note', { key: '0', scale: 'major', speed: 120, amount: 80 })),
+  },
+  {
+    kind: 'device',
+    name: 'A fifth below, quiet',
+    category: 'Devices/Pitch',
+    tags: ['voice', 'pitch', 'effect'],
+    colour: 'heather',
+    note: 'Mix first; 20 % is felt more than heard.',
+    draft: piece(m.d('pitchshift', 'A fifth below', { semitones: -7, mix: 20 })),
+  },
+];
+
+/** The classic sets as presets: from the session where they play, or from a line that is laid beside it. */
+export function lanternPieces(room: DemoSession): Preset[] {
+  const bench = pieceBench(room);
+  const list = [linePieces, blendPieces, rackPieces, devicePieces].flatMap((make) => make(bench));
   return list.map(({ draft, kind, name, category, tags, note, colour }, i) =>
     createPreset(
       {

@@ -97,14 +97,9 @@ function leads(m: Maker, kelp: Session): Made {
   };
 }
 
-/** A folder with three choir lines and their own bus with a clean and a crushed strand. */
-function choirs(m: Maker, kelp: Session): Made {
-  const folder = createTrack(
-    'folder',
-    { name: 'Shanty choir', colour: 'mussel', output: { kind: 'track', track: masterOf(kelp).id } },
-    m.ids,
-  );
-  const bus = createTrack(
+/** A clean and a crushed strand, blended. */
+function choirBus(m: Maker, kelp: Session): Track {
+  return createTrack(
     'bus',
     {
       name: 'Choir bus',
@@ -142,6 +137,16 @@ function choirs(m: Maker, kelp: Session): Made {
     },
     m.ids,
   );
+}
+
+/** A folder with three choir lines and their own bus with a clean and a crushed strand. */
+function choirs(m: Maker, kelp: Session): Made {
+  const folder = createTrack(
+    'folder',
+    { name: 'Shanty choir', colour: 'mussel', output: { kind: 'track', track: masterOf(kelp).id } },
+    m.ids,
+  );
+  const bus = choirBus(m, kelp);
   const lines = [
     ['Low voices', -40, 160],
     ['High voices', 40, 220],
