@@ -433,6 +433,11 @@ const CASES: [string, (s: Session) => Levels | void, (s: Session) => Levels | vo
       s.setup = { name: 'Lightship cabin', inputs: ['In 1', 'In 7/8'], outputs: ['Out 7/8'] };
     },
   ],
+  [
+    'broken-sound',
+    (s) => ({ ...levels({}, -6), tracks: { [s.tracks[0].id]: { before: -6, after: -6, broken: true } } }),
+    () => levels({}, -6),
+  ],
   ['headroom', () => levels({}, -0.4), () => levels({}, -1)],
 ];
 

@@ -49,6 +49,7 @@ import { hiddenActive } from './rules/hidden-active.ts';
 import { cannotRun } from './rules/cannot-run.ts';
 import { clips } from './rules/clips.ts';
 import { low } from './rules/low.ts';
+import { brokenSound } from './rules/broken-sound.ts';
 import { headroom } from './rules/headroom.ts';
 import type { Id, Session } from '../model/types.ts';
 import { validateSession } from '../session/validate/index.ts';
@@ -86,6 +87,7 @@ export const RULES: Rule[] = [
   clips,
   low,
   headroom,
+  brokenSound,
   partOnMain,
   outputUnheard,
   outputEmpty,

@@ -49,8 +49,9 @@ export interface Rule {
 
 /** Levels of one pass through the session, in dBFS; measured by a render. */
 export interface Levels {
-  /** sample peak of each track before and after its fader */
-  tracks: Record<Id, { before: number; after: number }>;
+  /** sample peak of each track before and after its fader, and whether
+   * samples that are no numbers came into it */
+  tracks: Record<Id, { before: number; after: number; broken?: boolean }>;
   /** true peak of the master */
   master: number;
   /** of each clip: its level and its noise between the phrases */

@@ -1,3 +1,4 @@
+import { clean } from './kernels/index.ts';
 import type { ParamSpec } from '../model/param.ts';
 import type { Params } from '../model/types.ts';
 import type { InstrumentType, PatternLayer } from './instrument-type.ts';
@@ -126,7 +127,25 @@ export function defineDevice(d: Omit<DeviceType, 'byId' | 'defaults'>): DeviceTy
     byId[p.id] = p;
     defaults[p.id] = p.default;
   }
-  return { ...d, byId, defaults };
+  return { ...d, byId, defaults, create: (params, ctx) => guarded(d.create(params, ctx)) };
+}
+
+/**
+ * A processor that a sample which is no finite number does not spoil: what comes in is cleaned, and one whose
+ * own sums ran over begins anew. What stays in a filter or an echo shows at the end of a block.
+ */
+function guarded(proc: Processor): Processor {
+  const inner = proc.process.bind(proc);
+  proc.process = (l, r, n, keyL, keyR) => {
+    clean(l, r, n);
+    if (keyL !== l || keyR !== r) clean(keyL, keyR, n);
+    inner(l, r, n, keyL, keyR);
+    if (n === 0 || Number.isFinite(l[n - 1] + r[n - 1])) return;
+    proc.reset();
+    l.fill(0, 0, n);
+    r.fill(0, 0, n);
+  };
+  return proc;
 }
 
 const range =

@@ -323,3 +323,30 @@ describe('editing while playing', () => {
     expect(r.playing).toBe(false);
   });
 });
+
+test('a line whose sound has samples that are no numbers plays them as silence, says so, and spoils nobody', () => {
+  const make = (bad: number) => {
+    const l = noise(0.5, 0.4, 9);
+    l[5000] = bad;
+    return new Map([['x', { l, r: l }]]);
+  };
+  const s = sessionWith([
+    { id: 'a', clips: [clipOf('x', 0.5)], chain: [device('delay'), device('reverb')] },
+    { id: 'b', clips: [{ ...clipOf('x', 0.5), id: 'k' }], mute: true },
+  ]);
+  const out = renderNow(s, { to: 1, sounds: make(NaN) });
+  const mended = renderNow(s, { to: 1, sounds: make(0) });
+  expect(out.master).toEqual(mended.master);
+  const renderer = new Renderer(48000, 512, make(Infinity));
+  renderer.update(s, true);
+  renderer.play();
+  const [l, r] = [new Float32Array(512), new Float32Array(512)];
+  for (let k = 0; k < 40; k++) renderer.process(l, r, 512);
+  expect(renderer.nodes.map((node) => [node.id, node.meter.broken > 0])).toEqual(
+    expect.arrayContaining([
+      ['a', true],
+      ['b', true],
+    ]),
+  );
+  expect(renderer.nodes.find((node) => node.id !== 'a' && node.id !== 'b')!.meter.broken).toBe(0);
+});

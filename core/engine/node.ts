@@ -2,7 +2,7 @@ import { Ramp, dbToGain } from '../devices/math.ts';
 import type { Id } from '../model/types.ts';
 import type { NodePlan } from './compile.ts';
 import { type EdgeRun, scaleRamped } from './edge.ts';
-import { MixList, doubles, mix } from '../devices/kernels/index.ts';
+import { MixList, clean, doubles, mix } from '../devices/kernels/index.ts';
 import type { SlotRun } from './slot.ts';
 import type { Sound, Meter } from './sound.ts';
 
@@ -29,7 +29,7 @@ export class NodeRun {
   readonly gr = new Ramp(1);
   /** polarity and the gain of a level-matched comparison */
   readonly after = new Ramp(1);
-  readonly meter: Meter = { before: 0, left: 0, right: 0, square: 0, frames: 0 };
+  readonly meter: Meter = { before: 0, left: 0, right: 0, square: 0, frames: 0, broken: 0 };
   edges: { run: EdgeRun; from: NodeRun; id: string; l: Float64Array; r: Float64Array }[] = [];
   slots: SlotRun[] = [];
   clips: ClipRun[] = [];
@@ -149,6 +149,7 @@ export class NodeRun {
       }
       f.at += n;
     }
+    if (clean(l, r, n)) this.meter.broken += n;
     if (this.collecting) return;
     if (this.mono) for (let i = 0; i < n; i++) l[i] = r[i] = 0.5 * (l[i] + r[i]);
   }

@@ -14,6 +14,8 @@ export interface Meter {
   /** mean square after the fader, summed over frames, and the frames */
   square: number;
   frames: number;
+  /** frames of the blocks into which something came that is no finite number */
+  broken: number;
 }
 
 /** The sound before and after one device, as rings of the mono sum, for a spectrum. */

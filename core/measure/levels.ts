@@ -6,7 +6,7 @@ import { measureTake, type TakeLevel } from './takes.ts';
 import { truePeak } from './truepeak.ts';
 
 interface Peaks {
-  tracks: Record<string, { before: number; after: number }>;
+  tracks: Record<string, { before: number; after: number; broken: boolean }>;
   master: number;
   takes: Record<string, TakeLevel>;
 }
@@ -36,6 +36,7 @@ function* steps(session: Session, sounds: Map<string, Sound>, seconds: number): 
   const master = [new Float32Array(frames), new Float32Array(frames)];
   const before = new Map<string, number>();
   const after = new Map<string, number>();
+  const broken = new Set<string>();
   for (let at = 0; at < frames; at += BLOCK) {
     const n = Math.min(BLOCK, frames - at);
     renderer.process(l, r, n);
@@ -49,6 +50,7 @@ function* steps(session: Session, sounds: Map<string, Sound>, seconds: number): 
         if (a > p) p = a;
         if (b > p) p = b;
       }
+      if (node.meter.broken > 0) broken.add(node.id);
       before.set(node.id, p);
       after.set(node.id, Math.max(after.get(node.id) ?? 0, node.meter.left, node.meter.right));
     }
@@ -69,7 +71,11 @@ function* steps(session: Session, sounds: Map<string, Sound>, seconds: number): 
     tracks: Object.fromEntries(
       session.tracks.map((t) => [
         t.id,
-        { before: db(before.get(t.id) ?? 0), after: db(after.get(t.id) ?? 0) },
+        {
+          before: db(before.get(t.id) ?? 0),
+          after: db(after.get(t.id) ?? 0),
+          broken: broken.has(t.id),
+        },
       ]),
     ),
     master: truePeak(master, fs),

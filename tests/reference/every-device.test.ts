@@ -30,6 +30,32 @@ test.each(rows)('%s: silence in, silence out, no NaN, and quiet again after soun
   expect(rms(out, 90000, 96000)).toBeLessThan(0.02);
 });
 
+test.each(rows)(
+  '%s: a sample that is no number sounds like silence in its place, and nothing after it is spoilt',
+  (_n, d) => {
+    for (const bad of [NaN, Infinity, -Infinity]) {
+      for (const at of [0, 777, 12345, 20479]) {
+        const x = material(0.5);
+        x[at] = bad;
+        const mended = x.slice();
+        mended[at] = 0;
+        const out = runDevice(d.type, working(d), x);
+        expect(difference(out, runDevice(d.type, working(d), mended))).toBe(0);
+      }
+    }
+  },
+);
+
+test.each(rows)('%s: sound that runs over inside it is over when it is', (_n, d) => {
+  // far beyond what a converter gives: sums of squares of this run over
+  const x = noise(0.2, 0.5, 3).map((v) => v * 3e38);
+  const long = new Float32Array(x.length + 48000 * 3);
+  long.set(x);
+  long.set(material(0.5), long.length - 24000);
+  const out = runDevice(d.type, working(d), long);
+  expect(out.slice(-24000).every(Number.isFinite)).toBe(true);
+});
+
 test.each(rows)('%s: every value reads back as it is written, its default lies in its range', (_n, d) => {
   for (const p of d.params) {
     if (p.kind === 'text') continue;

@@ -65,6 +65,34 @@ describe('loudness', () => {
   ])('EBU Tech 3341 %s', (_, parts, want) =>
     expect(Math.abs(measureLoudness(stereo(...parts), 48000).integrated - want)).toBeLessThan(0.1),
   );
+  // case 13 of Tech 3341 (from memory): a burst as long as the window reads the same wherever it begins
+  test.each([0, 7, 23, 50, 61, 88])(
+    'a burst of 400 ms that begins at %i ms has its whole level as momentary maximum',
+    (ms) => {
+      const before = new Float32Array(48000 + ms * 48);
+      const burst = sine(1000, 10 ** (-23 / 20), 0.4);
+      const x = Float32Array.from([...before, ...burst, ...new Float32Array(48000)]);
+      expect(Math.abs(measureLoudness([x, x], 48000).momentaryMax - -23)).toBeLessThan(0.1);
+    },
+  );
+  test('one sample that is no number costs nothing but itself', () => {
+    const [l] = stereo([-23, 10]);
+    for (const bad of [NaN, Infinity]) {
+      const broken = l.slice();
+      broken[100_000] = bad;
+      const mended = l.slice();
+      mended[100_000] = 0;
+      expect(measureLoudness([broken, l], 48000)).toEqual(measureLoudness([mended, l], 48000));
+    }
+  });
+  test('an evening of sound is measured without running out of anything', () => {
+    // 4 hours at a rate of 500 Hz: as many steps as 4 hours have
+    const x = noise(4, 0.1, 5);
+    const evening = new Float32Array(4 * 3600 * 500);
+    for (let at = 0; at < evening.length; at += x.length) evening.set(x.subarray(0, evening.length - at), at);
+    const measured = measureLoudness([evening], 500);
+    expect(Number.isFinite(measured.momentaryMax)).toBe(true);
+  });
   test.each([
     [-20, -30, 10],
     [-20, -15, 5],

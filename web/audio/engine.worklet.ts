@@ -152,8 +152,9 @@ class EngineProcessor extends AudioWorkletProcessor {
     const values = new Float32Array(nodes.length * PER_NODE + this.slots.length * PER_SLOT);
     for (let k = 0; k < nodes.length; k++) {
       const m = nodes[k].meter;
-      values.set([m.before, m.left, m.right, m.frames ? Math.sqrt(m.square / m.frames) : 0], k * PER_NODE);
-      m.before = m.left = m.right = m.square = m.frames = 0;
+      const rms = m.frames ? Math.sqrt(m.square / m.frames) : 0;
+      values.set([m.before, m.left, m.right, rms, m.broken], k * PER_NODE);
+      m.before = m.left = m.right = m.square = m.frames = m.broken = 0;
     }
     for (let k = 0; k < this.slots.length; k++) {
       const p = this.renderer.slot(this.slots[k])?.proc;

@@ -38,7 +38,7 @@ export type FromEngine =
   | { type: 'refused'; message: string };
 
 /** Places of a node's and a slot's figures in `values`. */
-export const PER_NODE = 4;
+export const PER_NODE = 5;
 export const PER_SLOT = 2;
 export const SCOPE = 4096;
 

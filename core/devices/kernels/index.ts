@@ -30,6 +30,7 @@ interface Simd {
   lower(even: number, odd: number, g: number, dst: number, n: number, taps: number, skip: number): void;
   split(src: number, even: number, odd: number, n: number): void;
   saturate(x: number, n: number, gain: number, bias: number): void;
+  unclean(l: number, r: number, n: number): number;
   clip(x: number, n: number, gain: number, ceiling: number, soft: number, s: number): void;
 }
 
@@ -138,6 +139,24 @@ export function linked(
       work.byteOffset,
     );
   } else plain.linked(l, r, dl, dr, from, to, v, s, report, kr, work);
+}
+
+/**
+ * Puts silence where either side is no finite number, for its first n samples; says whether there was any.
+ * One such sample would stay in every filter and every echo that it passes.
+ */
+export function clean(l: Float64Array, r: Float64Array, n: number): boolean {
+  const at = home(l);
+  const isUnclean =
+    at && r.buffer === at.buffer
+      ? at.kernels.unclean(l.byteOffset, r.byteOffset, n) === 1
+      : plain.unclean(l, r, n);
+  if (!isUnclean) return false;
+  for (let i = 0; i < n; i++) {
+    if (!Number.isFinite(l[i])) l[i] = 0;
+    if (!Number.isFinite(r[i])) r[i] = 0;
+  }
+  return true;
 }
 
 /** Adds all sources of a list to l and r. */

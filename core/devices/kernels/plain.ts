@@ -398,3 +398,14 @@ function sum1(d: Float64Array, n: number, a: Float64Array, g: number): void {
   }
   for (; i < n; i++) d[i] += g * a[i];
 }
+
+/** Whether any of the first n samples of either side is no finite number: x · 0 is 0 for all others. */
+export function unclean(l: Float64Array, r: Float64Array, n: number): boolean {
+  let sum = 0;
+  let more = 0;
+  for (let i = 0; i < n; i++) {
+    sum += l[i] * 0;
+    more += r[i] * 0;
+  }
+  return sum + more !== 0;
+}

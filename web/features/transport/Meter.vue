@@ -11,6 +11,7 @@ const props = defineProps<{ track: string; name: string }>();
 const audio = useAudio();
 const canvas = ref<HTMLCanvasElement | null>(null);
 const over = ref(false);
+const broken = ref(false);
 const text = ref('−∞');
 const bar = [0, 0];
 const hold = [0, 0];
@@ -25,6 +26,7 @@ useFrame(() => {
   const m = audio.nodes.get(props.track);
   const { g, w, h } = prepare(c);
   const values = m ? [m.left, m.right] : [0, 0];
+  if (m && m.broken > 0) broken.value = true;
   g.fillStyle = themeColour('rule');
   g.fillRect(0, 0, w, h);
   values.forEach((v, i) => {
@@ -77,6 +79,16 @@ useFrame(() => {
       @click.stop="over = false"
     >
       over
+    </button>
+    <button
+      v-if="broken"
+      type="button"
+      class="rounded bg-bad px-1 text-tiny font-semibold text-sheet"
+      :aria-label="`${name} gets sound that is no number, played as silence; reset`"
+      title="Something in the sound is no number (a broken file, mostly): it is played as silence"
+      @click.stop="broken = false"
+    >
+      broken
     </button>
   </div>
 </template>

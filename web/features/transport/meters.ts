@@ -8,6 +8,8 @@ export interface NodeMeter {
   left: number;
   right: number;
   rms: number;
+  /** frames into which something came that is no number */
+  broken: number;
 }
 type Layout = Extract<FromEngine, { type: 'layout' }>;
 type Block = Exclude<FromEngine, { type: 'layout' | 'refused' }>;
@@ -40,9 +42,9 @@ export function makeMeters() {
     const { values } = block;
     layout.nodes.forEach((id, i) => {
       const at = i * PER_NODE;
-      const [before, left, right, rms] = [values[at], values[at + 1], values[at + 2], values[at + 3]];
+      const [before, left, right, rms, broken] = values.subarray(at, at + PER_NODE);
       // the object stays the same: pictures keep hold of it
-      nodes.set(id, Object.assign(nodes.get(id) ?? {}, { before, left, right, rms }));
+      nodes.set(id, Object.assign(nodes.get(id) ?? {}, { before, left, right, rms, broken }));
     });
     const first = layout.nodes.length * PER_NODE;
     layout.slots.forEach((id, i) => {
