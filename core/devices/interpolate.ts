@@ -23,6 +23,23 @@ export const PEAK_FILTER: Float64Array[] = Array.from({ length: PHASES }, (_, p)
  */
 export const PEAK_NORM = Math.max(...PEAK_FILTER.map((h) => h.reduce((a, b) => a + Math.abs(b), 0)));
 
+/**
+ * The interpolator of ITU-R BS.1770-5, annex 2: 4 phases × 12 taps at 48 kHz (from memory). Meters that follow
+ * the letter read with it, so a true-peak limiter has to keep under it as well.
+ */
+const QUARTER = [
+  0.001708984375, 0.010986328125, -0.0196533203125, 0.033203125, -0.0594482421875, 0.1373291015625,
+  0.97216796875, -0.102294921875, 0.047607421875, -0.026611328125, 0.014892578125, -0.00830078125,
+];
+const HALF = [
+  -0.0291748046875, 0.029296875, -0.0517578125, 0.089111328125, -0.16650390625, 0.465087890625, 0.77978515625,
+  -0.2003173828125, 0.1015625, -0.0582275390625, 0.0330810546875, -0.0189208984375,
+];
+export const ANNEX_FILTER: Float64Array[] = [QUARTER, HALF, HALF.toReversed(), QUARTER.toReversed()].map(
+  (h) => Float64Array.from(h),
+);
+export const ANNEX_TAPS = 12;
+
 export function sinc(t: number): number {
   return t === 0 ? 1 : Math.sin(Math.PI * t) / (Math.PI * t);
 }

@@ -1,6 +1,6 @@
 import { transfer } from './pictures/transfer.ts';
 import { Glide, Ramp, dbToGain, gainToDb, poleFor, smoothing } from './math.ts';
-import { PEAK_FILTER, PEAK_HALF, PEAK_NORM } from './interpolate.ts';
+import { ANNEX_FILTER, ANNEX_TAPS, PEAK_FILTER, PEAK_HALF, PEAK_NORM } from './interpolate.ts';
 import { decibels, defineDevice, millis, toggle, type DeviceContext, type Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';
 
@@ -304,6 +304,22 @@ function between(l: Float64Array, r: Float64Array, t: number, mask: number, p: n
     let b = 0;
     for (let j = 0; j < PEAK_HALF * 2; j++) {
       const i = (from + j) & mask;
+      a += h[j] * l[i];
+      b += h[j] * r[i];
+    }
+    if (a < 0) a = -a;
+    if (b < 0) b = -b;
+    if (a > p) p = a;
+    if (b > p) p = b;
+  }
+  // the same place by the letter of BS.1770, whose filter reaches from 5 samples before to 6 behind
+  const first = t - PEAK_DELAY + ANNEX_TAPS / 2;
+  for (let k = 0; k < 4; k++) {
+    const h = ANNEX_FILTER[k];
+    let a = 0;
+    let b = 0;
+    for (let j = 0; j < ANNEX_TAPS; j++) {
+      const i = (first - j) & mask;
       a += h[j] * l[i];
       b += h[j] * r[i];
     }
