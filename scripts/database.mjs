@@ -45,7 +45,7 @@ const answers = () =>
 
 /** This account, also where a container runs everything as root: the server refuses that unless told. */
 const asRoot = process.getuid?.() === 0 ? ['--user=root'] : [];
-const DATABASES = ['ropeshelf', 'ropeshelf_test', 'ropeshelf_bench'];
+const DATABASES = ['ropeshelf', 'ropeshelf_test', 'ropeshelf_bench', 'ropeshelf_cut', 'ropeshelf_doors'];
 /** ms between two looks whether the server answers, and how often is looked */
 const LOOK_EVERY = 100;
 const LOOKS = 600;

@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import express, { type Express } from 'express';
 import helmet from 'helmet';
 import type { DataSource } from 'typeorm';
+import { ownHosts, ownOrigin, shallowBody } from './http/doors.ts';
 import { EventHub } from './http/events.ts';
 import type { Context } from './http/context.ts';
 import { defaultRoutes } from './http/defaults.ts';
@@ -13,8 +14,12 @@ import { logged } from './http/logged.ts';
 import { problems, unknownRoute } from './http/problem.ts';
 import { sessionRoutes } from './http/sessions.ts';
 
-/** The whole HTTP side. `client` is the folder of the built interface; the API works without it. */
-export function makeApp(db: DataSource, client?: string): Express {
+/**
+ * The whole HTTP side.
+ * @param client the folder of the built interface; the API works without it
+ * @param hosts names that it answers to beside those of the machine itself
+ */
+export function makeApp(db: DataSource, client?: string, hosts: readonly string[] = []): Express {
   const app = express();
   const context: Context = { db, events: new EventHub() };
   app.disable('x-powered-by');
@@ -25,6 +30,8 @@ export function makeApp(db: DataSource, client?: string): Express {
           'default-src': ["'self'"],
           'script-src': ["'self'", "'wasm-unsafe-eval'"],
           'style-src': ["'self'", "'unsafe-inline'"],
+          'font-src': ["'self'"],
+          'connect-src': ["'self'"],
           'img-src': ["'self'", 'data:', 'blob:'],
           'worker-src': ["'self'", 'blob:'],
           'upgrade-insecure-requests': null,
@@ -36,7 +43,12 @@ export function makeApp(db: DataSource, client?: string): Express {
     }),
   );
   app.use(logged);
-  app.use('/api', express.json({ limit: '32mb', type: ['application/json', 'application/json-patch+json'] }));
+  app.use(ownHosts(hosts), ownOrigin);
+  app.use(
+    '/api',
+    express.json({ limit: '32mb', type: ['application/json', 'application/json-patch+json'] }),
+    shallowBody,
+  );
   app.get('/api/health', async (_req, res) => {
     await db.query('SELECT 1');
     res.json({ ok: true, app: 'rope-shelf' });

@@ -1,6 +1,7 @@
 import { join } from 'node:path';
 import { makeApp } from './app.ts';
 import { dbFromEnv, makeDataSource } from './db/data-source.ts';
+import { migrated } from './db/migrate.ts';
 import { fillUses } from './db/store.ts';
 import { log } from './db/log.ts';
 import { seedDemo } from './seed.ts';
@@ -14,14 +15,17 @@ process.on('uncaughtException', (err: NodeJS.ErrnoException) => {
 
 const db = makeDataSource(dbFromEnv());
 await db.initialize();
-await db.runMigrations();
-if (process.env.SEED !== 'no' && (await seedDemo(db))) {
-  log.info('the demo is in place');
-}
-await fillUses(db);
+await migrated(db, async () => {
+  if (process.env.SEED !== 'no' && (await seedDemo(db))) log.info('the demo is in place');
+  await fillUses(db);
+});
 const port = Number(process.env.PORT ?? 4310);
 const client = join(import.meta.dirname, '../../client');
-const server = makeApp(db, client).listen(port, '127.0.0.1', () => {
+const hosts = (process.env.HOSTS ?? '')
+  .split(',')
+  .map((host) => host.trim())
+  .filter(Boolean);
+const server = makeApp(db, client, hosts).listen(port, '127.0.0.1', () => {
   log.info({ port }, 'listening');
   process.send?.('ready');
 });

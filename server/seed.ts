@@ -2,6 +2,7 @@ import type { DataSource } from 'typeorm';
 import { makeDemo } from '../demo/index.ts';
 import { OWNER, UserRow } from './db/entities.ts';
 import { putMedia, putPreset, putSession } from './db/store.ts';
+import { transact } from './db/transaction.ts';
 
 /** Puts the demo in once: on the first start of an empty database. */
 export async function seedDemo(db: DataSource): Promise<boolean> {
@@ -12,7 +13,7 @@ export async function seedDemo(db: DataSource): Promise<boolean> {
       await putMedia(db, Buffer.from(bytes), s.session.media.find((m) => m.id === id)!.name, 'wav');
     }
   }
-  await db.transaction(async (m) => {
+  await transact(db, async (m) => {
     // the second session first, so that the first one is the newest and stands on top
     for (const s of [demo.faulty, ...[...demo.sessions].reverse()]) await putSession(m, s.id, s.session);
     for (const p of demo.presets) await putPreset(m, p);

@@ -54,7 +54,11 @@ const LIST = [
   pattern,
   opaque,
 ];
-export const DEVICE_TYPES: Record<string, DeviceType> = Object.fromEntries(LIST.map((d) => [d.type, d]));
+/** By type. Without a prototype: “constructor” is no device. */
+export const DEVICE_TYPES: Record<string, DeviceType> = Object.assign(
+  Object.create(null) as Record<string, DeviceType>,
+  Object.fromEntries(LIST.map((d) => [d.type, d])),
+);
 
 /** Those that a person can add. */
 export const ADDABLE = LIST.filter((d) => !d.foreign);

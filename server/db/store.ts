@@ -20,6 +20,7 @@ import {
   SessionUseRow,
   TagRow,
 } from './entities.ts';
+import { transact } from './transaction.ts';
 
 const CHUNK = 1024 * 1024;
 
@@ -43,7 +44,7 @@ export async function putMedia(
     frames: wav?.channels[0].length ?? 0,
   };
   const manager = 'manager' in db ? db.manager : db;
-  await manager.transaction(async (m) => {
+  await transact(manager, async (m) => {
     if (await m.existsBy(MediaRow, { id })) return;
     for (let part = 0; part * CHUNK < bytes.length || part === 0; part++) {
       await m.query('REPLACE INTO media_chunk (media, part, owner, data) VALUES (?, ?, ?, ?)', [
@@ -144,7 +145,7 @@ export async function fillUses(db: DataSource): Promise<void> {
     const row = await db
       .getRepository(SessionRow)
       .findOne({ where: { id }, select: { id: true, document: true } });
-    if (row) await db.transaction((m) => putUses(m, id, row.document as Session));
+    if (row) await transact(db, (m) => putUses(m, id, row.document as Session));
   }
 }
 
@@ -209,13 +210,14 @@ export async function putPreset(m: EntityManager, p: Preset): Promise<void> {
   await putTags(m, p.id, p.tags);
 }
 
+/** Tags that collate alike are one: “cafe” and “Café”. */
+const sortedAs = (tag: string) => tag.trim().normalize('NFKD').replace(/\p{M}/gu, '').toLowerCase();
+
 export async function putTags(m: EntityManager, preset: string, tags: string[]): Promise<void> {
   await m.delete(TagRow, { preset });
-  const unique = [...new Map(tags.map((t) => [t.trim().toLowerCase(), t.trim()])).values()].filter(Boolean);
-  if (unique.length) {
-    await m.insert(
-      TagRow,
-      unique.map((name) => ({ preset, name, owner: OWNER })),
-    );
-  }
+  const unique = [...new Map(tags.map((t) => [sortedAs(t), t.trim()])).values()].filter(Boolean);
+  if (!unique.length) return;
+  const rows = unique.map((name) => ({ preset, name, owner: OWNER }));
+  // what the database takes for the same tag stands there once
+  await m.createQueryBuilder().insert().into(TagRow).values(rows).orIgnore().execute();
 }

@@ -1,4 +1,6 @@
+import { PRESET_KINDS } from '../../contract/index.ts';
 import { validatePreset, type Preset, type Problem } from '../../core/index.ts';
+import { ID } from './dto.ts';
 import { invalid } from './problem.ts';
 
 const isText = (v: unknown, most: number): v is string => typeof v === 'string' && v.length <= most;
@@ -15,6 +17,15 @@ function shelfProblems(p: Preset): Problem[] {
   if (!Array.isArray(p.tags) || p.tags.length > 30 || p.tags.some((t) => !isText(t, 60))) {
     const message = 'A preset has at most 30 tags of at most 60 characters.';
     out.push({ path: '/tags', rule: 'tags', message });
+  }
+  if (!isText(p.colour, 32) || !p.colour) {
+    out.push({ path: '/colour', rule: 'text', message: 'A colour is the name of one.' });
+  }
+  if (!PRESET_KINDS.includes(p.kind)) {
+    out.push({ path: '/kind', rule: 'kind', message: `A preset is one of: ${PRESET_KINDS.join(', ')}.` });
+  }
+  if (!isText(p.id, 64) || !ID.test(p.id)) {
+    out.push({ path: '/id', rule: 'id', message: 'An id has 1 to 64 letters, digits, points and dashes.' });
   }
   if (!isText(p.note, 20000)) out.push({ path: '/note', rule: 'text', message: 'A note is a text.' });
   return out.reverse();

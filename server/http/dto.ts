@@ -54,10 +54,15 @@ const flatten = (list: ValidationError[], path = ''): { field: string; message: 
     ...flatten(e.children ?? [], `${path}/${e.property}`),
   ]);
 
+/** of a column for whole numbers */
+export const LARGEST = 2 ** 31 - 1;
 export const ID = /^[\w.-]{1,64}$/;
 
 export class NewSessionDto implements NewSession {
-  @IsString() @Length(1, 200, { message: 'A session’s name has 1 to 200 characters.' }) name: string;
+  @IsString()
+  @Matches(/\S/, { message: 'A session’s name is not only blanks.' })
+  @Length(1, 200, { message: 'A session’s name has 1 to 200 characters.' })
+  name: string;
   @IsOptional() @IsNumber() @Min(10) @Max(999) tempo?: number;
   @IsOptional() @IsInt() @Min(8000) @Max(384000) sampleRate?: number;
   @IsOptional() @IsIn([16, 24, 32]) bitDepth?: 16 | 24 | 32;
@@ -67,9 +72,11 @@ export class NewSessionDto implements NewSession {
 }
 
 class OpDto {
-  @IsIn(['add', 'remove', 'replace', 'move', 'copy', 'test']) op: string;
+  @IsIn(['add', 'remove', 'replace'], {
+    message: 'A change is made of add, remove and replace; copy could double a session with every line.',
+  })
+  op: string;
   @IsString() @MaxLength(1000) path: string;
-  @IsOptional() @IsString() @MaxLength(1000) from?: string;
   @IsOptional() value?: unknown;
 }
 
@@ -84,6 +91,7 @@ export class NewPresetDto {
 export class PresetMetaDto implements PresetMeta {
   @IsOptional()
   @IsString()
+  @Matches(/\S/, { message: 'A preset’s name is not only blanks.' })
   @Length(1, 200, { message: 'A preset’s name has 1 to 200 characters.' })
   name?: string;
   @IsOptional() @IsString() @MaxLength(200) category?: string;
@@ -122,7 +130,7 @@ export class DropDto implements NewDrop {
   @IsString() @Matches(ID, { message: 'A drop needs an id.' }) id: string;
   @IsString() @Matches(ID) session: string;
   @IsString() @Matches(ID) preset: string;
-  @IsInt() @Min(1) version: number;
+  @IsInt() @Min(1) @Max(LARGEST) version: number;
   @IsObject() record: object;
 }
 

@@ -21,6 +21,7 @@ import { putRevision } from '../db/store.ts';
 import { idOf, type Context } from './context.ts';
 import { UpdateSessionsDto, VersionsDto, check } from './dto.ts';
 import { presetOnShelf, presetVersion } from './shelf.ts';
+import { transact } from '../db/transaction.ts';
 
 /** Presets in sessions: who uses them, how far they are behind, and bringing them up. */
 export function presetUseRoutes(context: Context): Router {
@@ -131,7 +132,7 @@ async function updateOne(
   }
   if (!look && done.said.updated) {
     const patch = jsonpatch.compare(before, done.session);
-    const ok = await db.transaction((m) => putRevision(m, id, s.revision, done.session, patch, 'shelf'));
+    const ok = await transact(db, (m) => putRevision(m, id, s.revision, done.session, patch, 'shelf'));
     if (!ok) return { id, name: s.name, error: 'It was changed at this moment; try again.' };
     events.changed({ session: id, revision: s.revision + 1, client: 'shelf' });
   }

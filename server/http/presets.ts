@@ -7,11 +7,12 @@ import { OWNER, PresetRow, PresetVersionRow, TagRow } from '../db/entities.ts';
 import { presetRow, putPreset, putTags, searchText } from '../db/store.ts';
 import { checkPreset } from './check-preset.ts';
 import { idOf, ifMatch, type Context } from './context.ts';
-import { NewPresetDto, PresetMetaDto, check } from './dto.ts';
+import { LARGEST, NewPresetDto, PresetMetaDto, check } from './dto.ts';
 import { presetSearchRoutes } from './preset-search.ts';
 import { presetUseRoutes } from './preset-uses.ts';
 import { HttpProblem, notFound } from './problem.ts';
 import { entryOf, presetOnShelf, presetVersion } from './shelf.ts';
+import { transact } from '../db/transaction.ts';
 
 /** The shelf: finding, saving, versions, what belongs to the shelf and not to a version, deleting. */
 export function presetRoutes(context: Context): Router {
@@ -27,7 +28,7 @@ export function presetRoutes(context: Context): Router {
     if (await repo.existsBy({ id: p.id })) {
       throw new HttpProblem('exists', `A preset with the id “${p.id}” is on the shelf already.`);
     }
-    await db.transaction((m) => putPreset(m, p));
+    await transact(db, (m) => putPreset(m, p));
     const saved: PresetSaved = { id: p.id, version: 1 };
     res.status(201).location(`/api/presets/${p.id}`).json(saved);
   });
@@ -40,9 +41,10 @@ export function presetRoutes(context: Context): Router {
 
   /** Name, category, tags and pin belong to the shelf, not to a version. */
   router.patch('/:id', async (req, res) => {
-    const row = await presetOnShelf(db, idOf(req));
-    await changeMeta(row, check(PresetMetaDto, req.body), db);
-    res.json(entryOf(await presetOnShelf(db, row.id)) satisfies PresetEntry);
+    const id = idOf(req);
+    const based = req.header('if-match') ? ifMatch(req) : null;
+    await changeMeta(id, based, check(PresetMetaDto, req.body), db);
+    res.json(entryOf(await presetOnShelf(db, id)) satisfies PresetEntry);
   });
 
   router.delete('/:id', async (req, res) => {
@@ -83,18 +85,45 @@ async function detailOf(row: PresetRow, db: DataSource): Promise<PresetDetail> {
   };
 }
 
-async function changeMeta(row: PresetRow, dto: PresetMetaDto, db: DataSource): Promise<void> {
-  const p = await presetVersion(db, row.id, row.currentVersion);
-  const summary = { ...(row.summary as { tags: string[] }), ...(dto.tags ? { tags: dto.tags } : {}) };
-  const name = dto.name ?? row.name;
-  const category = dto.category ?? row.category;
-  const search = searchText({ ...p, name, category, tags: summary.tags });
-  const pinned = Number(dto.pinned ?? row.pinned === 1);
-  await db.transaction(async (m) => {
-    await m.update(PresetRow, { id: row.id }, { name, category, summary, pinned, search });
-    if (dto.tags) await putTags(m, row.id, dto.tags);
+/**
+ * Changes what was asked for and nothing else, on the row as it is now: a version that is saved at the same
+ * moment keeps its name.
+ */
+async function changeMeta(
+  id: string,
+  based: number | null,
+  dto: PresetMetaDto,
+  db: DataSource,
+): Promise<void> {
+  await transact(db, async (m) => {
+    const row = await m.findOne(PresetRow, {
+      where: { id, owner: OWNER, deletedAt: IsNull() },
+      lock: { mode: 'pessimistic_write' },
+    });
+    if (!row) throw notFound('This preset');
+    if (based !== null && row.currentVersion !== based) throw newerVersion(row, based);
+    const version = { preset: id, version: row.currentVersion, owner: OWNER };
+    const { document } = await m.findOneOrFail(PresetVersionRow, {
+      where: version,
+      select: { preset: true, version: true, document: true },
+    });
+    const name = dto.name ?? row.name;
+    const category = dto.category ?? row.category;
+    const pinned = Number(dto.pinned ?? row.pinned === 1);
+    const summary = { ...(row.summary as { tags: string[] }), ...(dto.tags ? { tags: dto.tags } : {}) };
+    const search = searchText({ ...(document as Preset), name, category, tags: summary.tags });
+    await m.update(PresetRow, { id }, { name, category, summary, pinned, search });
+    if (dto.tags) await putTags(m, id, dto.tags);
   });
 }
+
+const newerVersion = (row: PresetRow, based: number) =>
+  new HttpProblem(
+    'changed-elsewhere',
+    `“${row.name}” has version ${row.currentVersion} by now; this was based on ${based}. Look at what differs and save again.`,
+    [],
+    { version: row.currentVersion },
+  );
 
 function versionRoutes({ db }: Context): Router {
   const router = Router();
@@ -102,7 +131,7 @@ function versionRoutes({ db }: Context): Router {
   router.get('/:id/versions/:version', async (req, res) => {
     const row = await presetOnShelf(db, idOf(req));
     const n = Number(req.params.version);
-    if (!Number.isInteger(n) || n < 1) {
+    if (!Number.isInteger(n) || n < 1 || n > LARGEST) {
       throw new HttpProblem('not-valid', `“${req.params.version}” is not a version number.`);
     }
     res.json(await presetVersion(db, row.id, n));
@@ -129,14 +158,7 @@ function versionRoutes({ db }: Context): Router {
 
 /** @throws HttpProblem when somebody was first, the preset is not valid, or nothing changed */
 async function mayFollow(p: Preset, row: PresetRow, based: number, db: DataSource): Promise<void> {
-  if (row.currentVersion !== based) {
-    throw new HttpProblem(
-      'changed-elsewhere',
-      `“${row.name}” has version ${row.currentVersion} by now; this was based on ${based}. Look at what differs and save again.`,
-      [],
-      { version: row.currentVersion },
-    );
-  }
+  if (row.currentVersion !== based) throw newerVersion(row, based);
   checkPreset(p);
   const before = await presetVersion(db, row.id, based);
   if (before.hash === p.hash && before.name === p.name && before.note === p.note) {
@@ -148,7 +170,7 @@ async function mayFollow(p: Preset, row: PresetRow, based: number, db: DataSourc
 }
 
 async function putVersion(p: Preset, row: PresetRow, based: number, db: DataSource): Promise<void> {
-  await db.transaction(async (m) => {
+  await transact(db, async (m) => {
     const { pinned: _p, lastUsedAt: _l, parent: _v, ...fields } = presetRow(p);
     const r = await m.update(PresetRow, { id: row.id, currentVersion: based }, fields);
     if (r.affected !== 1) {

@@ -60,6 +60,23 @@ const GONE = [
 ];
 const DB_GONE = new RegExp(GONE.join('|'), 'i');
 
+/** What the body's parser says of what it can't read. */
+const SENT_WRONG: Partial<Record<string, string>> = {
+  'entity.parse.failed': 'The request is not readable JSON.',
+  'charset.unsupported': 'The request is written in characters that are not known here: send UTF-8.',
+  'encoding.unsupported':
+    'The request is packed in a way that is not known here: send it unpacked, or as gzip.',
+};
+/** Other errors of the parser and the router that a client causes: a path or a packed body that is not whole. */
+const isClientsFault = (e: { status?: number }) =>
+  e.status !== undefined && e.status >= 400 && e.status < 500;
+
+/**
+ * Errors of MariaDB that say that a value does not fit its column: too long, no text of the character set, out
+ * of range, null, not JSON, twice.
+ */
+const WRONG_DATA = new Set([1406, 1366, 1264, 1048, 1292, 1265, 3988, 4025, 1062, 22032]);
+
 /** What an error of the core, of the body's parser or of the database means to the other side. */
 function problemOf(err: unknown): HttpProblem | null {
   if (err instanceof HttpProblem) return err;
@@ -67,12 +84,15 @@ function problemOf(err: unknown): HttpProblem | null {
     return new HttpProblem('file-not-readable', err.message, [{ field: err.place, message: err.what }]);
   }
   if (err instanceof DropRefused) return new HttpProblem('drop-refused', err.message);
-  const e = err as Error & { status?: number; type?: string; code?: string };
+  const e = err as Error & { status?: number; type?: string; code?: string; errno?: number };
   if (e.type === 'entity.too.large') {
     return new HttpProblem('too-large', 'This file is larger than 300 MB. Split it or make it shorter.');
   }
-  if (e.type === 'entity.parse.failed' || (e.status === 400 && e.type)) {
-    return new HttpProblem('not-readable', 'The request is not readable JSON.');
+  const sent = SENT_WRONG[e.type ?? ''] ?? (isClientsFault(e) ? 'The request is not readable.' : null);
+  if (sent) return new HttpProblem('not-readable', sent);
+  if (WRONG_DATA.has(e.errno ?? 0)) {
+    const what = e.message.replace(/ for column .*$/, '').slice(0, 200);
+    return new HttpProblem('not-valid', `Something in the request can't be kept: ${what}.`);
   }
   if (DB_GONE.test(`${e.code ?? ''} ${e.message}`)) {
     return new HttpProblem(

@@ -8,6 +8,7 @@ import { idOf, type Context } from './context.ts';
 import { FileNameDto, check } from './dto.ts';
 import { HttpProblem } from './problem.ts';
 import { sessionWithDocument } from './session-rows.ts';
+import { transact } from '../db/transaction.ts';
 
 /** Sessions as open files: in, and out again with all that this program does not know. */
 export function sessionFileRoutes({ db }: Context): Router {
@@ -27,7 +28,7 @@ export function sessionFileRoutes({ db }: Context): Router {
       ...read.session,
       source: { format: 'dawproject', sha256: source.id, name },
     };
-    await db.transaction((m) => putSession(m, id, session));
+    await transact(db, (m) => putSession(m, id, session));
     res.status(201).json({ id, revision: 1, notes: read.notes } satisfies Imported);
   });
 

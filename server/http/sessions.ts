@@ -13,6 +13,7 @@ import { sessionEventRoutes } from './session-events.ts';
 import { sessionFileRoutes } from './session-files.ts';
 import { LISTED, sessionWithDocument } from './session-rows.ts';
 import { currentVersion } from './shelf.ts';
+import { transact } from '../db/transaction.ts';
 
 export function sessionRoutes(context: Context): Router {
   const { db } = context;
@@ -78,7 +79,7 @@ async function startFrom(presetId: string, id: string, over: Settings, db: DataS
     renames: [],
     report,
   };
-  await db.transaction(async (m) => {
+  await transact(db, async (m) => {
     await putSession(m, id, session);
     await m.insert(DropRecordRow, {
       id: plan.drop,
@@ -99,7 +100,7 @@ async function startEmpty(
   db: DataSource,
 ): Promise<void> {
   const base = copyOf ? clone((await sessionWithDocument(db, copyOf)).document) : createSession();
-  await db.transaction((m) => putSession(m, id, { ...base, ...over }));
+  await transact(db, (m) => putSession(m, id, { ...base, ...over }));
 }
 
 /** The document itself: read whole, changed by JSON Patch (RFC 6902) with If-Match (RFC 9110). */
@@ -130,7 +131,7 @@ function documentRoutes({ db, events }: Context): Router {
     const wrong = validateSession(next);
     if (wrong.length) throw invalid(`“${row.name}”`, wrong);
     const client = (req.header('x-client') ?? '').slice(0, 64);
-    const ok = await db.transaction((m) => putRevision(m, id, based, next, ops, client));
+    const ok = await transact(db, (m) => putRevision(m, id, based, next, ops, client));
     if (!ok) {
       throw new HttpProblem(
         'changed-elsewhere',

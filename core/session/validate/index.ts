@@ -47,6 +47,9 @@ function checkSettings(c: Checking, s: Session): void {
   ) {
     c.bad('/meter', 'meter', 'The meter is two whole numbers from 1 to 64.');
   }
+  if (typeof s.note !== 'string' || s.note.length > 20000) {
+    c.bad('/note', 'text', 'The session’s note is a text of at most 20,000 characters.');
+  }
   if (!Array.isArray(s.media)) c.bad('/media', 'list', 'The media list is missing.');
 }
 

@@ -5,7 +5,7 @@ export class Defaults1795593600000 implements MigrationInterface {
 
   public async up(queryRunner: QueryRunner): Promise<void> {
     await queryRunner.query(`
-            CREATE TABLE \`default_setting\` (
+            CREATE TABLE IF NOT EXISTS \`default_setting\` (
                 \`owner\` varchar(64) NOT NULL,
                 \`name\` varchar(64) NOT NULL,
                 \`value\` json NOT NULL,
@@ -17,7 +17,7 @@ export class Defaults1795593600000 implements MigrationInterface {
 
   public async down(queryRunner: QueryRunner): Promise<void> {
     await queryRunner.query(`
-            DROP TABLE \`default_setting\`
+            DROP TABLE IF EXISTS \`default_setting\`
         `);
   }
 }

@@ -5,7 +5,7 @@ export class Uses1795780800000 implements MigrationInterface {
 
   public async up(queryRunner: QueryRunner): Promise<void> {
     await queryRunner.query(`
-            CREATE TABLE \`session_use\` (
+            CREATE TABLE IF NOT EXISTS \`session_use\` (
                 \`session\` varchar(64) NOT NULL,
                 \`preset\` varchar(64) NOT NULL,
                 \`version\` int NOT NULL,
@@ -17,22 +17,22 @@ export class Uses1795780800000 implements MigrationInterface {
         `);
     await queryRunner.query(`
             ALTER TABLE \`preset\`
-            ADD \`parent\` varchar(64) NULL
+            ADD COLUMN IF NOT EXISTS \`parent\` varchar(64) NULL
         `);
     await queryRunner.query(`
-            CREATE INDEX \`preset_parent\` ON \`preset\` (\`parent\`)
+            CREATE INDEX IF NOT EXISTS \`preset_parent\` ON \`preset\` (\`parent\`)
         `);
   }
 
   public async down(queryRunner: QueryRunner): Promise<void> {
     await queryRunner.query(`
-            DROP INDEX \`preset_parent\` ON \`preset\`
+            DROP INDEX IF EXISTS \`preset_parent\` ON \`preset\`
         `);
     await queryRunner.query(`
-            ALTER TABLE \`preset\` DROP COLUMN \`parent\`
+            ALTER TABLE \`preset\` DROP COLUMN IF EXISTS \`parent\`
         `);
     await queryRunner.query(`
-            DROP TABLE \`session_use\`
+            DROP TABLE IF EXISTS \`session_use\`
         `);
   }
 }

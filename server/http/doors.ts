@@ -1,0 +1,64 @@
+import type { RequestHandler } from 'express';
+import { HttpProblem } from './problem.ts';
+
+/** Names by which this machine means itself. */
+const LOOPBACK = ['localhost', '127.0.0.1', '[::1]'];
+const READS = new Set(['GET', 'HEAD', 'OPTIONS']);
+
+const nameOf = (host: string): string => host.replace(/:\d+$/, '').toLowerCase();
+
+/**
+ * Answers only to the names that the server was told: a page elsewhere can make its own name mean this machine
+ * (DNS rebinding), and would then read everything as if it were at home here.
+ * @param hosts names beside those of the machine itself
+ */
+export function ownHosts(hosts: readonly string[] = []): RequestHandler {
+  const known = new Set([...LOOPBACK, ...hosts.map((host) => host.toLowerCase())]);
+  return (req, _res, next) => {
+    const host = req.headers.host ?? '';
+    if (known.has(nameOf(host))) {
+      next();
+      return;
+    }
+    const way =
+      'Open it by a name of its own machine, such as http://127.0.0.1, or tell the server the name: HOSTS.';
+    next(new HttpProblem('wrong-host', `“${host.slice(0, 100)}” is no name of this server. ${way}`));
+  };
+}
+
+/** Refuses changes that a page of another origin asks for, whatever their content type (RFC 6454). */
+export const ownOrigin: RequestHandler = (req, _res, next) => {
+  const { origin, host } = req.headers;
+  const site = req.headers['sec-fetch-site'];
+  const isOther = origin !== undefined && origin !== `http://${host}` && origin !== `https://${host}`;
+  const isFromOutside = site === 'cross-site' || site === 'same-site';
+  if (READS.has(req.method) || (!isOther && !isFromOutside)) {
+    next();
+    return;
+  }
+  const from = String(origin ?? 'another site').slice(0, 100);
+  next(
+    new HttpProblem(
+      'other-origin',
+      `A page of ${from} may not change anything here. Do it in Rope Shelf itself.`,
+    ),
+  );
+};
+
+/** Deeper JSON than this is nothing that this program writes: racks nest eight deep. */
+const DEEPEST = 100;
+
+/** Refuses bodies that are nested without end, before anything walks through them. */
+export const shallowBody: RequestHandler = (req, _res, next) => {
+  let level: unknown[] = [req.body];
+  for (let depth = 0; level.length; depth++) {
+    if (depth > DEEPEST) {
+      next(new HttpProblem('not-valid', `The request is nested more than ${DEEPEST} deep.`));
+      return;
+    }
+    level = level.flatMap((value) =>
+      typeof value === 'object' && value !== null && !Buffer.isBuffer(value) ? Object.values(value) : [],
+    );
+  }
+  next();
+};

@@ -1,0 +1,226 @@
+/** What comes in from outside: other hosts and origins, broken requests, and many at once. */
+import { gzipSync } from 'node:zlib';
+import type { Express } from 'express';
+import request from 'supertest';
+import { PROBLEMS, type ProblemBody } from '../../contract/index.ts';
+import { capture, createPreset, type Preset } from '../../core/index.ts';
+import { device, sessionWith } from '../support/build.ts';
+import { startApi } from '../support/server.ts';
+
+let app: Express;
+let stop: () => Promise<void>;
+beforeAll(async () => {
+  ({ app, stop } = await startApi('ropeshelf_doors'));
+});
+afterAll(() => stop());
+
+const JSON_TYPE = 'application/json';
+const PATCH_TYPE = 'application/json-patch+json';
+const strip = (id: string, over: object = {}): Preset =>
+  createPreset(
+    capture(sessionWith([{ id: 'a', name: 'Line', chain: [device('compressor', {}, { name: 'Hold' })] }]), [
+      'a',
+    ]),
+    { id, name: id, category: 'Voice/Lead', tags: ['warm'], ...over },
+  );
+const newSession = async () =>
+  (await request(app).post('/api/sessions').send({ name: 'Lantern Room' }).expect(201)).body.id as string;
+
+describe('hosts and origins', () => {
+  test.each(['localhost:4310', '127.0.0.1', '[::1]:4310', 'LOCALHOST'])('answers to %s', (host) =>
+    request(app).get('/api/sessions').set('Host', host).expect(200),
+  );
+  test.each(['lightship.example', 'localhost.example:4310', '192.0.2.7', ''])(
+    'does not answer to “%s”',
+    async (host) => {
+      const r = await request(app).get('/api/sessions').set('Host', host);
+      expect([r.status, (r.body as ProblemBody).code]).toEqual([421, 'wrong-host']);
+    },
+  );
+  test.each([
+    ['Origin', 'http://lightship.example'],
+    ['Origin', 'null'],
+    ['Origin', 'http://127.0.0.1:1'],
+    ['Sec-Fetch-Site', 'cross-site'],
+    ['Sec-Fetch-Site', 'same-site'],
+  ])('a change from %s: %s is refused, whatever its type', async (header, value) => {
+    for (const type of [JSON_TYPE, 'text/plain', 'audio/wav', 'application/x-www-form-urlencoded']) {
+      for (const path of ['/api/sessions', '/api/media?name=x.wav', '/api/presets']) {
+        const r = await request(app).post(path).set(header, value).set('Content-Type', type).send('{}');
+        expect([r.status, (r.body as ProblemBody).code]).toEqual([403, 'other-origin']);
+      }
+    }
+  });
+  test('no font, script or connection from elsewhere', async () => {
+    const policy = (await request(app).get('/api/health')).headers['content-security-policy'];
+    expect(policy).toContain("font-src 'self'");
+    expect(policy).not.toMatch(/https:/);
+  });
+});
+
+describe('a request that is wrong is told what is wrong with it', () => {
+  const deep = (n: number) => '['.repeat(n) + ']'.repeat(n);
+  const preset = (over: object) => JSON.stringify({ preset: { ...strip('wrong'), ...over } });
+  type Row = [string, 'get' | 'post' | 'patch' | 'put' | 'delete', string, string?, Record<string, string>?];
+  const rows: Row[] = [
+    ['a path that is not whole', 'get', '/api/sessions/%ff'],
+    ['a path that is not whole', 'delete', '/api/presets/%E0%A4%A'],
+    [
+      'an unknown character set',
+      'post',
+      '/api/sessions',
+      '{}',
+      { 'Content-Type': 'application/json; charset=klingon' },
+    ],
+    ['an unknown packing', 'post', '/api/sessions', '{}', { 'Content-Encoding': 'zip' }],
+    ['broken gzip', 'post', '/api/sessions', 'no gzip', { 'Content-Encoding': 'gzip' }],
+    ['no JSON', 'post', '/api/presets', '{"preset":'],
+    ['a list', 'post', '/api/sessions', '[]'],
+    ['deep JSON', 'post', '/api/sessions', `{"name":${deep(5000)}}`],
+    ['deep JSON in a preset', 'post', '/api/presets', `{"preset":{"note":${deep(5000)}}}`],
+    ['a blank name', 'post', '/api/sessions', '{"name":"   "}'],
+    ['half a character', 'post', '/api/sessions', '{"name":"\\ud800"}'],
+    ['half a character in a preset', 'post', '/api/presets', preset({ name: '\ud800' })],
+    ['a blank preset', 'post', '/api/presets', preset({ name: ' ' })],
+    ['an object as note', 'post', '/api/presets', preset({ note: { a: 1 } })],
+    ['no kind', 'post', '/api/presets', preset({ kind: null })],
+    ['a long kind', 'post', '/api/presets', preset({ kind: 'x'.repeat(500) })],
+    ['no colour', 'post', '/api/presets', preset({ colour: null })],
+    ['a long colour', 'post', '/api/presets', preset({ colour: 'x'.repeat(500) })],
+    ['an id that is none', 'post', '/api/presets', preset({ id: 'x'.repeat(500) })],
+    ['tags that are none', 'post', '/api/presets', preset({ tags: [null, {}] })],
+    ['no content', 'post', '/api/presets', preset({ content: null })],
+    ['a version beyond all', 'get', '/api/presets/there/versions/99999999999'],
+    [
+      'a version beyond all',
+      'post',
+      '/api/drops',
+      '{"id":"d","session":"s","preset":"p","version":9999999999,"record":{}}',
+    ],
+    ['a default that is none', 'put', '/api/defaults/device:constructor', '{"params":{}}'],
+    ['a default that is none', 'put', '/api/defaults/device:__proto__', '{"params":{}}'],
+    ['nothing as a sound', 'post', '/api/media?name=x.wav'],
+    ['no WAV', 'post', '/api/media?name=x.wav', 'RIFF'],
+    ['no file', 'post', '/api/sessions/import?name=x.dawproject', 'PK'],
+  ];
+  test.each(rows)('%s: %s %s', async (...row: Row) => {
+    const [, method, path, body, headers = {}] = row;
+    await request(app)
+      .post('/api/presets')
+      .send({ preset: strip('there') });
+    const asked = request(app)[method](path);
+    const r = await (body === undefined
+      ? asked
+      : asked.set({ 'Content-Type': JSON_TYPE, ...headers }).send(body));
+    const problem = r.body as ProblemBody;
+    expect(r.type).toBe('application/problem+json');
+    expect(r.status).toBeGreaterThanOrEqual(400);
+    expect(r.status).toBeLessThan(500);
+    expect(PROBLEMS[problem.code].status).toBe(r.status);
+    expect(problem.detail.length).toBeGreaterThan(15);
+  });
+
+  test.each([
+    ['copy', [{ op: 'copy', from: '/tracks', path: '/tracks/-' }]],
+    ['move', [{ op: 'move', from: '/tracks/0', path: '/tracks/1' }]],
+    ['test', [{ op: 'test', path: '/name', value: 'x' }]],
+    ['half a character', [{ op: 'replace', path: '/name', value: '\ud800' }]],
+    ['a blank name', [{ op: 'replace', path: '/name', value: '  ' }]],
+    ['an object as note', [{ op: 'replace', path: '/note', value: { a: 1 } }]],
+    ['a prototype', [{ op: 'add', path: '/__proto__/x', value: 1 }]],
+    ['nothing there', [{ op: 'replace', path: '/tracks/99/name', value: 'x' }]],
+    ['no path', [{ op: 'add', value: 1 }]],
+  ])('a change of a session with %s is refused at once, and the session stays', async (_what, ops) => {
+    const id = await newSession();
+    const r = await request(app)
+      .patch(`/api/sessions/${id}`)
+      .set({ 'If-Match': '"1"', 'Content-Type': PATCH_TYPE })
+      .send(JSON.stringify(ops));
+    expect([400, 422]).toContain(r.status);
+    expect((await request(app).get(`/api/sessions/${id}`).expect(200)).body.revision).toBe(1);
+  });
+
+  test('a packed request that is whole is read', async () => {
+    const r = await request(app)
+      .post('/api/sessions')
+      .set({ 'Content-Type': JSON_TYPE, 'Content-Encoding': 'gzip' })
+      .serialize((body) => body as string)
+      .send(gzipSync(JSON.stringify({ name: 'Packed' })) as unknown as string);
+    expect(r.status).toBe(201);
+  });
+
+  test('tags that the database takes for the same are one', async () => {
+    await request(app)
+      .post('/api/presets')
+      .send({ preset: strip('accents', { tags: ['cafe', 'café', 'CAFÉ ', 'straße', 'strasse'] }) })
+      .expect(201);
+    const tags = (await request(app).get('/api/presets/accents/tags').expect(200)).body as string[];
+    expect(tags.filter((tag) => /caf/i.test(tag))).toHaveLength(1);
+  });
+});
+
+describe('many at once', () => {
+  test('parallel savers of presets with tags all succeed', async () => {
+    const savers = Array.from({ length: 8 }, (_, k) => async () => {
+      for (let i = 0; i < 12; i++) {
+        const tags = [`t${i % 3}`, `s${(i + k) % 4}`, 'all'];
+        const r = await request(app)
+          .post('/api/presets')
+          .send({ preset: strip(`p-${k}-${i}`, { tags }) });
+        expect(r.status).toBe(201);
+        expect(
+          (
+            await request(app)
+              .patch(`/api/presets/p-${k}-${i}`)
+              .send({ tags: ['all', `u${i}`] })
+          ).status,
+        ).toBe(200);
+      }
+    });
+    await Promise.all(savers.map((save) => save()));
+  }, 60_000);
+
+  test('parallel sessions from one preset all begin', async () => {
+    await request(app)
+      .post('/api/presets')
+      .send({ preset: strip('begin') })
+      .expect(201);
+    const all = await Promise.all(
+      Array.from({ length: 40 }, (_, i) =>
+        request(app)
+          .post('/api/sessions')
+          .send({ name: `Session ${i}`, preset: 'begin' }),
+      ),
+    );
+    expect(all.map((r) => r.status)).toEqual(all.map(() => 201));
+  }, 60_000);
+
+  test('a pin beside a new version takes nothing back of it', async () => {
+    for (let i = 0; i < 10; i++) {
+      const id = `pinned-${i}`;
+      await request(app)
+        .post('/api/presets')
+        .send({ preset: strip(id) })
+        .expect(201);
+      const next = { ...strip(id), name: `${id}, better`, note: 'softer' };
+      await Promise.all([
+        request(app)
+          .post(`/api/presets/${id}/versions`)
+          .set('If-Match', '"1"')
+          .send({ preset: next })
+          .expect(201),
+        request(app).patch(`/api/presets/${id}`).send({ pinned: true }).expect(200),
+      ]);
+      expect((await request(app).get(`/api/presets/${id}`).expect(200)).body).toMatchObject({
+        name: `${id}, better`,
+        version: 2,
+        pinned: true,
+      });
+    }
+    const old = await request(app)
+      .patch('/api/presets/pinned-0')
+      .set('If-Match', '"1"')
+      .send({ name: 'late' });
+    expect([old.status, (old.body as ProblemBody).code]).toEqual([412, 'changed-elsewhere']);
+  }, 60_000);
+});

@@ -1,0 +1,68 @@
+/** A first start, or an upgrade, that is cut off at any statement (tables can't be made in a transaction). */
+import type { DataSource, MigrationInterface, QueryRunner } from 'typeorm';
+import { makeDataSource } from '../../server/db/data-source.ts';
+import { migrated } from '../../server/db/migrate.ts';
+
+const open = async (): Promise<DataSource> => {
+  const db = makeDataSource({ port: Number(process.env.DB_PORT ?? 33306), database: 'ropeshelf_cut' });
+  await db.initialize();
+  return db;
+};
+const schemaIsWhole = async (db: DataSource) =>
+  expect((await db.driver.createSchemaBuilder().log()).upQueries.map((q) => q.query)).toEqual([]);
+
+/** Runs all migrations on an empty database, and ends as a kill would after so many statements. */
+async function cutOff(statements: number): Promise<boolean> {
+  const db = await open();
+  await db.dropDatabase();
+  let left = statements;
+  for (const migration of db.migrations) {
+    const up = migration.up.bind(migration);
+    (migration as MigrationInterface).up = (runner: QueryRunner) => {
+      const counted = new Proxy(runner, {
+        get: (target, key) =>
+          key === 'query'
+            ? (sql: string) => {
+                if (left-- === 0) throw new Error('cut off here');
+                return target.query(sql);
+              }
+            : (Reflect.get(target, key) as unknown),
+      });
+      return up(counted);
+    };
+  }
+  const whole = await db.runMigrations().then(
+    () => true,
+    () => false,
+  );
+  await db.destroy();
+  return whole;
+}
+
+test('cut off after any statement of any migration, the next start makes the rest', async () => {
+  let cuts = 0;
+  for (let statements = 0; !(await cutOff(statements)); statements++) {
+    const db = await open();
+    await migrated(db, async () => undefined);
+    await schemaIsWhole(db);
+    await db.destroy();
+    cuts++;
+  }
+  // every table, column and index is a statement of its own
+  expect(cuts).toBeGreaterThanOrEqual(12);
+}, 120_000);
+
+test('two first starts at once: one makes the database, the other finds it made', async () => {
+  const first = await open();
+  await first.dropDatabase();
+  const second = await open();
+  let running = 0;
+  const alone = async () => {
+    expect(++running).toBe(1);
+    await new Promise((resolve) => setTimeout(resolve, 50));
+    running--;
+  };
+  await Promise.all([migrated(first, alone), migrated(second, alone)]);
+  await schemaIsWhole(second);
+  await Promise.all([first.destroy(), second.destroy()]);
+}, 60_000);
