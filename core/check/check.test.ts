@@ -741,3 +741,21 @@ test('over generated sessions: the check never throws, its fixes keep a session 
     { numRuns: 100 },
   );
 });
+
+test('a line that took another’s output goes to its own part, also from 1 to 10 and beyond: the remedy does what it is called', () => {
+  const laid = band();
+  const lines = laid.tracks.filter((t) => t.input.kind === 'deviceOutput');
+  for (const wrong of lines) {
+    for (const other of lines) {
+      if (wrong === other) continue;
+      const s = structuredClone(laid);
+      takes(s, wrong.name, { output: (other.input as { output: number }).output, take: 'stereo' });
+      const found = lineCheck(s).find((f) => f.rule === 'output-twice');
+      if (!found?.fix?.startsWith('Take')) continue;
+      const mended = fixFinding(s, found);
+      expect(mended.tracks.find((t) => t.id === found.track)!.state).toBe('on');
+      const still = lineCheck(mended).filter((f) => f.rule === 'output-twice' && f.track === found.track);
+      expect(still).toEqual([]);
+    }
+  }
+});

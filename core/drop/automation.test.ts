@@ -156,8 +156,10 @@ test('onto a line: its lanes join those that are there, and take the place of on
 });
 
 test('a starter with its sounds keeps it; files carry it', () => {
-  const starter = createPreset(captureStarter(home(), true), { id: 's', name: 'Starter' });
-  expect(labels(startSession(starter).session, 'Lead')).toEqual(labels(home(), 'Lead'));
+  for (const clips of [true, false]) {
+    const starter = createPreset(captureStarter(home(), clips), { id: 's', name: 'Starter' });
+    expect(labels(startSession(starter).session, 'Lead')).toEqual(labels(home(), 'Lead'));
+  }
   const back = readDawproject(writeDawproject(home()).bytes).session;
   expect(labels(back, 'Lead')).toEqual(labels(home(), 'Lead'));
   expect(back.tracks[0].automation!.map((l) => l.points)).toEqual(

@@ -16,7 +16,7 @@ import { unprint } from '../session/print.ts';
 import { devicesIn, findSlot } from '../session/slots.ts';
 import { kindOf } from './kinds/index.ts';
 import { takeSlot } from './parts/chain.ts';
-import { IN_CHAIN, PARTS, SONG_PARTS, USUAL_PARTS } from './parts/index.ts';
+import { IN_CHAIN, PARTS, USUAL_PARTS } from './parts/index.ts';
 import type { Taking } from './parts/part.ts';
 
 export interface PresetDraft {
@@ -217,6 +217,8 @@ function spareOf(t: Track, x: Capturing): Track {
   };
 }
 
+const EVERYTHING = PARTS.map((part) => part.id);
+
 /**
  * A whole session as a starter: its settings and every track, the master too. Sounds stay behind unless asked
  * for.
@@ -225,7 +227,7 @@ export const captureStarter = (session: Session, clips = false): Captured =>
   capture(
     session,
     session.tracks.map((t) => t.id),
-    { whole: true, parts: clips ? [...USUAL_PARTS, ...SONG_PARTS] : USUAL_PARTS },
+    { whole: true, parts: clips ? EVERYTHING : EVERYTHING.filter((part) => part !== 'clips') },
   );
 
 const settingsOf = (s: Session): StarterSettings => ({

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Lines of any other session, or of an imported file, taken over like a preset. */
 import { computed, onMounted, ref, shallowRef } from 'vue';
-import { SONG_PARTS, borrow, type Session } from '../../../core/index.ts';
+import { PARTS, USUAL_PARTS, borrow, type Session } from '../../../core/index.ts';
 import { api } from '../../api/index.ts';
 import type { SessionEntry } from '../../../contract/index.ts';
 import { useDrop } from './store.ts';
@@ -62,24 +62,12 @@ async function importFile(e: Event) {
 const lines = computed(() => other.value?.tracks.filter((t) => t.role !== 'master') ?? []);
 const sum = computed(() => other.value?.tracks.filter((t) => chosen.value.includes(t.id)) ?? []);
 function take() {
-  const p = borrow(other.value!, chosen.value, {
-    parts: [
-      'chain',
-      'sends',
-      'level',
-      'pan',
-      'output',
-      'input',
-      'keys',
-      'folder',
-      'name',
-      'colour',
-      'note',
-      ...(clips.value ? SONG_PARTS : []),
-    ],
-  });
+  const parts = PARTS.map((part) => part.id).filter((part) => part !== 'clips' || clips.value);
+  const p = borrow(other.value!, chosen.value, { parts });
   emit('close');
   drop.beginWith(p, { kind: 'new' }, false, { borrowed: true });
+  // what belongs to the other song is offered, and comes along when its sounds do
+  if (!clips.value) drop.parts = [...USUAL_PARTS];
 }
 </script>
 
