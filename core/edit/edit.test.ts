@@ -1,4 +1,6 @@
 import {
+  renderNow,
+  DEVICE_TYPES,
   DUPLICATE_PARTS,
   applyLayout,
   compile,
@@ -41,7 +43,16 @@ import {
   turnHandle,
   type Edit,
 } from '../index.ts';
-import { clipOf, device, mediaRef, send, sessionWith } from '../../tests/support/build.ts';
+import {
+  clipOf,
+  db,
+  device,
+  difference,
+  mediaRef,
+  noise,
+  send,
+  sessionWith,
+} from '../../tests/support/build.ts';
 
 const gainOf = (d: Device) => (d.type === 'eq' ? 'b3.gain' : 'gain');
 /** two lines into a bus, a return, and a line whose compressor listens to the first */
@@ -338,6 +349,23 @@ describe('racks', () => {
     expect([rack(s).strands[0].level, dev(s, 'd1').params.gain]).toEqual([0, 0]);
     const c = rack(s, copy.id);
     expect([c.strands[0].level, (c.strands[0].chain[0] as Device).params.gain]).toEqual([-12, 12]);
+  });
+  test('a device that mixes its own dry sound in gives that to the rack, sounds as before, and gets it back', () => {
+    const sounds = new Map([['x', { l: noise(0.5, 0.4, 1), r: noise(0.5, 0.4, 2) }]]);
+    for (const type of Object.keys(DEVICE_TYPES).filter((t) => DEVICE_TYPES[t].byId.mix?.unit === '%')) {
+      const s = sessionWith([
+        { id: 'a', clips: [clipOf('x', 0.5)], chain: [device(type, { mix: 40 }, { id: 'd' })] },
+      ]);
+      const blended = alongside('a', 'd');
+      const now = blended.edit(s);
+      const inside = rack(now, blended.id);
+      expect(inside.blend).toEqual({ mode: 'linear', position: 40 });
+      expect(dev(now, 'd').params.mix).toBe(100);
+      const [was, is] = [s, now].map((x) => renderNow(x, { to: 0.5, sounds }).master[0]);
+      // the multiband's own dry sound goes through its crossovers' phases, a rack's does not
+      if (type !== 'multiband') expect(db(difference(was, is))).toBeLessThan(-100);
+      expect(dev(ungroup('a', blended.id)(now), 'd').params.mix).toBe(40);
+    }
   });
   test('a dry path beside a device', () => {
     const p = alongside('a', 'd2');

@@ -13,7 +13,7 @@ import {
 } from '../session/slots.ts';
 import { dropDeadTies } from '../session/handles.ts';
 import { randomIds } from '../model/ids.ts';
-import type { Id, Params, Slot } from '../model/types.ts';
+import type { Device, Id, Params, Rack, Slot } from '../model/types.ts';
 import { type Edit, onTrack } from './on.ts';
 
 /**
@@ -116,39 +116,55 @@ export function groupSlots(track: Id, slots: Id[], name = 'Rack'): { edit: Edit;
   };
 }
 
+/** Whether a slot mixes its own dry sound in, by a value called “mix”, in %. */
+const mixes = (slot: Slot): slot is Device =>
+  slot.kind === 'device' && DEVICE_TYPES[slot.type].byId.mix?.unit === '%';
+const withMix = (d: Device, mix: number): Device => ({ ...d, params: { ...d.params, mix } });
+
+/** What is in a rack, strand after strand; a device that was blended with the dry sound mixes it itself again. */
+function contentOf(rack: Rack): Slot[] {
+  const [dry, wet, ...more] = rack.strands;
+  const only = wet?.chain.length === 1 ? wet.chain[0] : null;
+  const isBlend = !more.length && dry.chain.length === 0 && rack.blend.mode !== 'off';
+  if (isBlend && only && mixes(only) && only.params.mix === 100) {
+    return [withMix(only, Math.round(rack.blend.position))];
+  }
+  return rack.strands.flatMap((strand) => strand.chain);
+}
+
 /** Puts a rack's devices back into the chain around it, strand after strand; handles go. */
 export const ungroup = (track: Id, rack: Id): Edit =>
   onTrack(track, (t) => {
     const place = placeOf(t, rack);
     if (!place) return {};
     const out = withChainAt(t, place.container, (c) =>
-      c.flatMap((x) => (x.id === rack && x.kind === 'rack' ? x.strands.flatMap((s) => s.chain) : [x])),
+      c.flatMap((x) => (x.id === rack && x.kind === 'rack' ? contentOf(x) : [x])),
     );
     return { chain: dropDeadTies(out.chain) };
   });
 
 /**
  * A parallel path beside a device or rack: the slot goes into the second strand of a new rack, the first is
- * left clean.
+ * left clean. A device that mixes its own dry sound in gives that to the rack: it is fully wet inside, and the
+ * rack stands where the device's mix stood, so that nothing sounds different yet.
  */
 export function alongside(track: Id, slot: Id): { edit: Edit; id: Id } {
   const id = randomIds('rak');
+  const blended = (x: Slot): Rack => {
+    const mix = mixes(x) ? (x.params.mix as number) : 100;
+    const isMixed = mixes(x) && mix < 100;
+    return createRack(`${x.name}, blended`, [], {
+      id,
+      strands: [createStrand('Dry'), createStrand('Wet', [isMixed ? withMix(x, 100) : x])],
+      blend: isMixed ? { mode: 'linear', position: mix } : { mode: 'power', position: 50 },
+    });
+  };
   return {
     id,
     edit: onTrack(track, (t) => {
       const place = placeOf(t, slot);
       if (!place) return {};
-      return withChainAt(t, place.container, (c) =>
-        c.map((x) =>
-          x.id === slot
-            ? createRack(`${x.name}, blended`, [], {
-                id,
-                strands: [createStrand('Dry'), createStrand('Wet', [x])],
-                blend: { mode: 'power', position: 50 },
-              })
-            : x,
-        ),
-      );
+      return withChainAt(t, place.container, (c) => c.map((x) => (x.id === slot ? blended(x) : x)));
     }),
   };
 }
