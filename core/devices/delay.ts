@@ -62,9 +62,9 @@ export const delay = defineDevice({
 class DelayProcessor implements Processor {
   reduction = 0;
   level = -160;
-  private readonly l: Float64Array;
-  private readonly r: Float64Array;
-  private readonly mask: number;
+  private l = new Float64Array(0);
+  private r = new Float64Array(0);
+  private mask = 0;
   private at = 0;
   private length = 1;
   private from = 1;
@@ -83,11 +83,6 @@ class DelayProcessor implements Processor {
     params: Params,
     private readonly ctx: DeviceContext,
   ) {
-    let size = 1024;
-    while (size < (MAX_MS / 1000) * ctx.sampleRate + 2) size *= 2;
-    this.l = new Float64Array(size);
-    this.r = new Float64Array(size);
-    this.mask = size - 1;
     this.fadeLength = Math.round(ctx.sampleRate * 0.05);
     this.set(params, true);
   }
@@ -96,6 +91,7 @@ class DelayProcessor implements Processor {
     const fs = this.ctx.sampleRate;
     const glide = immediate ? 0 : smoothing(fs);
     this.wanted = Math.max(1, Math.round((delayMs(p, this.ctx.tempo) * fs) / 1000));
+    this.makeRoom(this.wanted);
     if (immediate) {
       this.length = this.from = this.wanted;
       this.fade = 0;
@@ -105,6 +101,24 @@ class DelayProcessor implements Processor {
     this.cross.to(p.pingPong ? 1 : 0, glide);
     this.low.to(1 - Math.exp((-2 * Math.PI * (p.lowCut as number)) / fs), glide);
     this.high.to(1 - Math.exp((-2 * Math.PI * Math.min(p.highCut as number, 0.49 * fs)) / fs), glide);
+  }
+
+  /** The rings are as long as the longest time so far: a whole dotted note at 10 bpm lasts 36 seconds. */
+  private makeRoom(samples: number): void {
+    const old = this.l.length;
+    if (samples < old) return;
+    let size = Math.max(1024, old);
+    while (size <= samples) size *= 2;
+    const longer = (ring: Float64Array) => {
+      const out = new Float64Array(size);
+      out.set(ring.subarray(this.at), 0);
+      out.set(ring.subarray(0, this.at), old - this.at);
+      return out;
+    };
+    this.l = longer(this.l);
+    this.r = longer(this.r);
+    this.at = old;
+    this.mask = size - 1;
   }
 
   process(l: Float64Array, r: Float64Array, n: number): void {

@@ -60,13 +60,13 @@ export class Ramp {
     this.value = this.target = v;
   }
   to(v: number, samples: number): void {
-    if (v === this.target) return;
-    this.target = v;
     if (samples < 1) {
-      this.value = v;
+      this.value = this.target = v;
       this.left = 0;
       return;
     }
+    if (v === this.target) return;
+    this.target = v;
     this.left = samples;
     this.step = (v - this.value) / samples;
   }

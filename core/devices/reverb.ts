@@ -1,6 +1,6 @@
 import { decay as decayPicture } from './pictures/decay.ts';
 import { doubles } from './kernels/index.ts';
-import { Cascade, cookbook, firstOrder } from './biquad.ts';
+import { Cascade, cookbook, firstOrder, sectionAt, type Section } from './biquad.ts';
 import { StereoDelay } from './align.ts';
 import { Ramp, smoothing } from './math.ts';
 import { choice, defineDevice, hertz, percent, type DeviceContext, type Processor } from './spec.ts';
@@ -19,7 +19,7 @@ export const reverb = defineDevice({
   hasKey: false,
   makesSides: true,
   picture: decayPicture,
-  work: 27,
+  work: 33,
   wet: 'mix',
   character: (d) => `${String(d.params.type)} reverb`,
   alike: { words: /verb|plate|hall|room|chamber/i, rank: 8 },
@@ -63,7 +63,7 @@ export const reverb = defineDevice({
     },
     percent('damping', 'Damping', 'Tone', 0, 100, 40, {
       step: 1,
-      help: '0 %: 8 kHz decays as slowly as 1 kHz; 100 %: ten times faster',
+      help: '0 %: 8 kHz decays as slowly as 1 kHz; 100 %: ten times faster, as far as the space’s echoes allow',
     }),
     hertz('lowCut', 'Low cut', 'Tone', 16, 2000, 120),
     hertz('highCut', 'High cut', 'Tone', 500, 24000, 12000),
@@ -85,28 +85,34 @@ const SPACES: Record<RoomType, { lines: number[]; diffusers: number[] }> = {
   chamber: { lines: [29.3, 33.7, 38.1, 43.3, 48.1, 53.9, 58.3, 64.7], diffusers: [3.1, 5.3, 8.1, 12.7] },
 };
 
+/** dB by which one pass through a line dulls at most: more would reach down to 1 kHz. */
+const DULLEST = -20;
+
 /**
- * Absorbing one-pole g·(1 − a)/(1 − a·z⁻¹) of a line of `samples` so that a decay takes `decay` s at 1 kHz
- * and, by `damping` (0…1), down to a tenth of that at 8 kHz.
- * Jot's condition: 20·log10|H(f)| = −60·samples/(fs·T60(f)); solved for a from the two frequencies' ratio.
- * The gain at 0 Hz stays under that of four times the decay.
+ * Absorbing filter of a line of `samples` so that a decay takes `decay` s at 1 kHz whatever the damping (0…1),
+ * and down to a tenth of that at 8 kHz. Jot's condition: 20·log10|H(f)| = −60·samples/(fs·T60(f)). A high shelf
+ * of second order about 4 kHz leaves what lies under 1 kHz alone; its gain is sought so that 8 kHz loses what
+ * it should against 1 kHz, then the whole is set by 1 kHz.
  */
-export function absorber(samples: number, decay: number, damping: number, fs: number): [number, number] {
-  const at = (seconds: number) => Math.pow(10, (-3 * samples) / (fs * seconds));
-  const [c1, c8] = [
-    Math.cos((2 * Math.PI * 1000) / fs),
-    Math.cos((2 * Math.PI * Math.min(8000, 0.4 * fs)) / fs),
-  ];
-  const g1 = at(decay);
-  const ratio = (at(decay * (1 - 0.9 * damping)) / g1) ** 2;
-  let a = 0;
-  if (ratio < 0.999999) {
-    const [qa, qb] = [1 - ratio, -2 * c1 + 2 * ratio * c8];
-    const root = Math.sqrt(Math.max(0, qb * qb - 4 * qa * qa));
-    a = Math.max(0, Math.min(0.98, (-qb - root) / (2 * qa)));
+export function absorber(samples: number, decay: number, damping: number, fs: number): Section {
+  const loss = (seconds: number) => (-60 * samples) / (fs * seconds);
+  const duller = Math.max(DULLEST, loss(decay * (1 - 0.9 * damping)) - loss(decay));
+  const high = Math.min(8000, 0.4 * fs);
+  const shelf = (gain: number) => cookbook('highShelf', Math.min(4000, 0.2 * fs), gain, Math.SQRT1_2, fs);
+  const at = (gain: number, f: number) => 20 * Math.log10(Math.hypot(...sectionAt(shelf(gain), f, fs)));
+  let gain = 0;
+  if (duller < -1e-6) {
+    // the loss at 8 kHz grows with the shelf's gain, and is between a half and all of it
+    let [most, least] = [2 * duller, duller];
+    for (let i = 0; i < 16; i++) {
+      gain = (most + least) / 2;
+      if (at(gain, high) - at(gain, 1000) > duller) least = gain;
+      else most = gain;
+    }
   }
-  const g = (g1 * Math.sqrt(1 - 2 * a * c1 + a * a)) / (1 - a);
-  return [Math.min(g, at(decay * 4)), a];
+  const [b0, b1, b2, a1, a2] = shelf(gain);
+  const g = Math.pow(10, (loss(decay) - at(gain, 1000)) / 20);
+  return [g * b0, g * b1, g * b2, a1, a2];
 }
 
 class ReverbProcessor implements Processor {
@@ -227,6 +233,8 @@ class ReverbProcessor implements Processor {
 const APART = 72;
 /** samples that are worked on together; the values glide in the same steps */
 const STEP = 16;
+/** coefficient of the allpass diffusers, where the decay is long enough for it */
+const DIFFUSION = 0.62;
 /** −400 dB: far under anything that could be heard or measured. */
 const QUIET = 1e-20;
 
@@ -238,11 +246,14 @@ class Network {
   private readonly dsize: number;
   private readonly len = new Int32Array(8);
   private readonly dlen = new Int32Array(8);
-  private readonly g = new Float64Array(8);
-  private readonly a = new Float64Array(8);
-  private readonly goalG = new Float64Array(8);
-  private readonly goalA = new Float64Array(8);
-  private readonly s = new Float64Array(8);
+  /** the lines' absorbing filters, five coefficients each, and where they glide to */
+  private readonly c = new Float64Array(8 * 5);
+  private readonly goalC = new Float64Array(8 * 5);
+  /** their states, two each */
+  private readonly s = new Float64Array(8 * 2);
+  /** coefficients of the diffusers: a short room's ring no longer than the room */
+  private readonly d = new Float64Array(8);
+  private readonly goalD = new Float64Array(8);
   private readonly v = new Float64Array(8 * STEP);
   private readonly x = new Float64Array(2 * STEP);
   private out = 0.35;
@@ -268,35 +279,31 @@ class Network {
   }
 
   set(p: Params, immediate: boolean): void {
+    const decay = p.decay as number;
+    const damping = (p.damping as number) / 100;
     let meanSq = 0;
     for (let k = 0; k < 8; k++) {
-      [this.goalG[k], this.goalA[k]] = absorber(
-        this.len[k],
-        p.decay as number,
-        (p.damping as number) / 100,
-        this.fs,
-      );
-      meanSq += Math.pow(10, (-6 * this.len[k]) / (this.fs * (p.decay as number))) / 8;
+      this.goalC.set(absorber(this.len[k], decay, damping, this.fs), 5 * k);
+      this.goalD[k] = Math.min(DIFFUSION, Math.pow(10, (-6 * this.dlen[k]) / (this.fs * decay)));
+      meanSq += Math.pow(10, (-6 * this.len[k]) / (this.fs * decay)) / 8;
     }
     // steady level of the tail does not depend on the decay: the sum of a geometric series of loop energies
     this.goalOut = Math.sqrt(1 - meanSq) * 0.8;
     if (immediate) {
-      this.g.set(this.goalG);
-      this.a.set(this.goalA);
+      this.c.set(this.goalC);
+      this.d.set(this.goalD);
       this.out = this.goalOut;
     }
   }
 
   process(l: Float64Array, r: Float64Array, n: number): void {
     if (this.asleep && this.staysAsleep(l, r, n)) return;
-    const { g, a } = this;
+    const { c, d } = this;
     for (let done = 0; done < n;) {
       if ((this.at & (STEP - 1)) === 0) {
         // values glide in steps of 16 samples, about 20 ms to 63 %
-        for (let k = 0; k < 8; k++) {
-          g[k] += 0.0165 * (this.goalG[k] - g[k]);
-          a[k] += 0.0165 * (this.goalA[k] - a[k]);
-        }
+        for (let k = 0; k < 40; k++) c[k] += 0.0165 * (this.goalC[k] - c[k]);
+        for (let k = 0; k < 8; k++) d[k] += 0.0165 * (this.goalD[k] - d[k]);
         this.out += 0.0165 * (this.goalOut - this.out);
       }
       const m = Math.min(STEP - (this.at & (STEP - 1)), n - done);
@@ -312,7 +319,7 @@ class Network {
    * what it has just written, and the machine works on several samples at once.
    */
   private step(l: Float64Array, r: Float64Array, from: number, m: number): void {
-    const { lines, diff, len, dlen, g, a, s, v, x, at, out } = this;
+    const { lines, diff, len, dlen, c, s, v, x, at, out } = this;
     const mask = this.size - 1;
     const dmask = this.dsize - 1;
     const size = this.size + APART;
@@ -326,36 +333,35 @@ class Network {
       const base = k * dsize;
       const side = k < 4 ? 0 : STEP;
       const back = at - dlen[k];
+      const share = this.d[k];
       for (let i = 0; i < m; i++) {
         const d = diff[base + ((back + i) & dmask)];
-        let w = x[side + i] - 0.62 * d;
+        let w = x[side + i] - share * d;
         if (w < 1e-30 && w > -1e-30) w = 0;
         diff[base + ((at + i) & dmask)] = w;
-        x[side + i] = d + 0.62 * w;
+        x[side + i] = d + share * w;
       }
     }
-    for (let k = 0; k < 8; k += 2) {
-      // two lines at once: each waits for its own last value only
-      const b0 = k * size;
-      const b1 = b0 + size;
-      const p0 = at - len[k];
-      const p1 = at - len[k + 1];
-      const o0 = k * STEP;
-      const o1 = o0 + STEP;
-      const a0 = a[k];
-      const a1 = a[k + 1];
-      const g0 = g[k] * (1 - a0);
-      const g1 = g[k + 1] * (1 - a1);
-      let s0 = s[k];
-      let s1 = s[k + 1];
+    for (let k = 0; k < 8; k++) {
+      const base = k * size;
+      const back = at - len[k];
+      const into = k * STEP;
+      const b0 = c[5 * k];
+      const b1 = c[5 * k + 1];
+      const b2 = c[5 * k + 2];
+      const a1 = c[5 * k + 3];
+      const a2 = c[5 * k + 4];
+      let s1 = s[2 * k];
+      let s2 = s[2 * k + 1];
       for (let i = 0; i < m; i++) {
-        s0 = g0 * lines[b0 + ((p0 + i) & mask)] + a0 * s0;
-        s1 = g1 * lines[b1 + ((p1 + i) & mask)] + a1 * s1;
-        v[o0 + i] = s0;
-        v[o1 + i] = s1;
+        const u = lines[base + ((back + i) & mask)];
+        const y = b0 * u + s1;
+        s1 = b1 * u - a1 * y + s2;
+        s2 = b2 * u - a2 * y;
+        v[into + i] = y;
       }
-      s[k] = s0;
-      s[k + 1] = s1;
+      s[2 * k] = s1;
+      s[2 * k + 1] = s2;
     }
     for (let i = 0; i < m; i++) {
       const v0 = v[i];

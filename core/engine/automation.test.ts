@@ -6,12 +6,14 @@ import {
   Renderer,
   createRack,
   createStrand,
+  fromPosition,
   laneTarget,
   laneTargets,
   laneValue,
   moveHandle,
   renderNow,
   tidyPoints,
+  toPosition,
   validateSession,
   type Lane,
   type Session,
@@ -92,8 +94,28 @@ describe('a level that moves', () => {
     for (const blockSize of [64, 128, 1024]) {
       expect(db(difference(play(s(), { blockSize }).master[0], y) + 1e-12)).toBeLessThan(-120);
     }
-    const from = (LANE_GRID * 300) / FS;
-    expect(difference(play(s(), { from }).master[0], y.slice(LANE_GRID * 300))).toBeLessThan(1e-6);
+    for (const frame of [LANE_GRID * 300, FS / 2, 41237]) {
+      expect(difference(play(s(), { from: frame / FS }).master[0], y.slice(frame))).toBeLessThan(1e-6);
+    }
+  });
+
+  test('under −60 dB it goes on as straight as above', () => {
+    const { spec } = laneTarget(s().tracks[0], { of: 'a', param: 'level' })!;
+    const between = (from: number, to: number) =>
+      [0.25, 0.5, 0.75].map((t) =>
+        laneValue(
+          spec,
+          lane('a', 'level', [
+            [0, from],
+            [1, to],
+          ]).points,
+          t,
+        ),
+      );
+    expect(between(-80, -64).map((v) => Math.round(v))).toEqual([-76, -72, -68]);
+    const falling = between(-90, -30);
+    expect(falling).toEqual([...falling].sort((a, b) => a - b));
+    for (let v = -144; v <= 12; v += 0.5) expect(fromPosition(spec, toPosition(spec, v))).toBeCloseTo(v, 6);
   });
 
   test('a lane that is off, empty or of something that is gone changes nothing', () => {

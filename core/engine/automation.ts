@@ -157,6 +157,23 @@ export class TrackLanes {
     }
   }
 
+  /** Everything stands as if it had come from the point of the grid before a place, on its way to the next. */
+  start(position: number): void {
+    const into = position % LANE_GRID;
+    this.set(position - into, 0, true);
+    if (into === 0) return;
+    this.set(position - into + LANE_GRID, LANE_GRID, false);
+    const runs = [
+      this.node,
+      ...this.out.map((o) => o.run),
+      ...this.racks.flatMap((r) => r.run.rack!.strands),
+    ];
+    for (const run of runs) {
+      run.gl.advance(into);
+      run.gr.advance(into);
+    }
+  }
+
   /**
    * Sets everything to its value at a place.
    * @param position frames of the song

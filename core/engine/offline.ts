@@ -94,6 +94,7 @@ export async function drive<T>(
 export class OfflineRun {
   readonly block: number;
   readonly total: number;
+  private readonly grid: number;
   readonly engine: Renderer;
   private readonly arena = new Arena();
   private readonly taps: {
@@ -113,10 +114,11 @@ export class OfflineRun {
     const fs = session.sampleRate;
     const from = Math.round((o.from ?? 0) * fs);
     const frames = Math.max(0, Math.round((o.to ?? sessionLength(session)) * fs) - from);
-    // lanes are followed in steps of their own, so that the sound does not depend on the block
-    this.block = session.tracks.some((t) => t.automation?.some((l) => l.on))
-      ? Math.min(o.blockSize ?? 512, LANE_GRID)
-      : (o.blockSize ?? 512);
+    // lanes are followed in steps of their own, so that the sound depends neither on the block nor on where
+    // the render begins
+    const moves = session.tracks.some((t) => t.automation?.some((l) => l.on));
+    this.block = moves ? Math.min(o.blockSize ?? 512, LANE_GRID) : (o.blockSize ?? 512);
+    this.grid = moves ? LANE_GRID : Infinity;
     this.outL = new Float64Array(this.block);
     this.outR = new Float64Array(this.block);
     this.engine = new Renderer(fs, this.block, o.sounds, this.arena);
@@ -153,6 +155,15 @@ export class OfflineRun {
 
   /** Frames from `at`, n of them, at most one block. */
   process(at: number, n: number): void {
+    for (let done = 0; done < n;) {
+      const m = Math.min(n - done, this.grid - (this.engine.position % this.grid));
+      this.piece(at + done, m);
+      done += m;
+    }
+  }
+
+  /** A piece that passes no point at which lanes are read. */
+  private piece(at: number, n: number): void {
     for (const t of this.taps) {
       if (t.fader && at === 0) {
         t.gl = t.fader.gl.value;

@@ -339,15 +339,19 @@ export class Renderer {
     const jumped = this.position !== this.lanesAt;
     const still = !this.playing;
     if (jumped || (still && this.lanesNew)) {
-      for (const l of run.lanes) l.set(this.position, jumped ? 0 : this.fade * 2, jumped);
+      for (const l of run.lanes) {
+        if (jumped && !still) l.start(this.position);
+        else l.set(this.position, jumped ? 0 : this.fade * 2, jumped);
+      }
     }
     if (jumped || this.lanesNew) this.lanesLeft = 0;
     this.lanesNew = false;
     if (!still) {
-      const step = Math.max(LANE_GRID, n);
-      if (this.lanesLeft <= 0) {
-        this.lanesLeft = step;
-        for (const l of run.lanes) l.set(this.position + step, step, false);
+      if (this.lanesLeft < n) {
+        // the grid lies in the song, so that a render from its middle goes as one from its start
+        const next = Math.ceil((this.position + n) / LANE_GRID) * LANE_GRID;
+        this.lanesLeft = next - this.position;
+        for (const l of run.lanes) l.set(next, this.lanesLeft, false);
       }
       this.lanesLeft -= n;
     }
@@ -407,7 +411,7 @@ export class Renderer {
     this.transport.to(1, 0);
     const run = this.running;
     if (!run?.lanes.length) return;
-    for (const l of run.lanes) l.set(frame, 0, true);
+    for (const l of run.lanes) l.start(frame);
     this.lanesAt = frame;
     this.masterL = run.master.gl.value;
     this.masterR = run.master.gr.value;

@@ -174,14 +174,16 @@ function readNumber(spec: ParamSpec, t: string): number | null {
   return factor === undefined ? null : n * factor;
 }
 
-/** Position 0…1 of a value on its slider, by its taper; the inverse is fromPosition. */
+/**
+ * Position 0…1 of a value on its slider, by its taper; the inverse is fromPosition. What lies under −60 dB of
+ * a level has the lowest fiftieth of the way, straight in dB.
+ */
 export function toPosition(spec: ParamSpec, v: number): number {
   const [a, b] = [spec.min!, spec.max!];
   if (spec.taper === 'log') return Math.log(Math.max(v, a) / a) / Math.log(b / a);
   if (spec.taper === 'level') {
-    return v <= MIN_LEVEL
-      ? 0
-      : Math.min(1, Math.max(0, v < -60 ? 0.02 : 0.02 + 0.98 * Math.pow((v + 60) / (b + 60), 1.8)));
+    if (v < -60) return Math.max(0, ((v - a) / (-60 - a)) * 0.02);
+    return Math.min(1, 0.02 + 0.98 * Math.pow((v + 60) / (b + 60), 1.8));
   }
   if (spec.taper === 'square') return Math.sqrt((v - a) / (b - a));
   return (v - a) / (b - a);
@@ -192,7 +194,8 @@ export function fromPosition(spec: ParamSpec, p: number): number {
   const q = Math.min(1, Math.max(0, p));
   if (spec.taper === 'log') return a * Math.pow(b / a, q);
   if (spec.taper === 'level') {
-    return q < 0.02 ? MIN_LEVEL : -60 + (b + 60) * Math.pow((q - 0.02) / 0.98, 1 / 1.8);
+    if (q < 0.02) return a + ((-60 - a) * q) / 0.02;
+    return -60 + (b + 60) * Math.pow((q - 0.02) / 0.98, 1 / 1.8);
   }
   if (spec.taper === 'square') return a + (b - a) * q * q;
   return a + (b - a) * q;

@@ -6,10 +6,15 @@ import { active, onDevice, quoted, type Rule } from '../rule.ts';
 /** ms; shorter echoes are a colour, not a rhythm */
 const RHYTHM = 90;
 const echoOf = (d: Device) => DEVICE_TYPES[d.type].echo?.(d.params) ?? null;
-const nearest = (ms: number, bpm: number) =>
-  NOTES.map((n) => ({ n, ms: noteMs(n.id, bpm) })).sort(
-    (a, b) => Math.abs(Math.log(a.ms / ms)) - Math.abs(Math.log(b.ms / ms)),
-  )[0];
+/** The note whose length is next to a time, of those that the device can be set to in ms. */
+function nearest(d: Device, value: string, bpm: number) {
+  const spec = DEVICE_TYPES[d.type].byId[value];
+  const far = (ms: number) => Math.abs(Math.log(ms / (d.params[value] as number)));
+  return NOTES.map((n) => ({ n, ms: noteMs(n.id, bpm) }))
+    .filter(({ ms }) => ms >= spec.min! && ms <= spec.max!)
+    .sort((a, b) => far(a.ms) - far(b.ms))
+    .at(0);
+}
 
 export const tempoBound: Rule = {
   id: 'tempo-bound',
@@ -22,21 +27,21 @@ export const tempoBound: Rule = {
       if (x.kind !== 'device' || !value) return [];
       const ms = x.params[value] as number;
       if (ms < RHYTHM || noteFor(ms, session.tempo)) return [];
-      const to = nearest(ms, session.tempo);
+      const to = nearest(x, value, session.tempo);
       return [
         {
           track: t.id,
           slot: x.id,
           message: `${quoted(x)} on ${quoted(t)} is ${Math.round(ms)} ms: no note at ${session.tempo} bpm.`,
-          fix: `Make it ${to.n.label}, ${Math.round(to.ms)} ms`,
+          fix: to && `Make it ${to.n.label}, ${Math.round(to.ms)} ms`,
         },
       ];
     }),
   fix: (s, h) =>
     onDevice(s, h, (d) => {
       const value = echoOf(d);
-      if (!value) return {};
-      const { ms } = nearest(d.params[value] as number, s.tempo);
-      return { params: { ...d.params, [value]: Number(ms.toFixed(3)) } };
+      const to = value && nearest(d, value, s.tempo);
+      if (!to) return {};
+      return { params: { ...d.params, [value]: Number(to.ms.toFixed(3)) } };
     }),
 };
