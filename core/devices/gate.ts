@@ -16,6 +16,7 @@ export const gate = defineDevice({
   label: 'Gate',
   summary: 'Closes below a threshold: range, ratio, hysteresis, hold, lookahead, key with filters.',
   hasKey: true,
+  shutByKey: true,
   picture: transfer,
   work: 3.4,
   reduces: true,

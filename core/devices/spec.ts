@@ -58,6 +58,8 @@ export interface DeviceType {
   defaults: Params;
   /** can take its key from another track */
   hasKey: boolean;
+  /** lets nothing through as long as its key is silent */
+  shutByKey?: boolean;
   /** how the interface draws it: one that is there, or one of its own */
   picture: Picture;
   /**

@@ -64,9 +64,21 @@ function heard(audition: Partial<Audition>, node: string, session = ducking()) {
 describe('what is only listened to', () => {
   const asIs = heard({}, 'bus').level;
 
-  test('key off: the device hears its own input, which is far under the threshold', () => {
-    expect(db(heard({ keyOff: ['duck'] }, 'bus').level / asIs)).toBeGreaterThan(20);
-  });
+  test.each(['compressor', 'deesser', 'gate'])(
+    'key off: the bus as it is without the work of a keyed %s, however loud the bus itself is',
+    (type) => {
+      const s = ducking();
+      const bus = s.tracks[3];
+      bus.chain[0] = device(type, {}, { id: 'duck', key: { kind: 'track', track: 'trigger', tap: 'pre' } });
+      s.tracks[1].level = 40;
+      const plain = structuredClone(s);
+      plain.tracks[3].chain = [];
+      expect(db(heard({ keyOff: ['duck'] }, 'bus', s).level / heard({}, 'bus', plain).level)).toBeCloseTo(
+        0,
+        1,
+      );
+    },
+  );
 
   test('the trigger muted: nothing ducks any more, as nothing is heard of it', () => {
     expect(db(heard({ mute: ['trigger'] }, 'bus').level / asIs)).toBeGreaterThan(20);
@@ -93,6 +105,34 @@ describe('what is only listened to', () => {
     const { renderer } = heard({ solo: ['trigger'] }, 'bus', session);
     const silent = (id: string) => renderer.schedule!.nodes.find((n) => n.track.id === id)!.silent;
     expect([silent('trigger'), silent('line'), silent('beside')]).toEqual([false, true, true]);
+  });
+
+  test.each<[string, (s: Session) => void]>([
+    ['that goes nowhere', () => undefined],
+    [
+      'into a bus that is muted',
+      (s) => {
+        s.tracks[0].output = { kind: 'track', track: 'bus' };
+        s.tracks[3].mute = true;
+      },
+    ],
+    [
+      'whose fader is shut',
+      (s) => {
+        s.tracks[0].output = { kind: 'track', track: s.tracks.at(-1)!.id };
+        s.tracks[0].level = -144;
+      },
+    ],
+    [
+      'to hardware only',
+      (s) => {
+        s.tracks[0].output = { kind: 'hardware', port: 'Line 3' };
+      },
+    ],
+  ])('the trigger alone is heard, also one %s', (_, change) => {
+    const s = ducking();
+    change(s);
+    expect(peak(heard({ solo: ['trigger'] }, 'bus', s).left)).toBeGreaterThan(0.3);
   });
 
   test('solo of an audition takes the place of the session’s own', () => {

@@ -20,12 +20,18 @@ const mine = computed(() => {
 const lufs = (v: number) => (Number.isFinite(v) ? v.toFixed(1).replace('-', '−') : '−∞');
 const signed = (v: number) => (v >= 0 ? '+' : '−') + Math.abs(v).toFixed(1);
 const two = computed(() => mine.value?.hearings.length === 2);
-/** What is compared, and how loud each was before it was matched. */
-const measuredText = computed(() => {
+/** How loud the first and the one heard last were before they were matched, and by how much that is. */
+const figures = computed(() => {
   const m = mine.value;
-  if (!m?.match) return '';
-  const [first, last] = [m.hearings[0].label, m.hearings[m.last].label];
-  return `${first}: ${lufs(m.match.first[m.last])} LUFS, ${last}: ${lufs(m.match.lufs[m.last])} LUFS, measured`;
+  if (!m?.match || (!two.value && m.now === 0)) return null;
+  const [first, last, gain] = [m.match.first[m.last], m.match.lufs[m.last], m.match.gains[m.last]];
+  const silent = !Number.isFinite(last);
+  const where = m.hearings[m.last].at === 'master' ? 'the master' : 'the line';
+  return {
+    matched: silent ? 'nothing to hear' : `${signed(gain)} dB`,
+    loud: `${lufs(first)} ⇄ ${lufs(last)} LUFS`,
+    title: `Measured on ${where}: ${m.hearings[0].label} ${lufs(first)} LUFS, ${m.hearings[m.last].label} ${lufs(last)} LUFS`,
+  };
 });
 </script>
 
@@ -71,19 +77,15 @@ const measuredText = computed(() => {
         class="px-1.5 py-0.5 whitespace-nowrap"
         :class="mine.now === i ? 'bg-ink text-paper' : 'bg-sheet'"
         :aria-pressed="mine.now === i"
-        :title="`${lufs(mine.match!.lufs[i])} LUFS on the ${h.at}, matched by ${signed(mine.match!.gains[i])} dB; key ${i + 1}`"
+        :title="`${h.label}: key ${i + 1}`"
         @click="audio.hear(i)"
       >
         <kbd class="text-tiny opacity-70">{{ i + 1 }}</kbd> {{ h.label }}
       </button>
     </div>
     <template v-if="mine?.match">
-      <span
-        v-if="!short && mine.now + (two ? 1 : 0) > 0"
-        class="whitespace-nowrap text-soft"
-        :title="measuredText"
-        >{{ lufs(mine.match.first[mine.last]) }} ⇄ {{ lufs(mine.match.lufs[mine.last]) }} LUFS, matched by
-        {{ signed(mine.match.gains[mine.last]) }} dB</span
+      <span v-if="figures" class="whitespace-nowrap text-soft" :title="figures.title"
+        ><template v-if="!short">{{ figures.loud }}, matched by </template>{{ figures.matched }}</span
       >
       <button
         type="button"

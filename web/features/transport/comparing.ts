@@ -105,15 +105,24 @@ export function makeComparing(source: Ref<Session | null>, post: (message: ToEng
   return { compare, holds, compareHearings, toggleCompare, keyHearings, hear, endCompare };
 }
 
-/** The comparisons of a device that takes its key from a track. */
+/**
+ * The comparisons of a device that takes its key from a track. All are matched at the master, so that the
+ * line stands in the mix as each of them makes it stand.
+ */
 function keyHearings(track: Track, device: Slot): Hearing[] {
   const key = device.kind === 'device' && device.key.kind === 'track' ? device.key.track : null;
   if (!key) return [];
   const chain = track.chain.map((slot) => slot.id);
+  const hearing = (id: string, label: string, audition: Partial<Hearing['audition']>): Hearing => ({
+    id,
+    label,
+    at: 'master',
+    audition: { bypass: [], ...audition },
+  });
   return [
-    { id: 'key-off', label: 'Key off', at: 'line', audition: { bypass: [], keyOff: [device.id] } },
-    { id: 'trigger-muted', label: 'Trigger muted', at: 'master', audition: { bypass: [], mute: [key] } },
-    { id: 'trigger-alone', label: 'Trigger alone', at: 'master', audition: { bypass: [], solo: [key] } },
-    { id: 'bypassed', label: 'Chain bypassed', at: 'line', audition: { bypass: chain } },
+    hearing('key-off', 'Key off', { keyOff: [device.id] }),
+    hearing('trigger-muted', 'Trigger muted', { mute: [key] }),
+    hearing('trigger-alone', 'Trigger alone', { solo: [key] }),
+    hearing('bypassed', 'Chain bypassed', { bypass: chain }),
   ];
 }
