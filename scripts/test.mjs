@@ -146,6 +146,8 @@ async function main() {
     ['chromium', 'chromium'],
     ['chromedriver', 'chromium-driver'],
     ['sox', 'sox'],
+    ['zip', 'zip'],
+    ['unzip', 'unzip'],
   ]);
   await (await import('./kernels.mjs')).kernels();
   try {

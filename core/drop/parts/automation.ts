@@ -41,7 +41,7 @@ export const automation: Part = {
     if (!from.automation) return;
     const add = renewLanes(from.automation, c.here, c.fresh);
     const stays = (l: Lane) => !add.some((x) => x.of === l.of && x.param === l.param);
-    into.automation = [...(c.before.automation ?? []).filter(stays), ...add];
+    into.automation = [...(into.automation ?? []).filter(stays), ...add];
   },
 
   report(want, found, c) {

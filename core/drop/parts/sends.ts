@@ -1,6 +1,6 @@
 import { clone } from '../../model/json.ts';
 import { randomIds } from '../../model/ids.ts';
-import type { Send, Track } from '../../model/types.ts';
+import type { Id, Send, Track } from '../../model/types.ts';
 import { formatDb, formatPan } from '../../model/units.ts';
 import { LEFT_OUT } from '../types.ts';
 import type { Part, Putting, Reporting } from './part.ts';
@@ -67,6 +67,10 @@ export const sends: Part = {
     const add = arriving(from, c);
     const stay = c.before.sends.filter((s) => !add.some((x) => x.to === s.to));
     into.sends = [...stay, ...add];
+    // what moves a send along the song goes on with the one that takes its place
+    const heirOf = (id: Id) =>
+      add.find((x) => x.to === c.before.sends.find((s) => s.id === id)?.to)?.id ?? id;
+    if (into.automation) into.automation = into.automation.map((l) => ({ ...l, of: heirOf(l.of) }));
     const replaced = c.before.sends.length - stay.length;
     if (replaced === 0) return;
     const what = replaced === 1 ? 'A send' : `${replaced} sends`;

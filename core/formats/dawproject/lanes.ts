@@ -1,11 +1,12 @@
 import { laneTarget, laneValue } from '../../session/automation.ts';
 import { same } from '../../model/json.ts';
 import { MAX_LEVEL, MIN_LEVEL, type Id, type Lane, type LanePoint, type Track } from '../../model/types.ts';
+import { aroundOf, fromUnit, isOn, numberAt, toUnit } from './units.ts';
 import { append, attr, kid, kids, type Element } from './xml.ts';
 
 /** The element of the file that a lane of a track's level, pan or mute, or of a send's level, belongs to. */
-const WORDS = { level: 'Volume', pan: 'Pan', mute: 'Mute' } as const;
-type Word = keyof typeof WORDS;
+export const WORDS = { level: 'Volume', pan: 'Pan', mute: 'Mute' } as const;
+export type Word = keyof typeof WORDS;
 /** Pieces that a slope is cut into, since the format goes straight in gain and our faders do not. */
 const PIECES = 12;
 
@@ -17,36 +18,32 @@ export interface Home {
   words: readonly Word[];
 }
 
-const linear = (db: number) => (db <= MIN_LEVEL ? 0 : Number(Math.pow(10, db / 20).toPrecision(10)));
-const decibels = (gain: number) => (gain > 0 ? 20 * Math.log10(gain) : MIN_LEVEL);
-/** A level in dB, and a pan of −100 … 100, in the unit that the file uses. */
-export const levelText = (unit: string | null, db: number): string =>
-  String(unit === 'decibel' ? db : linear(db));
-export const panText = (unit: string | null, p: number): string => {
-  if (unit === 'percent') return String(p);
-  return String(unit === 'linear' ? p / 100 : Number(((p + 100) / 200).toFixed(8)));
-};
-const toFile = (word: Word, unit: string | null, v: number): string => {
+/** What a word measures, the unit where none is written, and the values that it can have here. */
+const MEASURES = {
+  level: { quantity: 'gain', usual: 'linear', min: MIN_LEVEL, max: MAX_LEVEL },
+  pan: { quantity: 'pan', usual: 'normalized', min: -100, max: 100 },
+} as const;
+
+const toFile = (home: Home, word: Word, tempo: number, v: number): string => {
   if (word === 'mute') return String(v >= 0.5);
-  if (word === 'pan') return panText(unit, v);
-  return levelText(unit, v);
+  const e = kid(home.element, WORDS[word]);
+  const { quantity, usual } = MEASURES[word];
+  return String(toUnit(quantity, attr(e, 'unit') ?? usual, v, aroundOf(e, tempo)) ?? 0);
 };
-const fromFile = (word: Word, unit: string | null, text: string | null): number => {
-  if (word === 'mute') return text === 'true' ? 1 : 0;
-  const n = Number(text ?? NaN);
-  if (!Number.isFinite(n)) return NaN;
-  if (word === 'pan') {
-    const fromShare = unit === 'linear' ? 100 * n : 200 * n - 100;
-    return Math.max(-100, Math.min(100, unit === 'percent' ? n : fromShare));
-  }
-  return Math.max(MIN_LEVEL, Math.min(MAX_LEVEL, unit === 'decibel' ? n : decibels(n)));
+/** NaN where the point has no number, or its unit says nothing about such a value. */
+const fromFile = (home: Home, word: Word, tempo: number, unit: string | null, point: Element): number => {
+  if (word === 'mute') return isOn(point, false) ? 1 : 0;
+  const e = kid(home.element, WORDS[word]);
+  const n = numberAt(point, 'value');
+  const { quantity, usual, min, max } = MEASURES[word];
+  const v = n === null ? null : fromUnit(quantity, unit ?? attr(e, 'unit') ?? usual, n, aroundOf(e, tempo));
+  return v === null ? NaN : Math.max(min, Math.min(max, v));
 };
 
 /** A lane as the file has it: points with straight lines or steps between them. */
-function written(home: Home, lane: Lane): { time: number; value: string; hold: boolean }[] {
+function written(home: Home, lane: Lane, tempo: number): { time: number; value: string; hold: boolean }[] {
   const { spec } = laneTarget(home.track, lane)!;
   const word = lane.param as Word;
-  const unit = attr(kid(home.element, WORDS[word]), 'unit');
   return lane.points.flatMap((p, i) => {
     const next = lane.points[i + 1];
     const hold = !!p.hold || spec.kind === 'switch' || !next;
@@ -55,7 +52,7 @@ function written(home: Home, lane: Lane): { time: number; value: string; hold: b
       const time = Number((p.at + (k / n) * ((next?.at ?? p.at) - p.at)).toFixed(6));
       return {
         time,
-        value: toFile(word, unit, k === 0 ? p.value : laneValue(spec, lane.points, time)),
+        value: toFile(home, word, tempo, k === 0 ? p.value : laneValue(spec, lane.points, time)),
         hold,
       };
     });
@@ -129,7 +126,6 @@ export function readLanes(
           continue;
         }
         const inBeats = unitOf(e) !== 'seconds';
-        const unit = attr(e, 'unit') ?? attr(kid(h.element, WORDS[word]), 'unit');
         const raw = kids(e)
           .filter((p) => p.nodeName === 'RealPoint' || p.nodeName === 'BoolPoint')
           .map((p) => ({
@@ -143,7 +139,7 @@ export function readLanes(
         if (
           own &&
           same(
-            written(h, own),
+            written(h, own, tempo),
             raw.map(({ time, value, hold }) => ({ time, value, hold })),
           )
         ) {
@@ -151,7 +147,7 @@ export function readLanes(
         }
         const byTime = new Map<number, LanePoint>();
         for (const p of raw) {
-          const value = fromFile(word, unit, p.value);
+          const value = fromFile(h, word, tempo, attr(e, 'unit'), p.e);
           if (Number.isFinite(p.time) && Number.isFinite(value) && p.time >= 0) {
             byTime.set(Number(p.time.toFixed(6)), {
               at: Number(p.time.toFixed(6)),
@@ -161,6 +157,11 @@ export function readLanes(
           }
         }
         const points = [...byTime.values()].sort((a, b) => a.at - b.at);
+        if (raw.length && !points.length) {
+          note(
+            `“${h.track.name}”: ${WORDS[word]} moves in a unit that says nothing about it; it stays in the file.`,
+          );
+        }
         if (!points.length) continue;
         h.track.automation = [
           ...(h.track.automation ?? []).filter((l) => l !== own),
@@ -183,27 +184,29 @@ export function readLanes(
  * Puts a track's lanes of level, pan, mute and sends where other programs look for them, in place of those
  * that were there. Lanes of devices have no word in the format.
  * @param laneOf where the track's points go
- * @param idFor the id of a parameter's element, made when it has none
+ * @param idFor the id of a parameter's element, made with its value when there is none
+ * @param tempo bpm
  */
 export function writeLanes(
   root: Element,
   home: Home,
   was: readonly Lane[],
   laneOf: () => Element,
-  idFor: (word: string) => string,
+  idFor: (word: Word) => string,
+  tempo: number,
 ): void {
   for (const word of home.words) {
     const mine = (list: readonly Lane[]) =>
       list.find((l) => l.of === home.of && l.param === word && l.on && l.points.length);
     const [before, now] = [mine(was), mine(home.track.automation ?? [])];
     if (same(before ?? null, now ?? null)) continue;
-    const id = idFor(WORDS[word]);
+    const id = idFor(word);
     for (const e of pointsFor(root, id)) if (!isClip(e)) e.parentNode!.removeChild(e);
     if (!now) continue;
     const unit = attr(kid(home.element, WORDS[word]), 'unit');
     const points = append(laneOf(), 'Points', { timeUnit: 'seconds', ...(unit ? { unit } : {}) });
     append(points, 'Target', { parameter: id });
-    for (const p of written(home, now)) {
+    for (const p of written(home, now, tempo)) {
       append(points, word === 'mute' ? 'BoolPoint' : 'RealPoint', {
         time: p.time,
         value: p.value,

@@ -4,12 +4,9 @@ import { sha256Hex } from '../../model/json.ts';
 import { validateSession } from '../../session/validate/index.ts';
 import { mapDevices } from '../../session/slots.ts';
 import {
+  MAX_LEVEL,
   MIN_LEVEL,
-  type Clip,
-  type Key,
   type MediaRef,
-  type Params,
-  type Rack,
   type Role,
   type Send,
   type Session,
@@ -17,26 +14,29 @@ import {
 } from '../../model/types.ts';
 import { FormatError } from '../errors.ts';
 import { readWav } from '../wav.ts';
-import { readZip, type Entries, type ZipLimits } from '../zip.ts';
+import { readArchive, type Archive, type Entries, type ZipLimits } from '../zip.ts';
+import { placedSounds, type PlacedSound } from './clips.ts';
 import { RACK, readDevice, stateOf } from './devices.ts';
+import { EXTRA, ownOf, readExtra, type Extra } from './extra.ts';
 import { homesOf, readLanes } from './lanes.ts';
+import { isOn, readValue, type Quantity, type Unit } from './units.ts';
 import { attr, kid, kids, parseXml, where, type Document, type Element } from './xml.ts';
 
 /**
  * DAWproject 1.0, the open session exchange format: a ZIP with project.xml. The facts of the format used here
- * are written from memory of its public, MIT-licensed
- * specification. Values of ours that the format has no word for travel in EXTRA.
+ * are written from memory of its public, MIT-licensed specification. Values of ours that the format has no
+ * word for travel in EXTRA.
  */
-export const EXTRA = 'rope-shelf.json';
-
 export interface DawSource {
   file: string;
-  entries: Entries;
+  archive: Archive;
   doc: Document;
   /** element of each track, channel, send and device by our id */
   elements: Map<string, Element>;
   /** attributes in beats that place audio clips: [element, attribute] */
   beats: [Element, string][];
+  /** name of the entry of each sound, by media id */
+  paths: Map<string, string>;
 }
 
 export interface DawRead {
@@ -48,47 +48,25 @@ export interface DawRead {
   notes: string[];
 }
 
-/** What our extra entry says beyond the format. */
-export interface Extra {
-  version: 1;
-  session: Pick<Session, 'sampleRate' | 'bitDepth' | 'panLaw' | 'note'>;
-  tracks: Record<
-    string,
-    Partial<
-      Pick<
-        Track,
-        | 'polarity'
-        | 'soloSafe'
-        | 'hidden'
-        | 'input'
-        | 'colour'
-        | 'role'
-        | 'channels'
-        | 'notes'
-        | 'printed'
-        | 'automation'
-      > & { midi: Extract<Track['output'], { kind: 'midi' }> }
-    >
-  >;
-  devices: Record<string, { key?: Key; words?: Params; rack?: Rack }>;
-}
-
 /** Reads a DAWproject file. Damaged or oversized files end in a FormatError that names the place. */
 export function readDawproject(bytes: Uint8Array, file = 'DAWproject file', limits?: ZipLimits): DawRead {
-  const entries = readZip(bytes, file, limits);
-  const xml = entries['project.xml'];
+  const archive = readArchive(bytes, file, limits);
+  const xml = archive.entries['project.xml'];
   if (!xml) throw new FormatError(file, '', 'there is no project.xml in it, so it is not a DAWproject file.');
-  const doc = parseXml(xml, file, 'project.xml');
-  const root = doc.documentElement!;
-  if (root.nodeName !== 'Project') {
-    throw new FormatError(file, where(root), 'a <Project> is expected at the top.');
+  const own = readExtra(archive.entries[EXTRA]);
+  const damaged = `Our own entry (${EXTRA}) is damaged and was left aside: routing inputs, keys, racks and notes of this program that were in it are not there.`;
+  const attempt = (extra: Extra | null, notes: string[]) => {
+    const doc = parseXml(xml, file, 'project.xml');
+    return new Reader(file, archive, doc, extra, notes).read();
+  };
+  if (own === 'damaged') return attempt(null, [damaged]);
+  try {
+    return attempt(own, []);
+  } catch (e) {
+    if (!own) throw e;
+    // a value in our entry that cannot be would make the whole file unreadable
+    return attempt(null, [damaged]);
   }
-  const notes: string[] = [];
-  const version = attr(root, 'version');
-  if (version && !version.startsWith('1')) {
-    notes.push(`The file says that it is version ${version}; it was read as version 1.0.`);
-  }
-  return new Reader(file, entries, doc, root, notes).read();
 }
 
 class Reader {
@@ -98,27 +76,40 @@ class Reader {
   private readonly media = new Map<string, Uint8Array>();
   private readonly refs: MediaRef[] = [];
   private readonly ids = new Set<string>();
-  private readonly extra: Extra | null;
   private unnamed = 0;
   private readonly beats: [Element, string][] = [];
+  private readonly paths = new Map<string, string>();
+  private readonly entries: Entries;
+  private readonly root: Element;
+  private tempo = 120;
+  private readonly note = (text: string) => void this.notes.push(text);
 
   constructor(
     private readonly file: string,
-    private readonly entries: Entries,
+    private readonly archive: Archive,
     private readonly doc: Document,
-    private readonly root: Element,
+    private readonly extra: Extra | null,
     private readonly notes: string[],
   ) {
-    this.extra = readExtra(entries[EXTRA]);
+    this.entries = archive.entries;
+    this.root = doc.documentElement!;
   }
 
   read(): DawRead {
+    if (this.root.nodeName !== 'Project') {
+      throw new FormatError(this.file, where(this.root), 'a <Project> is expected at the top.');
+    }
+    const version = attr(this.root, 'version');
+    if (version && !version.startsWith('1')) {
+      this.note(`The file says that it is version ${version}; it was read as version 1.0.`);
+    }
     const structure = kid(this.root, 'Structure');
     if (!structure) {
       throw new FormatError(this.file, where(this.root), 'there is no <Structure>, so there are no tracks.');
     }
     const transport = kid(this.root, 'Transport');
-    const tempo = this.number(kid(transport, 'Tempo'), 10, 999, 120, 'The tempo');
+    const tempo = this.value(kid(transport, 'Tempo'), 'tempo', 'bpm', 10, 999, 120, 'The tempo');
+    this.tempo = tempo;
     const sig = kid(transport, 'TimeSignature');
     const meter: [number, number] = [
       Number(attr(sig, 'numerator') ?? 4),
@@ -160,10 +151,11 @@ class Reader {
       media: this.media,
       source: {
         file: this.file,
-        entries: this.entries,
+        archive: this.archive,
         doc: this.doc,
         elements: this.elements,
         beats: this.beats,
+        paths: this.paths,
       },
       notes: this.notes,
     };
@@ -216,7 +208,9 @@ class Reader {
   /** Our id for an element: its own when it is usable and new. */
   private id(e: Element | null, prefix: string): string {
     const own = attr(e, 'id');
-    let id = own && /^[\w.:-]{1,60}$/.test(own) ? own : `${prefix}-${++this.unnamed}`;
+    // a name that every object has would not be only a name
+    const usable = own && /^[\w.:-]{1,60}$/.test(own) && !(own in Object.prototype);
+    let id = usable ? own : `${prefix}-${++this.unnamed}`;
     while (this.ids.has(id)) id = `${prefix}-${++this.unnamed}`;
     this.ids.add(id);
     if (e) this.elements.set(id, e);
@@ -231,7 +225,7 @@ class Reader {
     const isFolder = content.includes('tracks') || nested.length > 0;
     const role = this.role(attr(channel, 'role'), content, isFolder);
     const name = (attr(e, 'name') ?? '').trim().slice(0, 200) || 'Track';
-    const { midi, ...own } = this.extra?.tracks[id] ?? {};
+    const { midi, ...own } = (this.extra && ownOf(this.extra.tracks, id)) ?? {};
     const t = createTrack(role, {
       id,
       name,
@@ -251,12 +245,12 @@ class Reader {
       this.elements.set(id + '/channel', channel);
       t.level = this.level(kid(channel, 'Volume'), `“${name}”: level`);
       t.pan = this.pan(kid(channel, 'Pan'), `“${name}”: pan`);
-      t.mute = attr(kid(channel, 'Mute'), 'value') === 'true';
+      t.mute = isOn(kid(channel, 'Mute'), false);
       for (const d of kids(kid(channel, 'Devices') ?? channel).filter(
         (x) => x.parentNode?.nodeName === 'Devices',
       )) {
         const did = this.id(d, 'device');
-        const own = this.extra?.devices[did];
+        const own = this.extra && ownOf(this.extra.devices, did);
         if (attr(d, 'deviceID') === RACK && own?.rack) {
           const state = stateOf(d);
           t.chain.push({
@@ -266,7 +260,11 @@ class Reader {
           });
           continue;
         }
-        const device = readDevice(d, did, this.entries, (text) => this.notes.push(`“${name}”: ${text}`));
+        const device = readDevice(d, did, {
+          entries: this.entries,
+          tempo: this.tempo,
+          note: (text) => this.note(`“${name}”: ${text}`),
+        });
         if (own?.key) device.key = own.key;
         if (own?.words) device.params = { ...device.params, ...own.words };
         t.chain.push(device);
@@ -308,7 +306,7 @@ class Reader {
           tap: attr(s, 'type') === 'pre' ? 'pre' : 'post',
           panMode: pan ? 'own' : 'follow',
           pan: this.pan(pan, `“${t.name}”: send pan`),
-          on: attr(kid(s, 'Enable'), 'value') !== 'false',
+          on: isOn(kid(s, 'Enable'), true),
         };
         t.sends.push(send);
       }
@@ -327,149 +325,106 @@ class Reader {
     return t ?? null;
   }
 
-  private number(e: Element | null, min: number, max: number, fallback: number, what: string): number {
-    if (!e) return fallback;
-    const n = Number(attr(e, 'value') ?? NaN);
-    if (!Number.isFinite(n)) {
-      throw new FormatError(this.file, where(e), `“${attr(e, 'value') ?? ''}” is not a number.`);
+  /** A parameter's value, held inside what it can be here; what is no number at all is an error of the file. */
+  private value(
+    e: Element | null,
+    quantity: Quantity,
+    usual: Unit,
+    min: number,
+    max: number,
+    fallback: number,
+    what: string,
+  ): number {
+    const written = attr(e, 'value');
+    if (!e || (written === null && kids(e).length === 0)) return fallback;
+    if (written === null || !Number.isFinite(Number(written)) || !written.trim()) {
+      throw new FormatError(this.file, where(e), `“${written ?? ''}” is not a number.`);
     }
-    if (n < min || n > max) this.notes.push(`${what} of ${n} is outside ${min} … ${max} and was held there.`);
-    return Math.min(max, Math.max(min, n));
+    const v = readValue(e, { quantity, usual, tempo: this.tempo, what, note: this.note }) ?? fallback;
+    if (v < min || v > max) {
+      this.note(`${what} of ${Number(v.toFixed(2))} is outside ${min} … ${max} and was held there.`);
+    }
+    return Math.min(max, Math.max(min, v));
   }
 
   private level(e: Element | null, what: string): number {
-    if (!e) return 0;
-    if (attr(e, 'unit') === 'decibel') return this.number(e, MIN_LEVEL, 12, 0, what);
-    const g = this.number(e, 0, 1e6, 1, what);
-    const db = g <= 0 ? MIN_LEVEL : round(20 * Math.log10(g));
-    if (db > 12) this.notes.push(`${what} of +${db.toFixed(1)} dB is over +12 dB and was held there.`);
-    return Math.max(MIN_LEVEL, Math.min(12, db));
+    return this.value(e, 'gain', 'linear', MIN_LEVEL, MAX_LEVEL, 0, what);
   }
 
   private pan(e: Element | null, what: string): number {
-    if (!e) return 0;
-    const unit = attr(e, 'unit');
-    if (unit === 'percent') return round(this.number(e, -100, 100, 0, what));
-    if (unit === 'linear') return round(100 * this.number(e, -1, 1, 0, what));
-    return round(200 * this.number(e, 0, 1, 0.5, what) - 100);
+    return this.value(e, 'pan', 'normalized', -100, 100, 0, what);
   }
 
-  /** Audio clips of the arrangement; times in beats are turned into seconds by the one tempo. */
+  /** Audio clips of the arrangement. */
   private clips(tempo: number): void {
     const arrangement = kid(this.root, 'Arrangement');
     if (!arrangement) return;
     if (arrangement.getElementsByTagName('TempoAutomation').length) {
-      this.notes.push('Tempo changes along the song are kept in the file and not played here.');
+      this.note('Tempo changes along the song are kept in the file and not played here.');
     }
-    const sec = (v: string | null, unit: string) => {
-      const n = Number(v ?? 0);
-      if (Number.isFinite(n)) return unit === 'seconds' ? n : (n * 60) / tempo;
-      return 0;
+    const told = new Set<string>();
+    const once = (text: string) => {
+      if (!told.has(text)) this.note(text);
+      told.add(text);
     };
-    const walk = (
-      e: Element,
-      track: string | null,
-      unit: string,
-      offset: number,
-      depth: number,
-      outer: [Element, string][] = [],
-    ) => {
-      const here = attr(e, 'timeUnit') ?? unit;
-      const t = attr(e, 'track') ?? track;
-      if (e.nodeName === 'Clip') {
-        const start = offset + sec(attr(e, 'time'), unit);
-        const placed: [Element, string][] =
-          unit === 'beats' ? [...outer, [e, 'time'], [e, 'duration']] : outer;
-        const audio = kid(e, 'Audio') ?? kid(kid(e, 'Warps'), 'Audio');
-        if (audio) {
-          this.beats.push(
-            ...placed,
-            ...((attr(e, 'contentTimeUnit') ?? 'beats') === 'beats'
-              ? ([[e, 'playStart']] as [Element, string][])
-              : []),
-          );
-        }
-        if (audio) {
-          this.clip(
-            e,
-            audio,
-            t,
-            start,
-            sec(attr(e, 'duration'), unit),
-            sec(attr(e, 'playStart'), attr(e, 'contentTimeUnit') ?? 'beats'),
-          );
-        } else if (depth < 20) {
-          for (const k of kids(e)) walk(k, t, attr(e, 'contentTimeUnit') ?? here, start, depth + 1, placed);
-        }
-        return;
-      }
-      if (depth < 50) for (const k of kids(e)) walk(k, t, here, offset, depth + 1, outer);
-    };
-    walk(arrangement, null, 'beats', 0, 0);
+    for (const x of placedSounds(arrangement, tempo, (at) => this.beats.push(at), once)) this.clip(x);
   }
 
-  private clip(
-    e: Element,
-    audio: Element,
-    trackId: string | null,
-    start: number,
-    length: number,
-    offset: number,
-  ): void {
-    const track = this.tracks.find((t) => t.id === trackId);
-    const path = attr(kid(audio, 'File'), 'path') ?? '';
-    const data = this.entries[path];
+  private clip(x: PlacedSound): void {
+    const track = this.tracks.find((t) => t.id === x.track);
     if (!track) return;
-    if (!data) {
-      this.notes.push(`“${track.name}”: the sound “${path || '?'}” is not in the file.`);
-      return;
-    }
-    if (kid(e, 'Warps')) {
-      this.notes.push(
+    const path = attr(kid(x.audio, 'File'), 'path') ?? '';
+    const ref = this.sound(path, track.name);
+    if (!ref) return;
+    if (kid(x.e, 'Warps')) {
+      this.note(
         `“${track.name}”: “${path}” is stretched in time in the file; here it plays at its own speed.`,
       );
     }
-    let ref = this.refs.find((m) => this.media.get(m.id) === data);
-    if (!ref) {
-      try {
-        const wav = readWav(data, path);
-        ref = {
-          id: sha256Hex(data),
-          name: path.split('/').pop()!,
-          sampleRate: wav.sampleRate,
-          channels: wav.channels.length === 1 ? 1 : 2,
-          frames: wav.channels[0].length,
-        };
-        if (wav.channels.length > 2) {
-          this.notes.push(`“${path}” has ${wav.channels.length} channels; the first two play.`);
-        }
-      } catch (x) {
-        this.notes.push(`“${track.name}”: ${(x as Error).message} It stays in the file and is silent here.`);
-        return;
-      }
-      const same = this.refs.find((m) => m.id === ref!.id);
-      if (same) ref = same;
-      else {
-        this.refs.push(ref);
-        this.media.set(ref.id, data);
-      }
-    }
-    const rest = ref.frames / ref.sampleRate - offset;
-    const clip: Clip = {
-      id: this.id(e, 'clip'),
+    const rest = Math.max(0, Number((ref.frames / ref.sampleRate - x.offset).toFixed(9)));
+    track.clips.push({
+      id: this.id(x.e, 'clip'),
       media: ref.id,
-      start: fine(Math.max(0, start)),
-      offset: fine(Math.max(0, offset)),
-      length: fine(Math.max(0, length > 0 ? Math.min(length, rest) : rest)),
+      start: x.start,
+      offset: x.offset,
+      length: Math.min(x.length, rest),
       gain: 0,
-    };
-    track.clips.push(clip);
+    });
+  }
+
+  /** The sound of an entry; null, and a note, where there is none that can be played. */
+  private sound(path: string, track: string): MediaRef | null {
+    const data = this.entries[path];
+    if (!data) {
+      this.note(`“${track}”: the sound “${path || '?'}” is not in the file.`);
+      return null;
+    }
+    const known = this.refs.find((m) => this.media.get(m.id) === data);
+    if (known) return known;
+    try {
+      const wav = readWav(data, path);
+      const ref: MediaRef = {
+        id: sha256Hex(data),
+        name: path.split('/').pop()!,
+        sampleRate: wav.sampleRate,
+        channels: wav.channels.length === 1 ? 1 : 2,
+        frames: wav.channels[0].length,
+      };
+      if (wav.channels.length > 2) {
+        this.note(`“${path}” has ${wav.channels.length} channels; the first two play.`);
+      }
+      const same = this.refs.find((m) => m.id === ref.id);
+      if (same) return same;
+      this.refs.push(ref);
+      this.media.set(ref.id, data);
+      this.paths.set(ref.id, path);
+      return ref;
+    } catch (x) {
+      this.note(`“${track}”: ${(x as Error).message} It stays in the file and is silent here.`);
+      return null;
+    }
   }
 }
-
-/** Seconds to a hundredth of a sample at any rate. */
-const fine = (v: number) => Number(v.toFixed(9));
-const round = (v: number) => Number(v.toFixed(6));
 
 function nearestColour(hex: string | null): string {
   const m = /^#([0-9a-f]{6})/i.exec(hex ?? '');
@@ -480,19 +435,4 @@ function nearestColour(hex: string | null): string {
   return [...COLOURS].sort(
     (a, b) => Math.min(far(a.day), far(a.night)) - Math.min(far(b.day), far(b.night)),
   )[0].id;
-}
-
-function readExtra(bytes: Uint8Array | undefined): Extra | null {
-  if (!bytes) return null;
-  try {
-    const e = JSON.parse(new TextDecoder().decode(bytes)) as Extra;
-    return e.version === 1 &&
-      typeof e.tracks === 'object' &&
-      typeof e.session === 'object' &&
-      typeof e.devices === 'object'
-      ? e
-      : null;
-  } catch {
-    return null;
-  }
 }

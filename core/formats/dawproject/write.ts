@@ -1,12 +1,15 @@
 import { colourOf } from '../../model/colours.ts';
 import { canonicalJson, same } from '../../model/json.ts';
 import { devicesIn } from '../../session/slots.ts';
-import type { Device, Session, Track } from '../../model/types.ts';
-import { DEVICE_TYPES } from '../../devices/index.ts';
-import { writeZip, type Entries } from '../zip.ts';
+import type { Clip, Id, MediaRef, Session, Track } from '../../model/types.ts';
+import { copyEntries, noEntries, writeZip, type Entries } from '../zip.ts';
+import { takeOut, writeClip } from './clips.ts';
 import { editDevice, newDevice, rackElement } from './devices.ts';
-import { aimless, homesOf, levelText, panText, writeLanes } from './lanes.ts';
-import { EXTRA, readDawproject, type DawRead, type Extra } from './read.ts';
+import { WORDS, aimless, homesOf, writeLanes, type Home, type Word } from './lanes.ts';
+import { EXTRA, extraOf, hasExtras, readExtra } from './extra.ts';
+import { readDawproject, type DawRead } from './read.ts';
+import { plainNotes } from './told.ts';
+import { writeValue } from './units.ts';
 import { append, attr, ensure, kid, kids, parseXml, writeXml, type Document, type Element } from './xml.ts';
 
 export interface DawWriteOptions {
@@ -46,6 +49,11 @@ class ProjectWriter {
   /** lanes that moved nothing in the source already: they stay */
   private readonly lost: Set<Element>;
   private readonly known: Map<string, Track>;
+  private readonly notes: string[] = [];
+  /** sends that took the place of others, by the id of the old one */
+  private readonly heirs = new Map<Id, Id>();
+  /** name of the entry of each sound, by media id */
+  private readonly paths: Map<string, string>;
   private edited: boolean;
 
   constructor(
@@ -57,7 +65,8 @@ class ProjectWriter {
     this.base = base;
     this.before = base?.session ?? null;
     this.doc = base?.source.doc ?? emptyProject();
-    this.entries = { ...(base?.source.entries ?? {}) };
+    this.entries = base ? copyEntries(base.source.archive.entries) : noEntries();
+    this.paths = new Map(base?.source.paths);
     this.elements = base?.source.elements ?? new Map();
     this.root = this.doc.documentElement!;
     this.lost = aimless(this.root);
@@ -74,7 +83,10 @@ class ProjectWriter {
     if (!this.entries['metadata.xml'] && !this.base) {
       this.entries['metadata.xml'] = metadata(this.session.name);
     }
-    return { bytes: writeZip(this.entries), notes: plainNotes(this.session) };
+    return {
+      bytes: writeZip(this.entries, this.base?.source.archive),
+      notes: [...plainNotes(this.session), ...this.notes],
+    };
   }
 
   private touch(): void {
@@ -84,12 +96,9 @@ class ProjectWriter {
   private settings(): void {
     if (!this.before || this.before.tempo !== this.session.tempo) {
       this.touch();
-      ensure(ensure(this.root, 'Transport'), 'Tempo', {
-        id: 'tempo',
-        unit: 'bpm',
-        min: 10,
-        max: 999,
-      }).setAttribute('value', String(this.session.tempo));
+      const about = { id: 'tempo', unit: 'bpm', min: 10, max: 999 };
+      const tempo = ensure(ensure(this.root, 'Transport'), 'Tempo', about);
+      writeValue(tempo, 'tempo', 'bpm', this.session.tempo, this.session.tempo);
     }
     if (!this.before || !same(this.before.meter, this.session.meter)) {
       this.touch();
@@ -122,15 +131,12 @@ class ProjectWriter {
   /** What the format has no word for, in an entry of our own. */
   private extra(): void {
     const extra = extraOf(this.session);
-    const extraBytes = new TextEncoder().encode(JSON.stringify(extra, null, 1));
     // an untouched import that never held our entry stays without it
-    if (!this.base || this.edited || this.entries[EXTRA] || hasExtras(this.session, this.before!)) {
-      if (
-        !this.entries[EXTRA] ||
-        canonicalJson(JSON.parse(new TextDecoder().decode(this.entries[EXTRA]))) !== canonicalJson(extra)
-      ) {
-        this.entries[EXTRA] = extraBytes;
-      }
+    const wanted = !this.base || this.edited || this.entries[EXTRA] || hasExtras(this.session, this.before!);
+    if (!wanted) return;
+    const old = readExtra(this.entries[EXTRA]);
+    if (!old || old === 'damaged' || canonicalJson(old) !== canonicalJson(extra)) {
+      this.entries[EXTRA] = new TextEncoder().encode(JSON.stringify(extra, null, 1));
     }
   }
 
@@ -210,11 +216,11 @@ class ProjectWriter {
     if (changed('channels')) put(c, 'audioChannels', String(t.channels));
     if (changed('level')) {
       this.touch();
-      level(ensure(c, 'Volume', { id: t.id + '-vol', unit: 'linear', min: 0, max: 4 }), t.level);
+      this.level(c, t.id, t.level);
     }
     if (changed('pan')) {
       this.touch();
-      pan(ensure(c, 'Pan', { id: t.id + '-pan', unit: 'normalized', min: 0, max: 1 }), t.pan);
+      this.pan(c, t.id, t.pan);
     }
     if (changed('mute')) {
       this.touch();
@@ -232,12 +238,18 @@ class ProjectWriter {
 
   private sends(t: Track, was: Track | null, c: Element) {
     const list = ensure(c, 'Sends');
+    const fresh = t.sends.filter((s) => !was?.sends.some((x) => x.id === s.id));
     for (const s of was?.sends ?? []) {
-      if (!t.sends.some((x) => x.id === s.id)) {
-        this.touch();
-        const e = this.elements.get(s.id);
-        e?.parentNode?.removeChild(e);
-      }
+      if (t.sends.some((x) => x.id === s.id)) continue;
+      this.touch();
+      const e = this.elements.get(s.id);
+      // one that takes its place keeps its element, and with it what moves it
+      const heir = fresh.find((x) => x.to === s.to && !this.elements.has(x.id));
+      if (heir && e) {
+        e.setAttribute('id', heir.id);
+        this.elements.set(heir.id, e);
+        this.heirs.set(s.id, heir.id);
+      } else e?.parentNode?.removeChild(e);
     }
     for (const s of t.sends) {
       const old = was?.sends.find((x) => x.id === s.id);
@@ -247,10 +259,10 @@ class ProjectWriter {
       if (!old || old.to !== s.to) e.setAttribute('destination', this.channelId(s.to));
       if (!old || old.tap !== s.tap) e.setAttribute('type', s.tap);
       if (!old || old.level !== s.level) {
-        level(ensure(e, 'Volume', { id: s.id + '-vol', unit: 'linear', min: 0, max: 4 }), s.level);
+        this.level(e, s.id, s.level);
       }
       if (s.panMode === 'own' && (!old || old.pan !== s.pan || old.panMode !== 'own')) {
-        pan(ensure(e, 'Pan', { id: s.id + '-pan', unit: 'normalized', min: 0, max: 1 }), s.pan);
+        this.pan(e, s.id, s.pan);
       }
       if (s.panMode === 'follow') {
         const p = kid(e, 'Pan');
@@ -260,6 +272,15 @@ class ProjectWriter {
         ensure(e, 'Enable', { id: s.id + '-on' }).setAttribute('value', String(s.on));
       }
     }
+  }
+
+  private level(e: Element, id: Id, db: number): void {
+    const x = ensure(e, 'Volume', { id: id + '-vol', unit: 'linear', min: 0, max: 4 });
+    writeValue(x, 'gain', 'linear', this.session.tempo, db);
+  }
+  private pan(e: Element, id: Id, v: number): void {
+    const x = ensure(e, 'Pan', { id: id + '-pan', unit: 'normalized', min: 0, max: 1 });
+    writeValue(x, 'pan', 'normalized', this.session.tempo, v);
   }
 
   private chain(t: Track, was: Track | null, c: Element) {
@@ -277,8 +298,8 @@ class ProjectWriter {
       this.touch();
       const e = this.elements.get(d.id);
       if (d.kind === 'rack') this.elements.set(d.id, rackElement(list, e && old ? e : null, d));
-      else if (e && old?.kind === 'device') editDevice(e, old, d);
-      else this.elements.set(d.id, newDevice(list, d));
+      else if (e && old?.kind === 'device') editDevice(e, old, d, this.session.tempo);
+      else this.elements.set(d.id, newDevice(list, d, this.session.tempo));
     }
     const order = t.chain.map((d) => this.elements.get(d.id)!).filter(Boolean);
     const now = kids(list);
@@ -303,49 +324,66 @@ class ProjectWriter {
         }
       }
     }
-    const arranged = this.session.tracks.filter(
-      (t) => t.clips.length > 0 || (this.known.get(t.id)?.clips.length ?? 0) > 0,
+    const before = new Map(
+      (this.before?.tracks ?? []).flatMap((t) => t.clips.map((clip) => [clip.id, { clip, track: t.id }])),
     );
-    for (const t of arranged) {
-      const was = this.known.get(t.id);
-      if (was && same(was.clips, t.clips)) continue;
+    const now = new Set(this.session.tracks.flatMap((t) => t.clips.map((c) => c.id)));
+    for (const id of before.keys()) {
+      const e = now.has(id) ? undefined : this.elements.get(id);
+      if (!e) continue;
       this.touch();
-      for (const c of was?.clips ?? []) {
-        if (!t.clips.some((x) => same(x, c))) {
-          const e = this.elements.get(c.id);
-          e?.parentNode?.removeChild(e);
-        }
-      }
-      const fresh = t.clips.filter((c) => !was?.clips.some((x) => same(x, c)));
-      if (!fresh.length) continue;
-      const list = ensure(this.lanesOf(t), 'Clips', { timeUnit: 'seconds' });
-      for (const c of fresh) {
-        const m = this.session.media.find((x) => x.id === c.media);
-        const bytes = this.options.media?.get(c.media);
-        const path =
-          Object.keys(this.entries).find((k) => bytes && this.entries[k] === bytes) ??
-          `audio/${c.media.slice(0, 12)}.wav`;
-        if (bytes && !this.entries[path]) this.entries[path] = bytes;
-        const e = append(list, 'Clip', {
-          time: c.start,
-          duration: c.length,
-          contentTimeUnit: 'seconds',
-          playStart: c.offset,
-          name: m?.name ?? 'clip',
-        });
-        const a = append(e, 'Audio', {
-          channels: m?.channels ?? 2,
-          sampleRate: m?.sampleRate ?? this.session.sampleRate,
-          duration: m ? m.frames / m.sampleRate : c.length,
-        });
-        append(a, 'File', { path });
+      takeOut(e);
+    }
+    for (const t of this.session.tracks) {
+      for (const clip of t.clips) {
+        const was = before.get(clip.id) ?? null;
+        if (was?.track !== t.id || !same(was.clip, clip)) this.placeClip(t, clip, was);
       }
     }
   }
 
+  private placeClip(t: Track, clip: Clip, was: { clip: Clip; track: Id } | null): void {
+    const m = this.session.media.find((x) => x.id === clip.media);
+    const path = this.pathOf(clip.media, m);
+    if (!path) {
+      const sound = m?.name ?? clip.media.slice(0, 12);
+      this.notes.push(`“${t.name}”: the sound “${sound}” is not here any more, so its clip was left out.`);
+      return;
+    }
+    this.touch();
+    const like = (this.before?.tracks ?? []).flatMap((x) => x.clips).find((c) => c.media === clip.media);
+    const e = this.elements.get(was ? clip.id : (like?.id ?? '')) ?? null;
+    writeClip(e, was?.clip ?? null, clip, was?.track === t.id, {
+      lanes: () => this.lanesOf(t),
+      tempo: this.session.tempo,
+      path,
+      name: m?.name ?? 'clip',
+      channels: m?.channels ?? 2,
+      sampleRate: m?.sampleRate ?? this.session.sampleRate,
+      duration: m ? m.frames / m.sampleRate : clip.length,
+    });
+  }
+
+  /** The entry of a sound, under its own name; a new one is put into the file. Null where nobody has it. */
+  private pathOf(media: Id, m: MediaRef | undefined): string | null {
+    const known = this.paths.get(media);
+    if (known) return known;
+    const bytes = this.options.media?.get(media);
+    if (!bytes) return null;
+    const name = (m?.name ?? media.slice(0, 12)).replace(/\.wav$/i, '').replace(/[\\/:\0]/g, '-') || 'sound';
+    let path = `audio/${name}.wav`;
+    for (let n = 2; Object.hasOwn(this.entries, path); n++) path = `audio/${name} ${n}.wav`;
+    this.entries[path] = bytes;
+    this.paths.set(media, path);
+    return path;
+  }
+
   private lanes() {
     for (const t of this.session.tracks) {
-      const was = this.known.get(t.id)?.automation ?? [];
+      const was = (this.known.get(t.id)?.automation ?? []).map((l) => ({
+        ...l,
+        of: this.heirs.get(l.of) ?? l.of,
+      }));
       if (same(was, t.automation ?? [])) continue;
       for (const home of homesOf(t, this.elements)) {
         writeLanes(
@@ -356,17 +394,27 @@ class ProjectWriter {
             this.touch();
             return this.lanesOf(t);
           },
-          (name) => {
-            this.touch();
-            const e = ensure(home.element, name);
-            if (!e.hasAttribute('id')) e.setAttribute('id', `${home.of}-${name.toLowerCase()}`);
-            return e.getAttribute('id')!;
-          },
+          (word) => this.parameter(home, word),
+          this.session.tempo,
         );
       }
     }
     // what moved something that has gone
     if (this.edited) for (const e of aimless(this.root)) if (!this.lost.has(e)) e.parentNode!.removeChild(e);
+  }
+
+  /** The id of what a lane moves; one that the file does not have yet stands where the session has it. */
+  private parameter({ element, of, track }: Home, word: Word): string {
+    this.touch();
+    if (!kid(element, WORDS[word])) {
+      const send = track.sends.find((s) => s.id === of);
+      if (word === 'level') this.level(element, of, send?.level ?? track.level);
+      else if (word === 'pan') this.pan(element, of, track.pan);
+      else ensure(element, 'Mute', { id: of + '-mute' }).setAttribute('value', String(track.mute));
+    }
+    const e = kid(element, WORDS[word])!;
+    if (!e.hasAttribute('id')) e.setAttribute('id', `${of}-${WORDS[word].toLowerCase()}`);
+    return e.getAttribute('id')!;
   }
 
   /** A track's place in the arrangement, in seconds. */
@@ -392,9 +440,6 @@ class ProjectWriter {
   }
 }
 
-const level = (e: Element, db: number): void => e.setAttribute('value', levelText(attr(e, 'unit'), db));
-const pan = (e: Element, p: number): void => e.setAttribute('value', panText(attr(e, 'unit'), p));
-
 function emptyProject(): Document {
   return parseXml(
     new TextEncoder().encode(
@@ -415,105 +460,6 @@ function metadata(title: string): Uint8Array {
   );
   kid(doc.documentElement, 'Title')!.textContent = title;
   return writeXml(doc);
-}
-
-function extraOf(s: Session): Extra {
-  const tracks: Extra['tracks'] = {};
-  const devices: Extra['devices'] = {};
-  for (const t of s.tracks) {
-    tracks[t.id] = {
-      polarity: t.polarity,
-      soloSafe: t.soloSafe,
-      hidden: t.hidden,
-      input: t.input,
-      colour: t.colour,
-      role: t.role,
-      channels: t.channels,
-      ...(t.output.kind === 'midi' ? { midi: t.output } : {}),
-      ...(t.notes?.length ? { notes: t.notes } : {}),
-      ...(t.printed ? { printed: t.printed } : {}),
-      ...(t.automation?.length ? { automation: t.automation } : {}),
-    };
-    for (const d of t.chain) {
-      if (d.kind === 'rack') {
-        devices[d.id] = { rack: d };
-        continue;
-      }
-      const words = Object.fromEntries(
-        DEVICE_TYPES[d.type].params.filter((p) => p.kind === 'text').map((p) => [p.id, d.params[p.id]]),
-      );
-      if (d.key.kind === 'track' || Object.keys(words).length) {
-        devices[d.id] = {
-          ...(d.key.kind === 'track' ? { key: d.key } : {}),
-          ...(Object.keys(words).length ? { words } : {}),
-        };
-      }
-    }
-  }
-  return {
-    version: 1,
-    session: { sampleRate: s.sampleRate, bitDepth: s.bitDepth, panLaw: s.panLaw, note: s.note },
-    tracks,
-    devices,
-  };
-}
-
-const hasExtras = (s: Session, before: Session) =>
-  canonicalJson(extraOf(s)) !== canonicalJson(extraOf(before));
-
-/** Devices that the format has elements for, and what is said of each. */
-const BUILT_IN: Record<string, string> = {
-  eq: '',
-  compressor:
-    'Compressors carry threshold, ratio, attack, release and gain; knee, lookahead, detector, link, key filter and mix are this program’s own values.',
-  gate: 'Gates carry threshold, ratio, range, attack and release; hysteresis, hold, lookahead and key filter are this program’s own values.',
-  limiter:
-    'Limiters carry threshold, ceiling (as an output gain), release and attack (as lookahead); the true-peak mode is this program’s own.',
-};
-
-function plainNotes(s: Session): string[] {
-  const out: string[] = [];
-  const devices = s.tracks.flatMap((t) => t.chain).filter((d): d is Device => d.kind === 'device');
-  const racks = s.tracks.flatMap((t) => t.chain).filter((d) => d.kind === 'rack');
-  const types = [...new Set(devices.map((d) => d.type))];
-  const own = types.filter((type) => !(type in BUILT_IN) && !DEVICE_TYPES[type].foreign);
-  if (own.length) {
-    const labels = own.map((type) => DEVICE_TYPES[type].label).join(', ');
-    const what = `Devices of this program (${labels}) are written with all their values`;
-    out.push(`${what}; another program shows them as unknown devices.`);
-  }
-  for (const [type, note] of Object.entries(BUILT_IN)) {
-    if (note && types.includes(type)) out.push(note);
-  }
-  if (racks.length) {
-    const names = racks.map((r) => r.name).join(', ');
-    const seen = `Racks (${names}) are one unknown device each for another program`;
-    out.push(`${seen}; strands, blend and handles travel in an entry of this program’s own.`);
-  }
-  if (s.tracks.some((t) => devicesIn(t.chain).some((d) => d.key.kind === 'track'))) {
-    out.push('Key inputs have no place in the format; they travel in an entry of this program’s own.');
-  }
-  if (s.tracks.some((t) => t.polarity || t.soloSafe)) {
-    out.push(
-      'Polarity and solo safe have no place in the format; they travel in an entry of this program’s own.',
-    );
-  }
-  if (s.tracks.some((t) => t.input.kind === 'deviceOutput')) {
-    out.push(
-      'Separate outputs of instruments have no place in the format; which line takes which output travels in an entry of this program’s own.',
-    );
-  }
-  if (s.tracks.some((t) => t.automation?.length)) {
-    out.push(
-      'Automation of levels, pans, mutes and sends goes out as points; that of devices, strands and handles travels in an entry of our own.',
-    );
-  }
-  if (s.tracks.some((t) => t.input.kind === 'midi' || t.output.kind === 'midi' || t.notes?.length)) {
-    out.push(
-      'MIDI ports, channels and notes travel in an entry of this program’s own; notes can also be saved as a MIDI file.',
-    );
-  }
-  return out;
 }
 
 /** What the file says that a track holds. */

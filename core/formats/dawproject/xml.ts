@@ -4,6 +4,8 @@ import { FormatError } from '../errors.ts';
 export type { Document, Element };
 const MAX_XML = 64 * 1024 * 1024;
 const MAX_DEPTH = 200;
+const MAX_ELEMENTS = 500_000;
+const MAX_ATTRIBUTES = 1000;
 
 /**
  * Parses XML of bounded size and nesting. Document types (and with them external and expanding entities) are
@@ -17,17 +19,8 @@ export function parseXml(bytes: Uint8Array, file: string, entry: string): Docume
   } catch {
     throw new FormatError(file, entry, 'it is not UTF-8 text.');
   }
-  if (/<!DOCTYPE/i.test(text)) {
-    throw new FormatError(file, entry, 'a document type is not allowed here; the file was not read.');
-  }
-  let depth = 0;
-  for (const m of text.matchAll(/<(\/?)[A-Za-z_][^<>]*?(\/?)>/g)) {
-    if (m[1]) depth--;
-    else if (!m[2]) depth++;
-    if (depth > MAX_DEPTH) {
-      throw new FormatError(file, entry, `elements are nested more than ${MAX_DEPTH} deep.`);
-    }
-  }
+  const refusal = refused(text);
+  if (refusal) throw new FormatError(file, entry, refusal);
   const problems: string[] = [];
   try {
     const doc = new DOMParser({
@@ -47,6 +40,52 @@ export function parseXml(bytes: Uint8Array, file: string, entry: string): Docume
       `the XML is broken (${message}). Export it again.`,
     );
   }
+}
+
+/**
+ * What cannot be read in bounded time and memory, found before it is parsed: a document type, nesting, number
+ * of elements and of attributes. Null when there is nothing.
+ */
+function refused(text: string): string | null {
+  const past = (mark: string, from: number) => {
+    const at = text.indexOf(mark, from);
+    return at < 0 ? text.length : at + mark.length;
+  };
+  let depth = 0;
+  let elements = 0;
+  for (let at = text.indexOf('<'); at >= 0; at = text.indexOf('<', at)) {
+    if (text.startsWith('<!--', at)) at = past('-->', at + 4);
+    else if (text.startsWith('<![CDATA[', at)) at = past(']]>', at);
+    else if (text[at + 1] === '?') at = past('?>', at);
+    else if (text[at + 1] === '!') return 'a document type is not allowed here; the file was not read.';
+    else if (text[at + 1] === '/') {
+      depth--;
+      at = past('>', at);
+    } else {
+      const tag = tagAt(text, at + 1);
+      if (tag.attributes > MAX_ATTRIBUTES) return `an element has more than ${MAX_ATTRIBUTES} attributes.`;
+      if (++elements > MAX_ELEMENTS) return `it has more than ${MAX_ELEMENTS} elements.`;
+      if (!tag.closed) depth++;
+      if (depth > MAX_DEPTH) return `elements are nested more than ${MAX_DEPTH} deep.`;
+      at = tag.end;
+    }
+  }
+  return null;
+}
+
+/** The end of a tag and what it has, a “>” inside of quotes being text. */
+function tagAt(text: string, from: number): { end: number; closed: boolean; attributes: number } {
+  let attributes = 0;
+  for (let at = from; at < text.length; at++) {
+    const c = text[at];
+    if (c === '>') return { end: at + 1, closed: text[at - 1] === '/', attributes };
+    if (c === '"' || c === "'") {
+      attributes++;
+      at = text.indexOf(c, at + 1);
+      if (at < 0) break;
+    }
+  }
+  return { end: text.length, closed: false, attributes };
 }
 
 const lineOf = (e: unknown) => {
@@ -87,7 +126,7 @@ export function fromText(parent: Element, text: string, prefix: string): Element
   return parent.appendChild(parent.ownerDocument!.importNode(root, true)) as Element;
 }
 
-/** Child of a name, made at the end when it is not there. */
+/** Child of a name, made in its place when it is not there. */
 export function ensure(
   e: Element,
   name: string,
@@ -96,6 +135,7 @@ export function ensure(
   return kid(e, name) ?? append(e, name, attrs);
 }
 
+/** A new child where the schema wants it: in front of what comes later, otherwise at the end. */
 export function append(
   e: Element,
   name: string,
@@ -103,9 +143,39 @@ export function append(
 ): Element {
   const out = e.ownerDocument!.createElement(name);
   for (const [k, v] of Object.entries(attrs)) out.setAttribute(k, String(v));
-  e.appendChild(out);
+  const order = Object.hasOwn(ORDER, e.nodeName) ? ORDER[e.nodeName] : [];
+  const mine = order.indexOf(name);
+  const comesLater = (x: Element) => order.indexOf(x.nodeName) > mine;
+  const later = mine < 0 ? undefined : kids(e).find(comesLater);
+  e.insertBefore(out, later ?? null);
   return out;
 }
+
+/** What every device begins with. */
+const DEVICE = ['Parameters', 'Enabled', 'State'];
+/**
+ * The order of children within an element, alphabetical within a type behind what its base type has (version
+ * 1.0, from memory of the published schema).
+ */
+const ORDER: Record<string, string[]> = {
+  Project: ['Application', 'Transport', 'Structure', 'Arrangement', 'Scenes'],
+  Transport: ['Tempo', 'TimeSignature'],
+  Track: ['Channel', 'Track'],
+  Channel: ['Devices', 'Mute', 'Pan', 'Sends', 'Volume'],
+  Send: ['Enable', 'Pan', 'Volume'],
+  Band: ['Freq', 'Gain', 'Q', 'Enabled'],
+  Points: ['Target', 'RealPoint', 'BoolPoint'],
+  Arrangement: ['Lanes', 'Markers', 'TempoAutomation', 'TimeSignatureAutomation'],
+  BuiltinDevice: DEVICE,
+  Vst2Plugin: DEVICE,
+  Vst3Plugin: DEVICE,
+  ClapPlugin: DEVICE,
+  AuPlugin: DEVICE,
+  Equalizer: [...DEVICE, 'Band', 'InputGain', 'OutputGain'],
+  Compressor: [...DEVICE, 'Attack', 'AutoMakeup', 'InputGain', 'OutputGain', 'Ratio', 'Release', 'Threshold'],
+  NoiseGate: [...DEVICE, 'Attack', 'Range', 'Ratio', 'Release', 'Threshold'],
+  Limiter: [...DEVICE, 'Attack', 'InputGain', 'OutputGain', 'Release', 'Threshold'],
+};
 
 /**
  * An element's canonical form: attributes sorted, white space between elements and comments left out; for
