@@ -33,7 +33,7 @@ export function readMidi(bytes: Uint8Array, file = 'MIDI file'): MidiData {
   }
   const c = new Cursor(bytes, file);
   const { format, count, division } = readHeader(c);
-  const r: Reading = { division, tempo: 120, meter: [4, 4], events: 0, tempos: 0, other: 0 };
+  const r: Reading = { division, tempo: 120, meter: [4, 4], events: 0, tempos: 0, other: 0, mended: [] };
   const tracks: MidiTrack[] = [];
   while (c.at < bytes.length && tracks.length < Math.max(1, count)) {
     c.end = bytes.length;
@@ -108,7 +108,12 @@ interface Reading {
   tempos: number;
   /** messages that are passed over */
   other: number;
+  /** what no session can have, and what was taken in its place */
+  mended: string[];
 }
+/** bpm that a session can have, and the largest number of a meter */
+const TEMPOS = [10, 999] as const;
+const METER_MOST = 64;
 
 function readHeader(c: Cursor): { format: 0 | 1; count: number; division: number } {
   if (c.bytes.length < 14 || c.word() !== 'MThd') {
@@ -125,6 +130,8 @@ function readHeader(c: Cursor): { format: 0 | 1; count: number; division: number
   return { format: format as 0 | 1, count, division };
 }
 
+const RELEASE = 64;
+
 /** A track while it is read: the notes that sound, by channel and key. */
 class TrackReading {
   readonly track: MidiTrack = { name: '', notes: [], controllers: [] };
@@ -138,7 +145,8 @@ class TrackReading {
     const sounding = this.open.get(at) ?? [];
     this.open.set(at, [...sounding, { tick: this.tick, velocity }]);
   }
-  close(channel: number, key: number): void {
+  /** @param release how fast the key was let go; 64 where nobody measured it (MIDI 1.0) */
+  close(channel: number, key: number, release = RELEASE): void {
     const o = this.open.get(channel * 128 + key)?.shift();
     if (!o) return;
     const length = Math.max(1, this.tick - o.tick) / this.division;
@@ -148,6 +156,7 @@ class TrackReading {
       channel: channel + 1,
       key,
       velocity: o.velocity,
+      ...(release === RELEASE ? {} : { release }),
     });
   }
   control(channel: number, number: number, value: number): void {
@@ -201,13 +210,30 @@ function readMeta(c: Cursor, t: TrackReading, r: Reading): boolean {
   if (from + size > c.end) c.fail('a note about the file is longer than its track.');
   const [a, b, d] = c.bytes.subarray(from, from + 3);
   if (type === TEMPO && size === 3) {
-    // microseconds in a quarter note, to a thousandth of a beat a minute
-    if (r.tempos++ === 0) r.tempo = Math.round((60000000 / ((a << 16) | (b << 8) | d)) * 1000) / 1000;
-  } else if (type === METER && size >= 2 && t.tick === 0) r.meter = [a, 2 ** b];
+    if (r.tempos++ === 0) r.tempo = tempoOf((a << 16) | (b << 8) | d, r);
+  } else if (type === METER && size >= 2 && t.tick === 0) r.meter = meterOf(a, b, r);
   else if (type === NAME && !t.track.name) t.track.name = plainText(c.bytes.subarray(from, from + size));
   c.at = from + size;
   t.status = 0;
   return type === END;
+}
+
+/** bpm to a thousandth, from microseconds in a quarter note. */
+function tempoOf(micros: number, r: Reading): number {
+  const bpm = Math.round((60000000 / micros) * 1000) / 1000;
+  const held = micros > 0 ? Math.min(TEMPOS[1], Math.max(TEMPOS[0], bpm)) : 120;
+  if (held !== bpm) {
+    const what = micros > 0 ? `a tempo of ${bpm} bpm` : 'a tempo without end';
+    r.mended.push(`The file has ${what}; ${held} bpm was taken.`);
+  }
+  return held;
+}
+
+/** A time signature: beats, and the power of two of their length. */
+function meterOf(beats: number, power: number, r: Reading): [number, number] {
+  if (beats >= 1 && beats <= METER_MOST && 2 ** power <= METER_MOST) return [beats, 2 ** power];
+  r.mended.push(`The file has a time signature of ${beats}/2^${power}; 4/4 was taken.`);
+  return [4, 4];
 }
 
 /** A text without control characters, of at most 200. */
@@ -232,14 +258,15 @@ function readMessage(first: number, c: Cursor, t: TrackReading, r: Reading): voi
   // programs and channel pressure have one value, all others two
   const second = kind === 12 || kind === 13 ? 0 : c.data();
   if (kind === 9 && second > 0) t.start(channel, value, second);
-  else if (kind === 8 || kind === 9) t.close(channel, value);
+  else if (kind === 8) t.close(channel, value, second);
+  else if (kind === 9) t.close(channel, value);
   else if (kind === 11) t.control(channel, value, second);
   else r.other++;
 }
 
 /** What was left out, in plain words. */
 function leftOut(r: Reading): string[] {
-  const out: string[] = [];
+  const out = [...r.mended];
   if (r.tempos > 1) {
     const times = r.tempos === 2 ? 'time' : 'times';
     out.push(
@@ -299,7 +326,7 @@ export function writeMidi(data: { tempo: number; meter: [number, number]; tracks
         {
           tick: Math.max(tick(n.at) + 1, tick(n.at + n.length)),
           order: 0,
-          bytes: [0x80 | (n.channel - 1), n.key, 64],
+          bytes: [0x80 | (n.channel - 1), n.key, n.release ?? RELEASE],
         },
       ]),
     ]),

@@ -178,13 +178,14 @@ export interface NoteClip {
   notes: MidiNote[];
   controllers: MidiController[];
 }
-/** channel 1–16, key 0–127, velocity 1–127 */
+/** channel 1–16, key 0–127, velocity 1–127, release velocity 0–127 (64 when left out) */
 export interface MidiNote {
   at: number;
   length: number;
   channel: number;
   key: number;
   velocity: number;
+  release?: number;
 }
 export interface MidiController {
   at: number;

@@ -28,12 +28,18 @@ const anyTrack = (): fc.Arbitrary<MidiTrack> =>
           channel: fc.integer({ min: 1, max: 16 }),
           key: fc.nat(127),
           velocity: fc.integer({ min: 1, max: 127 }),
+          release: fc.nat(127),
         }),
         { maxLength: 30, selector: (n) => n.channel * 128 + n.key },
       )
       .map((l) =>
         l
-          .map((n) => ({ ...n, at: n.at / 480, length: n.length / 480 }))
+          .map(({ release, ...n }) => ({
+            ...n,
+            at: n.at / 480,
+            length: n.length / 480,
+            ...(release === 64 ? {} : { release }),
+          }))
           .sort((a, b) => a.at - b.at || a.key - b.key),
       ),
     controllers: fc
@@ -121,7 +127,7 @@ test('what the other package writes, we read: running status, note-on with veloc
     expect([r.format, r.tempo, r.tracks[0].name]).toEqual([0, 96, 'Deck kit']);
     expect(r.tracks[0].notes).toEqual([
       { at: 0, length: 1, channel: 10, key: 36, velocity: 100 },
-      { at: 1, length: 0.5, channel: 10, key: 38, velocity: 90 },
+      { at: 1, length: 0.5, channel: 10, key: 38, velocity: 90, release: 0 },
     ]);
     expect(r.tracks[0].controllers).toEqual([{ at: 1.5, channel: 1, number: 64, value: 127 }]);
     expect(r.notes).toEqual([
@@ -264,4 +270,19 @@ test('equal temperament: keys sound at 440 Hz times the twelfth root of two for 
     return 1200 * Math.log2(want / (best + (a - c) / (2 * (a - 2 * b + c))));
   };
   for (const key of [45, 57, 69]) expect(Math.abs(zero(key))).toBeLessThan(2);
+});
+
+test.each<[string, number[], RegExp, number, [number, number]]>([
+  ['a tempo of 0', [0xff, 0x51, 3, 0, 0, 0], /tempo without end; 120/, 120, [4, 4]],
+  ['a tempo too fast', [0xff, 0x51, 3, 0, 0, 1], /60000000 bpm; 999/, 999, [4, 4]],
+  ['a tempo too slow', [0xff, 0x51, 3, 255, 255, 255], /3.576 bpm; 10/, 10, [4, 4]],
+  ['a meter of 0', [0xff, 0x58, 4, 0, 2, 24, 8], /0\/2\^2; 4\/4/, 120, [4, 4]],
+  ['a huge power', [0xff, 0x58, 4, 4, 200, 24, 8], /4\/2\^200; 4\/4/, 120, [4, 4]],
+])('%s is mended, with a note', (_, event, note, tempo, meter) => {
+  const body = [0, ...event, 0, 0x90, 60, 100, 10, 0x80, 60, 33, 0, 0xff, 0x2f, 0];
+  const head = [...Buffer.from('MThd'), 0, 0, 0, 6, 0, 0, 0, 1, 0, 96];
+  const r = readMidi(Uint8Array.from([...head, ...Buffer.from('MTrk'), 0, 0, 0, body.length, ...body]));
+  expect(r.notes.join()).toMatch(note);
+  expect([r.tempo, r.meter]).toEqual([tempo, meter]);
+  expect(r.tracks[0].notes[0].release).toBe(33);
 });

@@ -60,13 +60,14 @@ export function checkNotes(c: Checking, clip: NoteClip, q: string, who: string):
         channel(n.channel) &&
         key(n.key) &&
         key(n.velocity) &&
-        n.velocity > 0,
+        n.velocity > 0 &&
+        (n.release === undefined || key(n.release)),
     )
   ) {
     c.bad(
       q + '/notes',
       'note',
-      `${who}: a note has a time, a length, a channel from 1 to 16, a key from 0 to 127 and a velocity from 1 to 127.`,
+      `${who}: a note has a time, a length, a channel from 1 to 16, a key from 0 to 127, a velocity from 1 to 127 and a release velocity from 0 to 127.`,
     );
   }
   if (

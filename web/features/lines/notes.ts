@@ -3,6 +3,7 @@ import {
   readMidi,
   writeMidi,
   type Id,
+  type MidiTrack,
   type NoteClip,
   type Track,
   onTrack,
@@ -30,7 +31,7 @@ export async function putNotes(track: Id, file: File): Promise<void> {
         id: randomIds('nts'),
         name: (t.name || name).slice(0, 200),
         start: 0,
-        length: Math.max(1, ...t.notes.map((n) => n.at + n.length), ...t.controllers.map((c) => c.at + 0.25)),
+        length: lengthOf(t),
         notes: t.notes,
         controllers: t.controllers,
       }));
@@ -50,6 +51,12 @@ export async function putNotes(track: Id, file: File): Promise<void> {
   } catch (e) {
     ui.fail(e);
   }
+}
+
+/** Quarters until the last note or controller of a file's track has ended. */
+function lengthOf(t: MidiTrack): number {
+  const ends = [...t.notes.map((n) => n.at + n.length), ...t.controllers.map((c) => c.at + 0.25)];
+  return ends.reduce((a, b) => Math.max(a, b), 1);
 }
 
 /** Saves a line's notes as a Standard MIDI File. */
