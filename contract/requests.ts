@@ -8,6 +8,8 @@ export interface NewSession {
   bitDepth?: 16 | 24 | 32;
   copyOf?: string;
   preset?: string;
+  /** of the preset; its latest when left out */
+  version?: number;
 }
 
 export interface ShelfQuery {

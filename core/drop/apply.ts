@@ -29,7 +29,9 @@ export function applyDrop(
   const media = preset.content.media.filter(
     (m) =>
       !session.media.some((x) => x.id === m.id) &&
-      plan.tracks.some((t) => t.clips.some((c) => c.media === m.id)),
+      [...plan.tracks, ...(plan.target ? [plan.target] : [])].some((t) =>
+        t.clips.some((c) => c.media === m.id),
+      ),
   );
   if (media.length) next.media = [...session.media, ...media];
   const ties: Record<string, string> = {};

@@ -63,7 +63,7 @@ function planEnd(
   const spare = preset.content.spares.find((s) => s.id === end.spare);
   const choices = [
     ...tracksFor(session, preset, end, spare, place),
-    ...withoutCounterpart(session, end, spare),
+    ...withoutCounterpart(session, end, spare, place),
   ];
   choices.sort((a, b) => b.score - a.score);
   const decided = wanted !== undefined && choices.some((x) => x.id === wanted);
@@ -89,7 +89,12 @@ function tracksFor(
 }
 
 /** What can be done without a track of the session: bring a copy, make an empty one, the master, leave it open. */
-function withoutCounterpart(session: Session, end: LooseEnd, spare: Track | undefined): Choice[] {
+function withoutCounterpart(
+  session: Session,
+  end: LooseEnd,
+  spare: Track | undefined,
+  place: Place,
+): Choice[] {
   const { canMake, toMaster, open } = partOf(end).end;
   const master = masterOf(session);
   const out: Choice[] = [];
@@ -125,7 +130,7 @@ function withoutCounterpart(session: Session, end: LooseEnd, spare: Track | unde
   out.push({
     id: 'open',
     kind: 'open',
-    label: open.label,
+    label: (place.kind === 'onto' && open.onto) || open.label,
     reason: open.reason ?? 'can be tied later',
     score: open.score ?? 10,
   });

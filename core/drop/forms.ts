@@ -36,7 +36,8 @@ export function formOfPreset(t: Track, parts: Parts, adapted: Origin['adapted'] 
  */
 export function formOfLine(t: Track, origin: Origin, base: Form): Form {
   const id = (x: Id) => origin.ids?.[x] ?? x;
-  const form = formOf(t, origin.parts ?? ['chain']);
+  const sends = t.sends.filter((s) => !origin.beside?.includes(s.id));
+  const form = formOf({ ...t, sends }, origin.parts ?? ['chain']);
   for (const m of mergedIn(form)) m.local?.(form, id, base, IN_CHAIN);
   return form;
 }

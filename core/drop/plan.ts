@@ -3,7 +3,7 @@ import { clone } from '../model/json.ts';
 import { randomIds } from '../model/ids.ts';
 import type { Id, LooseEnd, Origin, Parts, Preset, Problem, Session, Slot, Track } from '../model/types.ts';
 import { createTrack, masterOf, trackOf } from '../session/create.ts';
-import { slotIds } from '../session/slots.ts';
+import { findSlot, slotIds } from '../session/slots.ts';
 import { adaptedBy, planAdaptations, rememberedOf } from './adaptations/index.ts';
 import { planEnds, usesEnd } from './ends.ts';
 import { IN_CHAIN, ONTO_PARTS, PARTS, partsOf } from './parts/index.ts';
@@ -146,6 +146,8 @@ function putting(t: Track, takes: Parts, d: Drop, changed: Changed, spare = fals
     end: (local) => endOf(local, d),
     fresh: d.fresh,
     here: (local) => d.ids[local],
+    comes: (slot) =>
+      d.preset.content.tracks.some((x) => takesOf(x, d).includes('chain') && !!findSlot(x.chain, slot)),
     origin: (local) => (d.options.origin === false ? null : originOf(local, d)),
     facts: changed.facts,
     inChain: IN_CHAIN,
@@ -263,7 +265,8 @@ function ontoLine(before: Track, d: Drop, changed: Changed): Track {
   if (place.chain !== 'replace' || !has('chain')) return out;
   const renamed = has('name') && out.name !== t.name ? out.name : undefined;
   const origin = rootOrigin({ local: t.id, track: t, named: idsIn(t), takes, renamed }, d, changed);
-  if (origin) out.origin = origin;
+  const beside = has('sends') ? out.sends.filter((s) => before.sends.some((x) => x.id === s.id)) : [];
+  if (origin) out.origin = beside.length ? { ...origin, beside: beside.map((s) => s.id) } : origin;
   else delete out.origin;
   return out;
 }

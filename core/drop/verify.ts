@@ -129,6 +129,7 @@ function reportingOf(want: Track, takes: Parts, spare: boolean, v: Verified): Fi
       rows.push({ path, label, wanted: c.nameOf(wanted), found: to?.name ?? '—', ...verdict });
     },
     nameOf: (local) => nameIn(preset, local),
+    isOpen: (local) => plan.ends.find((e) => e.end.id === local)?.chosen === 'open',
   };
   return c;
 }

@@ -42,6 +42,7 @@ export function writeForm(session: Session, root: Root, form: Form, w: WritingFr
   const origin: Origin = {
     ...originOf(local, root, w),
     ...(root.origin.parts ? { parts: root.origin.parts } : {}),
+    ...(root.origin.beside ? { beside: root.origin.beside } : {}),
     ids: here.reached(w.toLocal),
     adapted: c.adapted,
   };
@@ -94,9 +95,11 @@ const originOf = (local: Id, root: Root, w: WritingFrom): Origin => ({
 });
 
 function writingOf(session: Session, root: Root, w: WritingFrom, id: Writing['id']): Writing {
+  const beside = new Set(root.slot ? [] : (root.origin.beside ?? []));
   return {
     session,
     track: root.track,
+    beside: (s) => beside.has(s.id),
     mine: w.mine,
     raw: w.raw,
     theirs: w.theirs,

@@ -250,6 +250,8 @@ export interface Origin {
    * → the value that it got
    */
   adapted?: Record<string, ParamValue>;
+  /** sends that were on the line before the drop and stayed: they are none of the preset's business */
+  beside?: Id[];
 }
 
 export interface Track {

@@ -132,12 +132,20 @@ export function placeFor(s: Session, role: Role): number {
   return i < 0 ? s.tracks.length : i;
 }
 
-/** A name that no track of the session has: "Choir", "Choir 2", … */
+/** Letters that a name holds at most. */
+export const NAME_LENGTH = 200;
+
+/** The beginning of a text, without half a character at its end. */
+const cut = (text: string, length: number) => text.slice(0, length).replace(/[\uD800-\uDBFF]$/, '');
+
+/** A name that no track of the session has: "Choir", "Choir 2", … A long one is shortened for its number. */
 export function freeName(wanted: string, taken: Iterable<string>): string {
   const used = new Set(taken);
-  if (!used.has(wanted)) return wanted;
-  const stem = wanted.replace(/ \d+$/, '');
+  const whole = cut(wanted, NAME_LENGTH);
+  if (!used.has(whole)) return whole;
+  const stem = whole.replace(/ \d+$/, '');
+  const numbered = (n: number) => `${cut(stem, NAME_LENGTH - ` ${n}`.length)} ${n}`;
   let n = 2;
-  while (used.has(`${stem} ${n}`)) n++;
-  return `${stem} ${n}`;
+  while (used.has(numbered(n))) n++;
+  return numbered(n);
 }

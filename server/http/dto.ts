@@ -69,6 +69,7 @@ export class NewSessionDto implements NewSession {
   @IsOptional() @IsString() @Matches(ID) copyOf?: string;
   /** a starter, or another preset in an empty session */
   @IsOptional() @IsString() @Matches(ID) preset?: string;
+  @IsOptional() @IsInt() @Min(1) @Max(LARGEST) version?: number;
 }
 
 class OpDto {

@@ -3,7 +3,14 @@ import { Router } from 'express';
 import jsonpatch, { type Operation } from 'fast-json-patch';
 import { IsNull, Not, type DataSource } from 'typeorm';
 import type { Revision, Saved, SessionDocument, SessionEntry } from '../../contract/index.ts';
-import { clone, createSession, startSession, validateSession, type Session } from '../../core/index.ts';
+import {
+  clone,
+  createSession,
+  startSession,
+  validateSession,
+  type Preset,
+  type Session,
+} from '../../core/index.ts';
 import { DropRecordRow, OWNER, PresetRow, SessionRow } from '../db/entities.ts';
 import { putRevision, putSession } from '../db/store.ts';
 import { idOf, ifMatch, type Context } from './context.ts';
@@ -35,8 +42,9 @@ export function sessionRoutes(context: Context): Router {
   router.post('/', async (req, res) => {
     const dto = check(NewSessionDto, req.body);
     const id = randomUUID();
-    if (dto.preset) await startFrom(dto.preset, id, settingsOf(dto), db);
-    else await startEmpty(dto.copyOf, id, settingsOf(dto), db);
+    if (dto.preset) {
+      await startFrom(await currentVersion(db, dto.preset, dto.version), id, settingsOf(dto), db);
+    } else await startEmpty(dto.copyOf, id, settingsOf(dto), db);
     const saved: Saved = { id, revision: 1 };
     res.status(201).location(`/api/sessions/${id}`).json(saved);
   });
@@ -68,8 +76,7 @@ const settingsOf = (dto: NewSessionDto): Settings => ({
 });
 
 /** A new session from a preset, with the record of its drop. */
-async function startFrom(presetId: string, id: string, over: Settings, db: DataSource): Promise<void> {
-  const preset = await currentVersion(db, presetId);
+async function startFrom(preset: Preset, id: string, over: Settings, db: DataSource): Promise<void> {
   const { session, plan, report } = startSession(preset, over);
   const record = {
     name: preset.name,

@@ -22,10 +22,10 @@ export async function presetVersion(db: DataSource, id: string, version: number)
   return v.document as Preset;
 }
 
-/** The latest version of a preset that is on the shelf, under the name that it has there. */
-export async function currentVersion(db: DataSource, id: string): Promise<Preset> {
+/** A version of a preset that is on the shelf, the latest unless told, under the name that it has there. */
+export async function currentVersion(db: DataSource, id: string, version?: number): Promise<Preset> {
   const row = await presetOnShelf(db, id);
-  return { ...(await presetVersion(db, id, row.currentVersion)), name: row.name };
+  return { ...(await presetVersion(db, id, version ?? row.currentVersion)), name: row.name };
 }
 
 /** What lists show of a preset. */

@@ -1,7 +1,9 @@
-import type { Input, Output, Session } from '../../model/types.ts';
+import { DEVICE_TYPES } from '../../devices/index.ts';
+import { devicesIn } from '../../session/slots.ts';
+import type { Device, Input, Output, Session, Track } from '../../model/types.ts';
 import type { Changed, DropPlan, Explanation, PortPlan } from '../types.ts';
 import { words } from '../words.ts';
-import type { AdaptationKind } from './adaptation.ts';
+import type { AdaptationKind, Adapting } from './adaptation.ts';
 
 type Side = PortPlan['side'];
 const portOf = (far: Input | Output): string | null => (far.kind === 'hardware' ? far.port : null);
@@ -45,8 +47,19 @@ export const ports: AdaptationKind = {
         c.out.ports.push(planPort(c.session, side, port, c.options.ports ?? {}));
       }
     }
+    for (const t of c.sounding) for (const d of devicesIn(t.chain)) tellLoop(c, t, d);
   },
 };
+
+/** The ports of a loop through hardware stay as they are: told, so that somebody looks at them. */
+function tellLoop(c: Adapting, t: Track, d: Device): void {
+  const loop = DEVICE_TYPES[d.type].loop;
+  if (!loop) return;
+  const [out, back] = [d.params[loop.send], d.params[loop.back]];
+  c.out.facts.push(
+    `${d.name} on ${t.name} goes out by “${out}” and comes back by “${back}”, under the names that they had: see that these are the right ports here, and measure its way again.`,
+  );
+}
 
 /** The name that a port gets here; null: left unconnected. */
 export const portHere = (plan: Changed, side: Side, port: string): string | null =>

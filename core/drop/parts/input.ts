@@ -28,7 +28,8 @@ function placedOutput(x: OfDevice, c: Putting): Input {
   const far = from && trackOf(c.session, from);
   // an instrument of the session is the first one there that has the output
   const there = far ? instrumentFor(far, x.output) : null;
-  const slot = x.slot ? c.fresh(x.slot, 'dev') : there;
+  const own = x.slot && c.comes(x.slot) ? c.fresh(x.slot, 'dev') : null;
+  const slot = x.slot ? own : there;
   return from && slot ? { ...x, track: from, slot } : { ...NONE };
 }
 
@@ -56,6 +57,12 @@ const text = (v: Input): string => (v.kind === 'hardware' ? v.port : v.kind);
 
 function reportOutput(want: Track, x: OfDevice, found: Track | undefined, c: Reporting): void {
   const y = found?.input.kind === 'deviceOutput' ? found.input : null;
+  const inside = c.preset.content.tracks.some((t) => t.id === x.track);
+  if (!y && inside && !c.plan.ids[x.slot]) {
+    const reason = 'its instrument did not come in';
+    c.leftOut(`${want.id}/input`, `${want.name} · input`, c.nameOf(x.track), reason);
+    return;
+  }
   c.tie(`${want.id}/input`, `${want.name} · input`, x.track, y?.track ?? null);
   if (!y) return;
   c.row(

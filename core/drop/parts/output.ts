@@ -41,7 +41,7 @@ export const output: Part = {
     fits: (t) => t.role === 'bus' || t.role === 'return' || t.role === 'folder',
     canMake: true,
     toMaster: true,
-    open: { label: 'No output' },
+    open: { label: 'No output', onto: 'Keep the line’s own output' },
   },
 
   take(from, into, c) {
@@ -63,7 +63,9 @@ export const output: Part = {
     if (!c.has('output') || c.spare) return;
     const [path, label] = [`${want.id}/output`, `${want.name} · output`];
     const [was, is] = [want.output, found?.output];
-    if (was.kind === 'track') {
+    const own = !c.whole && was.kind === 'track' && c.isOpen(was.track);
+    if (own) c.leftOut(path, label, c.nameOf(was.track), 'the line keeps its own output');
+    else if (was.kind === 'track') {
       c.tie(path, label, was.track, is?.kind === 'track' ? is.track : null);
     } else if (c.whole && was.kind === 'midi') {
       explainAddress('output', want, found, c);

@@ -7,6 +7,7 @@ import type {
   ParamValue,
   PartId,
   Preset,
+  Send,
   Session,
   Slot,
   Track,
@@ -67,8 +68,11 @@ export interface EndKind {
   canMake?: boolean;
   /** it may go straight to the master */
   toMaster?: boolean;
-  /** leaving it open, in words, and why; its score among the choices (10 when left out) */
-  open: { label: string; reason?: string; score?: number };
+  /**
+   * leaving it open, in words, and why; its score among the choices (10 when left out); `onto`: the words where
+   * a line that is there keeps what it has
+   */
+  open: { label: string; reason?: string; score?: number; onto?: string };
 }
 
 export interface Taking {
@@ -98,6 +102,8 @@ export interface Putting {
   fresh(local: Id, prefix: string): Id;
   /** the id that it got, if it came */
   here(local: Id): Id | undefined;
+  /** whether a device or rack of the preset comes in */
+  comes(slot: Id): boolean;
   /** what a device or rack remembers of its preset; null when nothing is to be remembered */
   origin(local: Id): Origin | null;
   readonly facts: string[];
@@ -151,6 +157,8 @@ export interface Reporting {
   /** a connection: the far side as the preset names it, and the track that was found */
   tie(path: string, label: string, wanted: Id, found: Id | null): void;
   nameOf(local: Id): string;
+  /** whether an end of the preset was left open */
+  isOpen(local: Id): boolean;
 }
 
 export interface Differing {
@@ -202,6 +210,8 @@ export interface Pairing {
 export interface Writing {
   readonly session: Session;
   readonly track: Track;
+  /** whether a send was there before the preset came */
+  beside(s: Send): boolean;
   /** what stands on the line now, and the preset's own, and the version that comes in */
   readonly mine: Form;
   readonly raw: Form;

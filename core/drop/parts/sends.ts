@@ -25,8 +25,7 @@ function reportSend(t: Track, want: Send, found: Track | undefined, c: Reporting
     if (!c.spare) c.leftOut(at, label, formatDb(want.level));
     return;
   }
-  const open = c.plan.ends.find((e) => e.end.id === want.to)?.chosen === 'open';
-  if (open && !there) {
+  if (c.isOpen(want.to) && !there) {
     c.leftOut(at, label, formatDb(want.level), 'left out on the drop sheet');
     return;
   }
@@ -136,7 +135,7 @@ export const sends: Part = {
       const old = new Map(c.track.sends.map((s) => [s.id, s]));
       const mineTo = new Map((c.mine.sends ?? []).map((s) => [s.id, s.to]));
       const ids = new Map<string, string>();
-      out.sends = form.sends!.flatMap((s): Send[] => {
+      const brought = form.sends!.flatMap((s): Send[] => {
         const id = c.id(s.id, 'snd');
         ids.set(s.id, id);
         const was = old.get(id);
@@ -147,6 +146,7 @@ export const sends: Part = {
         }
         return [{ ...s, id, to }];
       });
+      out.sends = [...c.track.sends.filter((s) => c.beside(s)), ...brought];
       for (const s of c.raw.sends ?? []) {
         const lost = ids.has(s.id) && !out.sends.some((x) => x.id === ids.get(s.id));
         if (lost) c.adapted[c.toLocal.get(s.id)!] = LEFT_OUT;

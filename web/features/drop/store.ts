@@ -12,10 +12,12 @@ import { makeTrial } from './trial.ts';
 
 export type { Finished } from './results.ts';
 
-/** A preset of the shelf under the name that it has there. */
-async function read(id: string): Promise<Preset> {
+/** A preset of the shelf under the name that it has there; its latest version unless told. */
+async function read(id: string, version?: number): Promise<Preset> {
   const detail = await api.preset(id);
-  return { ...detail.preset, name: detail.name };
+  const other = version !== undefined && version !== detail.preset.version;
+  const preset = other ? await api.presetVersion(id, version) : detail.preset;
+  return { ...preset, name: detail.name };
 }
 
 /** Racks and devices of the shelf that may stand in for another. */
@@ -123,11 +125,15 @@ export const useDrop = defineStore('drop', () => {
       else several.value = presets;
     });
   /** From the shelf into a session that is opened first. */
-  async function intoSession(id: string, presets: string[]): Promise<void> {
+  const intoSession = (id: string, presets: string[]) => opened(id, () => beginSeveral(presets));
+  /** One version of a preset, the latest or an earlier one. */
+  const versionIntoSession = (id: string, preset: string, version: number) =>
+    opened(id, () => inSession(async () => beginWith(await read(preset, version), { kind: 'new' })));
+  async function opened(id: string, then: () => Promise<void>): Promise<void> {
     await router.push(`/session/${id}`);
     try {
       await session.open(id);
-      await beginSeveral(presets);
+      await then();
     } catch (e) {
       ui.fail(e);
     }
@@ -155,6 +161,7 @@ export const useDrop = defineStore('drop', () => {
     beginWith,
     beginSeveral,
     intoSession,
+    versionIntoSession,
     apply,
     applySeveral,
   };

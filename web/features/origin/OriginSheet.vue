@@ -6,6 +6,7 @@
 import { computed, ref, shallowRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import { newLines, type Preset } from '../../../core/index.ts';
+import { api } from '../../api/index.ts';
 import { useDrop } from '../drop/index.ts';
 import { useOrigins } from './store.ts';
 import { useUi } from '../../ui/window.ts';
@@ -21,24 +22,42 @@ const ui = useUi();
 const router = useRouter();
 const tied = computed(() => origins.of(props.at));
 const next = shallowRef<Preset | null>(null);
+/** versions that it can be taken to, the latest first, and the one that is looked at */
+const versions = shallowRef<number[]>([]);
+const wanted = ref(0);
 const choices = ref<Record<string, 'mine' | 'theirs'>>({});
 watch(
   tied,
   async (t, old) => {
-    if (!t || !t.state.newer) {
-      next.value = null;
-      return;
-    }
-    if (old?.key === t.key && next.value?.version === t.current) return;
-    choices.value = {};
+    if (!t || (old?.key === t.key && old.current === t.current)) return;
+    wanted.value = t.state.newer ? t.current : 0;
     try {
-      next.value = await origins.latest(t);
+      const { versions: all } = await api.preset(t.root.origin.preset);
+      versions.value = all.map((v) => v.version).filter((v) => v !== t.root.origin.version);
+    } catch {
+      // taken off the shelf: there is nothing to go to
+      versions.value = [];
+    }
+  },
+  { immediate: true },
+);
+watch(
+  wanted,
+  async (n) => {
+    next.value = null;
+    choices.value = {};
+    if (!tied.value || !n) return;
+    try {
+      const preset = await origins.version(tied.value, n);
+      if (wanted.value === n) next.value = preset;
     } catch (e) {
       ui.fail(e);
     }
   },
   { immediate: true },
 );
+const isBack = computed(() => !!tied.value && wanted.value < tied.value.root.origin.version);
+const versionText = (n: number) => `Version ${n}${n === tied.value?.current ? ', the latest' : ''}`;
 const update = computed(() =>
   tied.value && next.value ? origins.lookAt(tied.value, next.value, choices.value) : null,
 );
@@ -130,9 +149,16 @@ function save(mode: 'version' | 'new') {
           ><button type="button" class="btn px-2 py-0.5" @click="save('new')">Make it a variant …</button>
         </div>
       </section>
-      <section v-if="tied.state.newer" aria-label="Newer on the shelf">
-        <h3 class="mb-1 font-semibold">Version {{ tied.current }} on the shelf</h3>
-        <p v-if="!update" class="text-soft">Looking …</p>
+      <section v-if="versions.length" aria-label="Another version">
+        <h3 class="mb-1 flex items-center gap-2 font-semibold">
+          Another version
+          <select v-model.number="wanted" class="field py-0.5 font-normal" aria-label="Version to go to">
+            <option :value="0">Stay at version {{ tied.root.origin.version }}</option>
+            <option v-for="v in versions" :key="v" :value="v">{{ versionText(v) }}</option>
+          </select>
+        </h3>
+        <p v-if="!wanted" class="text-soft">Choose one to see what it would change on this line.</p>
+        <p v-else-if="!update" class="text-soft">Looking …</p>
         <template v-else>
           <p v-if="!update.taken.length && !update.conflicts.length" class="text-soft">
             It brings nothing that is not here already.
@@ -202,7 +228,7 @@ function save(mode: 'version' | 'new') {
       </button>
       <button type="button" class="btn" @click="close">Close</button>
       <button
-        v-if="tied.state.newer"
+        v-if="wanted"
         type="button"
         class="btn btn-main"
         :disabled="!update"
@@ -211,7 +237,7 @@ function save(mode: 'version' | 'new') {
           close();
         "
       >
-        Update to version {{ tied.current }}
+        {{ isBack ? 'Go back' : 'Update' }} to version {{ wanted }}
       </button>
     </template>
   </Sheet>

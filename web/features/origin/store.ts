@@ -37,10 +37,11 @@ export const useOrigins = defineStore('origins', () => {
   const of = (id: Id | undefined) => (id ? all.value.get(id) : undefined);
   const newer = computed(() => [...all.value.values()].filter((t) => t.state.newer));
 
-  const latest = async (t: Tied): Promise<Preset> => ({
-    ...(await api.presetVersion(t.root.origin.preset, t.current)),
+  const version = async (t: Tied, n: number): Promise<Preset> => ({
+    ...(await api.presetVersion(t.root.origin.preset, n)),
     name: t.name,
   });
+  const latest = (t: Tied) => version(t, t.current);
 
   /** Changes the session where something stands now; it may have gone meanwhile. */
   const change = (label: string, t: Tied, how: (s: Session, root: Root) => Session) =>
@@ -55,7 +56,7 @@ export const useOrigins = defineStore('origins', () => {
   }
   const take = (t: Tied, next: Preset, choices: Choices) =>
     change(
-      `Update ${nameOf(t)} to version ${next.version}`,
+      `${next.version < t.root.origin.version ? 'Take' : 'Update'} ${nameOf(t)} to version ${next.version}`,
       t,
       (s, root) => updateFromShelf(s, root, baseOf(t), next, { choices }).session,
     );
@@ -95,7 +96,7 @@ export const useOrigins = defineStore('origins', () => {
     of,
     newer,
     load,
-    latest,
+    version,
     baseOf,
     lookAt,
     take,

@@ -60,7 +60,8 @@ function sideBySide() {
 
 async function startNew() {
   try {
-    const made = await api.createSession({ name: props.detail.name, preset: id.value });
+    const { version } = props.shown;
+    const made = await api.createSession({ name: props.detail.name, preset: id.value, version });
     await router.push(`/session/${made.id}`);
   } catch (e) {
     ui.fail(e);
@@ -76,13 +77,17 @@ function starterMenu(): MenuEntry[] {
     { label: 'New sessions begin with it', run: () => void defaults.set('session:new', id.value, name) },
   ];
 }
+const dropText = computed(() => {
+  const earlier = props.shown.version !== props.detail.preset.version;
+  return earlier ? `Drop version ${props.shown.version} into …` : 'Drop into …';
+});
 const places = (): MenuEntry[] => [
   { label: 'A new session', run: () => void startNew() },
   ...starterMenu(),
   { heading: 'Drop into' },
   ...sessions.value.map((s) => ({
     label: s.name,
-    run: () => void drop.intoSession(s.id, [id.value]),
+    run: () => void drop.versionIntoSession(s.id, id.value, props.shown.version),
   })),
 ];
 
@@ -145,6 +150,6 @@ async function remove() {
       <Trash2 :size="15" aria-hidden="true" />
     </button>
     <button type="button" class="btn" @click="sideBySide">Side by side …</button>
-    <PopMenu label="Drop into a session" :items="places" button-class="btn btn-main">Drop into …</PopMenu>
+    <PopMenu label="Drop into a session" :items="places" button-class="btn btn-main">{{ dropText }}</PopMenu>
   </header>
 </template>
