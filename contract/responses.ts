@@ -115,13 +115,6 @@ export interface UpdatesSaid {
   version: number;
   sessions: UpdateSaid[];
 }
-export interface PresetUse {
-  id: string;
-  session: string;
-  name: string;
-  version: number;
-  at: string;
-}
 
 export interface DropEntry {
   id: string;

@@ -10,6 +10,8 @@ import {
   compile,
   createPreset,
   createSend,
+  diffPresets,
+  nullTest,
   planDrop,
   putBack,
   rootsOf,
@@ -171,4 +173,56 @@ test('a line goes back to an earlier version as it goes to a later one', () => {
   expect(dev(back.tracks[0].chain[0]).params.threshold).toBe(-10);
   expect(rootsOf(back)[0].origin.version).toBe(1);
   expect(stateOf(rootsOf(back)[0], one, 2)).toEqual({ changes: [], newer: true });
+});
+
+test('spares of two versions pair by what they are, in whatever order', () => {
+  const version = (order: string[], level: number): Preset => {
+    const names = ['Plate', 'Slap', 'Hall'];
+    const s = sessionWith([
+      { id: 'x', name: 'X', sends: order.map((n) => createSend(n, { level: -9 })) },
+      ...names.map((name) => ({
+        id: name,
+        name,
+        role: 'return' as const,
+        level: name === 'Hall' ? level : 0,
+        chain: [device('reverb', { type: name === 'Plate' ? 'plate' : 'hall' })],
+      })),
+    ]);
+    return createPreset(capture(s, ['x']), { id: 'p', name: 'P' });
+  };
+  const [a, b] = [version(['Plate', 'Slap', 'Hall'], 0), version(['Hall', 'Plate', 'Slap'], -3)];
+  expect(diffPresets(a.content, b.content).map((d) => [d.label, d.from, d.to])).toEqual([
+    ['Hall · level', '0.0 dB', '−3.0 dB'],
+  ]);
+});
+
+test('a value kept on purpose is listed as that, and the null test names what makes a difference', async () => {
+  const home = sessionWith(
+    [
+      {
+        id: 'x',
+        name: 'X',
+        chain: [
+          device('delay', { mode: 'ms', time: 156.25, mix: 50 }, { name: 'Slap' }),
+          device('delay', { mode: 'note', note: '1/8', mix: 50 }, { name: 'Echo' }),
+        ],
+      },
+    ],
+    { tempo: 96 },
+  );
+  const p = createPreset(capture(home, ['x']), { id: 'p', name: 'P' });
+  const there = sessionWith([], { tempo: 132 });
+  const first = planDrop(there, p);
+  const [slap] = first.adaptations;
+  const kept = planDrop(there, p, { adapt: { [slap.path]: false } });
+  const { session, report } = applyDrop(there, kept, p);
+  expect(report.rows.find((r) => r.path === slap.path)).toMatchObject({
+    verdict: 'intact',
+    reason: expect.stringMatching(/^kept on purpose instead of 114 ms: .*1\/16/) as string,
+  });
+  const { residual, causes } = await nullTest(session, p, kept);
+  expect(residual).toBeGreaterThan(-100);
+  expect(causes).toEqual(['Echo on X follows the tempo: 1/8 at 96 and at 132 bpm']);
+  const adapted = applyDrop(there, first, p);
+  expect((await nullTest(adapted.session, p, first)).causes[0]).toMatch(/Slap · Time: 156 ms .* 114 ms here/);
 });

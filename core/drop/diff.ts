@@ -5,21 +5,44 @@ import type { Differing } from './parts/part.ts';
 import type { Difference } from './types.ts';
 
 /**
- * What differs between two contents, in words and units: structure first, then values. Tracks pair by order,
- * devices by the longest common run of types and names.
+ * What differs between two contents, in words and units: structure first, then values. Tracks pair by name and
+ * role, what is left by role and order; devices by the longest common run of types and names.
  */
 export function diffPresets(a: PresetContent, b: PresetContent): Difference[] {
   const out: Difference[] = [];
   const pair = (word: string, x: Track[], y: Track[]) => {
-    for (let i = 0; i < Math.max(x.length, y.length); i++) {
-      if (!y[i]) out.push({ label: `${word} ${x[i].name}`, from: x[i].name, to: '—', kind: 'removed' });
-      else if (!x[i]) out.push({ label: `${word} ${y[i].name}`, from: '—', to: y[i].name, kind: 'added' });
-      else differTracks(x[i], y[i], differing(y[i], a, b, out));
+    for (const [was, now] of pairsOf(x, y)) {
+      if (was && now) differTracks(was, now, differing(now, a, b, out));
+      else if (was) out.push({ label: `${word} ${was.name}`, from: was.name, to: '—', kind: 'removed' });
+      else if (now) out.push({ label: `${word} ${now.name}`, from: '—', to: now.name, kind: 'added' });
     }
   };
   pair('track', a.tracks, b.tracks);
   pair('spare', a.spares, b.spares);
   return out;
+}
+
+/** Each track of the first with the one of the second that it is; those without one, then what is new. */
+function pairsOf(x: Track[], y: Track[]): [Track | null, Track | null][] {
+  const partner = new Map<Track, Track>();
+  const alike: ((a: Track, b: Track) => boolean)[] = [
+    (a, b) => a.role === b.role && a.name === b.name,
+    (a, b) => a.role === b.role,
+    () => true,
+  ];
+  // a line that is the only one is itself, whatever it became; of several the last step would be a guess
+  const steps = x.length === 1 && y.length === 1 ? alike : alike.slice(0, 2);
+  const free = new Set(y);
+  for (const fits of steps) {
+    for (const t of x) {
+      const other = partner.has(t) ? undefined : [...free].find((z) => fits(t, z));
+      if (!other) continue;
+      partner.set(t, other);
+      free.delete(other);
+    }
+  }
+  const known = x.map((t): [Track, Track | null] => [t, partner.get(t) ?? null]);
+  return [...known, ...[...free].map((t): [null, Track] => [null, t])];
 }
 
 /** Part by part; the width, which is no part, stands behind the fader. */

@@ -3,9 +3,11 @@ import type { Sound } from '../engine/sound.ts';
 import { createSession, createTrack, masterOf, trackOf } from '../session/create.ts';
 import { clone } from '../model/json.ts';
 import { MIDI_PORTS, instrumentsOn } from '../session/midi.ts';
-import { findSlot, mapDevices } from '../session/slots.ts';
+import { DEVICE_TYPES } from '../devices/index.ts';
+import { devicesIn, findSlot, mapDevices } from '../session/slots.ts';
 import type { Id, Preset, Session, Track } from '../model/types.ts';
 import type { DropPlan } from './types.ts';
+import { verifyDrop } from './verify.ts';
 
 export interface NullResult {
   /** dB below the preset's own sound; −Infinity when every sample is equal */
@@ -13,6 +15,8 @@ export interface NullResult {
   /** dBFS RMS of the preset's own sound, to show that something was compared */
   reference: number;
   seconds: number;
+  /** what makes a difference, in words; empty when the two are equal */
+  causes: string[];
 }
 
 /**
@@ -131,7 +135,28 @@ export async function nullTest(
     residual: difference === 0 ? -Infinity : 10 * Math.log10(difference / Math.max(reference, 1e-30)),
     reference: decibels(reference / (2 * c.pairs.length * signal.l.length)),
     seconds,
+    causes: difference === 0 ? [] : causesOf(c),
   };
+}
+
+/** Words of a report that are seen and not heard. */
+const UNHEARD = /\/(name|colour|note|folder|input|output|soloSafe|state)$/;
+
+/** Every value that is another one in the session, and everything that follows the session's tempo. */
+function causesOf({ session, preset, plan }: Comparison): string[] {
+  const rows = verifyDrop(session, preset, plan).rows.filter(
+    (r) => r.wanted !== r.found && !UNHEARD.test(r.path) && !['tied', 'left out'].includes(r.verdict),
+  );
+  const values = rows.map((r) => `${r.label}: ${r.wanted} in the preset, ${r.found} here`);
+  const [was, is] = [preset.reference.tempo, session.tempo];
+  if (was === is) return values;
+  const following = preset.content.tracks.flatMap((t) =>
+    devicesIn(t.chain).flatMap((d) => {
+      const note = DEVICE_TYPES[d.type].noteSet?.(d.params);
+      return note ? [`${d.name} on ${t.name} follows the tempo: ${note} at ${was} and at ${is} bpm`] : [];
+    }),
+  );
+  return [...values, ...following];
 }
 
 const SIGNAL = 'null-test';

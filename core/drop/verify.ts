@@ -84,6 +84,13 @@ const NOT_CHOSEN = 'this part was not chosen';
 const UNEXPLAINED: Explanation = { verdict: 'unexplained', reason: 'nothing explains this difference' };
 const INTACT = { verdict: 'intact' } as const;
 
+/** A value that the drop would have adapted and that was kept on the sheet is told as that. */
+function intactAt(path: string, plan: DropPlan): Pick<ReportRow, 'verdict' | 'reason'> {
+  const declined = plan.adaptations.find((a) => a.path === path && !a.on);
+  if (!declined) return INTACT;
+  return { verdict: 'intact', reason: `kept on purpose instead of ${declined.toText}: ${declined.reason}` };
+}
+
 function reportingOf(want: Track, takes: Parts, spare: boolean, v: Verified): FieldReporting {
   const { session, preset, plan, rows } = v;
   const whole = spare || plan.place.kind !== 'onto';
@@ -105,7 +112,7 @@ function reportingOf(want: Track, takes: Parts, spare: boolean, v: Verified): Fi
     row(path, label, wanted, found, text, explain) {
       const equal = canonicalJson(wanted ?? null) === canonicalJson(found ?? null);
       const show = (x: unknown) => (x === undefined ? 'nothing' : text(x as never));
-      const verdict = equal ? INTACT : (explain ?? UNEXPLAINED);
+      const verdict = equal ? intactAt(path, plan) : (explain ?? UNEXPLAINED);
       rows.push({ path, label, wanted: show(wanted), found: show(found), ...verdict });
     },
     field(part, key, label, text, explain) {

@@ -39,6 +39,7 @@ import {
   onTracks,
   setParam,
   setParams,
+  type Params,
   setState,
   turnHandle,
   type Edit,
@@ -134,6 +135,31 @@ describe('instruments', () => {
         .map((f) => f.rule),
     ).toEqual([]);
     for (const a of made) expect(track(s, a.id).chain[0].id).toBe(a.device);
+  });
+
+  test('it begins with the values that every new one begins with, and keeps away from what sleeps or is still empty', () => {
+    let s = sessionWith([
+      {
+        id: 'asleep',
+        role: 'instrument',
+        state: 'inactive',
+        input: { kind: 'midi', port: 'A', channel: 10 },
+      },
+      { id: 'notes', role: 'midi', output: { kind: 'midi', port: 'A', channel: 1 } },
+    ]);
+    s = onTrack('asleep', { chain: [device('kit', {}, { state: 'inactive' })] })(s);
+    const begins = (type: string): Params => (type === 'kit' ? { 'p1.level': -5, 'p1.out': '3' } : {});
+    const kit = addInstrument('kit', s, true, begins);
+    s = kit.edit(s);
+    expect(track(s, kit.id).input).toEqual({ kind: 'midi', port: 'B', channel: 10 });
+    expect(dev(s, kit.device).params).toMatchObject({ 'p1.level': -5, 'p1.out': '3' });
+    const keys = addInstrument('keys', s, true, begins);
+    expect(track(keys.edit(s), keys.id).input).toMatchObject({ port: 'A', channel: 2 });
+    const six = { 'p5.name': 'Fifth', 'p5.sound': 'kick', 'p5.port': 'A', 'p5.channel': 1 };
+    const parts = addInstrument('parts', s, false, () => six);
+    const heard = listenersIn(parts.edit(s).tracks).map((l) => `${l.port}${l.channel}`);
+    expect(new Set(heard).size).toBe(heard.length);
+    expect(heard).not.toContain('A1');
   });
 
   test('when an instrument’s line goes, lines on its outputs listen to nothing; a MIDI line begins without an output', () => {

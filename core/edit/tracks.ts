@@ -1,7 +1,7 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import type { InstrumentType } from '../devices/instrument-type.ts';
 import { createDevice, createSend, createTrack, freeName, masterOf, placeFor } from '../session/create.ts';
-import { freeAddresses, listenersIn, sentBy } from '../session/midi.ts';
+import { claimedAddresses, freeAddresses } from '../session/midi.ts';
 import { mapDevices } from '../session/slots.ts';
 import { randomIds } from '../model/ids.ts';
 import type { Clip, Id, MidiAddress, Params, Role, Session, Track } from '../model/types.ts';
@@ -122,20 +122,24 @@ function firstPattern(channel: number, kind: InstrumentType | undefined): Params
 /**
  * An instrument on a line of its own, on an address that nothing else listens to: channel 10 for drums where
  * it is free (General MIDI), the first free one otherwise; played by a pattern when asked for.
+ * @param begins the values that a new device of a type begins with, where they are not the factory's
  */
 export function addInstrument(
   type: string,
   s: Session,
   withPattern: boolean,
+  begins: (type: string) => Params = () => ({}),
 ): { edit: Edit; id: Id; device: Id } {
   const [id, device, notes] = [randomIds('trk'), randomIds('dev'), randomIds('trk')];
-  const taken = [...listenersIn(s.tracks), ...s.tracks.flatMap(sentBy)];
-  const all = freeAddresses(taken);
+  const all = freeAddresses(claimedAddresses(s.tracks));
   const kind = DEVICE_TYPES[type].instrument;
   const suits = (a: MidiAddress) => (a.channel === DRUM_CHANNEL) === !!kind?.drums;
   const at = all.find(suits) ?? all[0] ?? { port: 'A' as const, channel: 1 };
   const label = DEVICE_TYPES[type].label;
-  const addresses = kind?.addressed?.(all.filter((a) => a.port === at.port).slice(0, FIRST_PARTS));
+  // values that it begins with may name more parts than a new one has
+  const parts = kind?.parts({ ...DEVICE_TYPES[type].defaults, ...begins(type) }).length ?? 0;
+  const free = all.filter((a) => a.port === at.port).slice(0, Math.max(FIRST_PARTS, parts));
+  const addresses = kind?.addressed?.(free);
   return {
     id,
     device,
@@ -148,13 +152,13 @@ export function addInstrument(
         name,
         input: { kind: 'midi', port: at.port, channel: addresses ? 0 : at.channel },
         output: master,
-        chain: [createDevice(type, addresses ?? {}, { id: device })],
+        chain: [createDevice(type, { ...begins(type), ...addresses }, { id: device })],
       });
       const source = createTrack('midi', {
         id: notes,
         name: freeName(`${name} pattern`, names),
         output: { kind: 'midi', port: at.port, channel: at.channel },
-        chain: [createDevice('pattern', firstPattern(at.channel, kind), {})],
+        chain: [createDevice('pattern', { ...begins('pattern'), ...firstPattern(at.channel, kind) }, {})],
       });
       const tracks = [...now.tracks];
       tracks.splice(

@@ -11,7 +11,7 @@ import {
 } from '../session/midi.ts';
 import { mapDevices } from '../session/slots.ts';
 import { randomIds, type IdMaker } from '../model/ids.ts';
-import type { Id, MidiAddress, MidiPort, ParamValue, Session, Track } from '../model/types.ts';
+import type { Id, MidiAddress, MidiPort, ParamValue, Params, Session, Track } from '../model/types.ts';
 import { applyLayout, planLayout, type LayoutChoice } from './layout.ts';
 
 /** Whether its parts listen at addresses of their own. */
@@ -152,13 +152,20 @@ export function planPlayer(
 /**
  * Carries the plan out: players with their parts, a line for each with colour and insert, a bus, and a MIDI
  * line for each part when asked for.
+ * @param begins the values that a new player begins with, where they are not the factory's
  */
-export function applyPlayer(session: Session, plan: PlayerPlan, ids: IdMaker = randomIds): Session {
+export function applyPlayer(
+  session: Session,
+  plan: PlayerPlan,
+  ids: IdMaker = randomIds,
+  begins: Params = {},
+): Session {
   if (plan.problems.length) throw new Error(plan.problems[0]);
   let now = session;
   for (const [k, player] of plan.players.entries()) {
     const rows = plan.rows.filter((r) => r.player === k);
-    const put = putPlayer(now, player, paramsFor(now, player, rows), ids);
+    const own = paramsFor(now, player, rows);
+    const put = putPlayer(now, player, player.slot ? own : { ...begins, ...own }, ids);
     const layout = planLayout(put.session, put.slot, {
       rows: Object.fromEntries(rows.map((r) => [r.part, choiceFor(r)])),
     });

@@ -1,7 +1,7 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import { outPlace, type OutPlace } from '../devices/instrument.ts';
 import type { InstrumentPart } from '../devices/instrument-type.ts';
-import { devicesIn } from './slots.ts';
+import { devicesIn, mapDevices } from './slots.ts';
 import type { Device, Id, Input, MidiAddress, MidiPort, Session, Take, Track } from '../model/types.ts';
 
 export const MIDI_PORTS: readonly MidiPort[] = ['A', 'B', 'C', 'D'];
@@ -143,6 +143,24 @@ export function sentBy(t: Track): MidiAddress[] {
   return all.length && out.channel
     ? [{ port: out.port, channel: out.channel }]
     : all.map((channel) => ({ port: out.port, channel }));
+}
+
+/**
+ * Addresses that something new should keep away from: of everything that would listen if it were on, and of
+ * every line that sends there, whether it has notes yet or not.
+ */
+export function claimedAddresses(tracks: readonly Track[]): MidiAddress[] {
+  const awake = tracks.map((t): Track => ({
+    ...t,
+    state: 'on',
+    chain: mapDevices(t.chain, (d) => ({ ...d, state: 'on' })),
+  }));
+  const sent = awake.flatMap((t) =>
+    t.output.kind === 'midi' && t.output.channel
+      ? [{ port: t.output.port, channel: t.output.channel }]
+      : sentBy(t),
+  );
+  return [...listenersIn(awake), ...sent];
 }
 
 /** The addresses that nobody listens on, in order. */

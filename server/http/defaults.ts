@@ -15,9 +15,13 @@ import { DefaultDto, check } from './dto.ts';
 import type { Context } from './context.ts';
 import { HttpProblem, invalid, notFound } from './problem.ts';
 
-const NAME = /^(device|track|session):([A-Za-z]{1,40})$/;
+const NAME = /^(device|track|session|rack):([A-Za-z]{1,40})$/;
 /** Roles that a new line can have. */
 const LINES: readonly string[] = ROLES.filter((r) => r !== 'master');
+
+/** Whether it is a preset that begins it: lines of a role, every new rack, every new session. */
+const isOfPresets = (kind: string, what: string): boolean =>
+  kind === 'track' ? LINES.includes(what) : (kind === 'session' || kind === 'rack') && what === 'new';
 
 /** What new devices and new lines begin with; without an entry they begin as they came. */
 export function defaultRoutes({ db }: Context): Router {
@@ -40,9 +44,10 @@ export function defaultRoutes({ db }: Context): Router {
       }
       const bad = problemsOf(what, dto.params as Params);
       if (bad.length) throw invalid(`The default of ${DEVICE_TYPES[what].label}`, bad);
-    } else if ((kind === 'track' && LINES.includes(what)) || (kind === 'session' && what === 'new')) {
+    } else if (isOfPresets(kind, what)) {
       if (!dto.preset) {
-        throw new HttpProblem('not-valid', 'A default for lines or sessions is a preset of the shelf.');
+        const wanted = 'A default for lines, racks or sessions is a preset of the shelf.';
+        throw new HttpProblem('not-valid', wanted);
       }
       if (
         !(await db.getRepository(PresetRow).existsBy({ id: dto.preset, owner: OWNER, deletedAt: IsNull() }))

@@ -1,13 +1,7 @@
 import { Router } from 'express';
 import jsonpatch from 'fast-json-patch';
 import { In, IsNull } from 'typeorm';
-import type {
-  CurrentVersions,
-  PresetUse,
-  SessionsUsing,
-  UpdateSaid,
-  UpdatesSaid,
-} from '../../contract/index.ts';
+import type { CurrentVersions, SessionsUsing, UpdateSaid, UpdatesSaid } from '../../contract/index.ts';
 import {
   rootAgain,
   rootsOf,
@@ -16,7 +10,7 @@ import {
   type Preset,
   type Session,
 } from '../../core/index.ts';
-import { DropRecordRow, OWNER, PresetRow, SessionRow } from '../db/entities.ts';
+import { OWNER, PresetRow, SessionRow } from '../db/entities.ts';
 import { putRevision } from '../db/store.ts';
 import { idOf, type Context } from './context.ts';
 import { UpdateSessionsDto, VersionsDto, check } from './dto.ts';
@@ -76,25 +70,6 @@ export function presetUseRoutes(context: Context): Router {
     const said: UpdateSaid[] = [];
     for (const id of sessions) said.push(await updateOne(id, row, versions, look ?? false, context));
     res.json({ version: row.currentVersion, sessions: said } satisfies UpdatesSaid);
-  });
-
-  /** Where it is used: the drops that were made, newest first. */
-  router.get('/:id/uses', async (req, res) => {
-    const row = await presetOnShelf(db, idOf(req));
-    const drops = await db
-      .getRepository(DropRecordRow)
-      .find({ where: { preset: row.id, owner: OWNER }, order: { createdAt: 'DESC' }, take: 100 });
-    const sessions = await db.getRepository(SessionRow).find({
-      where: { owner: OWNER, deletedAt: IsNull() },
-      select: { id: true, name: true },
-    });
-    const names = new Map(sessions.map((s) => [s.id, s.name]));
-    const uses: PresetUse[] = drops.flatMap((d) => {
-      const name = names.get(d.session);
-      const at = d.createdAt.toISOString();
-      return name === undefined ? [] : [{ id: d.id, session: d.session, name, version: d.version, at }];
-    });
-    res.json(uses);
   });
 
   return router;

@@ -52,8 +52,9 @@ async function putContents(read: DawRead, db: DataSource): Promise<void> {
   for (const t of read.session.tracks) {
     for (const d of devicesIn(t.chain)) {
       const state = d.foreign?.state;
-      if (state)
-        {await putMedia(db, Buffer.from(read.source.archive.entries[state.path]), state.path, 'state');}
+      if (state) {
+        await putMedia(db, Buffer.from(read.source.archive.entries[state.path]), state.path, 'state');
+      }
     }
   }
 }

@@ -331,9 +331,11 @@ describe('presets', () => {
       .post('/api/drops')
       .send({ id: 'drop-1', session, preset: id, version: 1, record: { report: { total: 3 } } })
       .expect(201);
-    expect((await request(app).get(`/api/presets/${id}/uses`)).body).toMatchObject([
-      { session, name: 'User of it', version: 1 },
-    ]);
+    // used is what stands in a session, not what was dropped into it once
+    const users = async () => (await request(app).get(`/api/presets/${id}/sessions`)).body.sessions;
+    expect(await users()).toEqual([]);
+    const from = await request(app).post('/api/sessions').send({ name: 'From it', preset: id }).expect(201);
+    expect(await users()).toMatchObject([{ id: from.body.id, name: 'From it', places: 1, oldest: 1 }]);
     expect((await request(app).get(`/api/drops/of/${session}`)).body[0].record.report.total).toBe(3);
     await request(app).delete(`/api/presets/${id}`).expect(204);
     problem(await request(app).get(`/api/presets/${id}`).expect(404));

@@ -16,7 +16,6 @@ import {
   type PresetMeta,
   type PresetPage,
   type PresetSaved,
-  type PresetUse,
   type ProblemBody,
   type ProblemCode,
   type Revision,
@@ -131,7 +130,6 @@ export const api = {
     call<UpdatesSaid>('POST', `/presets/${id}/update`, {
       json: { sessions, look },
     }),
-  presetUses: (id: string) => call<PresetUse[]>('GET', `/presets/${id}/uses`),
   defaults: () => call<Defaults>('GET', '/defaults'),
   setDefault: (name: string, value: DefaultValue) => call<void>('PUT', `/defaults/${name}`, { json: value }),
   clearDefault: (name: string) => call<void>('DELETE', `/defaults/${name}`),

@@ -7,6 +7,7 @@ import { useUi } from '../../ui/window.ts';
 /** What happens from now on without a default. */
 function clearedText(kind: string, what: string): string {
   if (kind === 'device') return `Every new ${DEVICE_TYPES[what].label} begins as it came.`;
+  if (kind === 'rack') return 'New racks begin empty.';
   return kind === 'session' ? 'New sessions begin empty.' : `New ${what} lines begin empty.`;
 }
 
@@ -56,14 +57,11 @@ export const useDefaults = defineStore('defaults', () => {
       { params: d.params },
       `Every new ${DEVICE_TYPES[d.type].label} begins with these settings. Those in sessions stay as they are.`,
     );
-  const set = (name: string, preset: string, label = 'this preset') =>
-    put(
-      name,
-      { preset },
-      name === 'session:new'
-        ? `New sessions begin with ${label}.`
-        : `New ${name.split(':')[1]} lines begin with ${label}.`,
-    );
+  const set = (name: string, preset: string, label = 'this preset') => {
+    const [kind, what] = name.split(':');
+    const things = kind === 'track' ? `${what} lines` : `${kind}s`;
+    return put(name, { preset }, `New ${things} begin with ${label}.`);
+  };
 
   async function clear(name: string): Promise<void> {
     const [kind, what] = name.split(':');

@@ -7,6 +7,8 @@ import {
   placeOf,
   type Device,
   type DeviceType,
+  type Place,
+  type Rack,
   type Role,
   type Slot,
   type Track,
@@ -22,11 +24,26 @@ import { useSession } from '../../document/doc.ts';
 import type { MenuEntry } from '../../ui/menu.ts';
 import { duplicate, group, remove, takeApart } from './slots.ts';
 
-export function putRack(spot: Spot): void {
+/** Adds a rack: the one of the shelf that new racks begin with, otherwise an empty one. */
+export async function putRack(spot: Spot): Promise<void> {
   const session = useSession();
+  const begins = useDefaults().presetOf('rack:new');
+  if (begins) {
+    await useDrop().begin(begins, ontoSpot(spot), true);
+    return;
+  }
   const r = createRack('Rack');
   if (session.edit('Add a rack', insertSlots(spot, [r]))) session.select(spot.track, r.id);
 }
+
+/** A piece of the shelf at that place of a chain. */
+const ontoSpot = (spot: Spot): Place => ({
+  kind: 'onto',
+  track: spot.track,
+  container: spot.container ?? spot.track,
+  chain: 'at',
+  at: spot.at ?? Infinity,
+});
 
 export function deviceMenu(spot: Spot): MenuEntry[] {
   const drop = useDrop();
@@ -41,25 +58,18 @@ export function deviceMenu(spot: Spot): MenuEntry[] {
       },
     })),
     { heading: 'Parallel paths' },
-    { label: 'Empty rack', icon: Split, run: () => putRack(spot) },
+    {
+      label: useDefaults().has('rack:new') ? 'New rack' : 'Empty rack',
+      icon: Split,
+      run: () => void putRack(spot),
+    },
     ...(pieces.length
       ? [
           { heading: 'From the shelf' },
           ...pieces.map((p) => ({
             label: p.name,
             icon: Package,
-            run: () =>
-              void drop.begin(
-                p.id,
-                {
-                  kind: 'onto',
-                  track: spot.track,
-                  container: spot.container ?? spot.track,
-                  chain: 'at',
-                  at: spot.at ?? Infinity,
-                },
-                true,
-              ),
+            run: () => void drop.begin(p.id, ontoSpot(spot), true),
           })),
         ]
       : []),
@@ -86,7 +96,7 @@ export function slotMenu(track: Track, slot: Slot, save: () => void): MenuEntry[
     ...saveMenu(slot, save),
     { label: 'Duplicate', icon: Copy, run: () => duplicate(track, slot) },
     ...rackMenu(track, slot),
-    ...(slot.kind === 'device' ? settingsMenu(track, slot) : []),
+    ...(slot.kind === 'device' ? settingsMenu(track, slot) : newRackMenu(slot)),
     { heading: ' ' },
     { label: 'Remove', icon: Trash2, danger: true, keys: 'Del', run: () => remove(track, slot) },
   ];
@@ -139,6 +149,23 @@ function blend(track: Track, slot: Slot): void {
   const session = useSession();
   const beside = alongside(track.id, slot.id);
   if (session.edit(`Blend ${slot.name} with the dry sound`, beside.edit)) session.select(track.id, beside.id);
+}
+
+/** What every new rack begins with: a rack of the shelf. */
+function newRackMenu(rack: Rack): MenuEntry[] {
+  const defaults = useDefaults();
+  const { origin } = rack;
+  const begin = origin
+    ? {
+        label: `Begins with “${origin.name}”`,
+        run: () => void defaults.set('rack:new', origin.preset, `“${origin.name}”`),
+      }
+    : { label: 'Begins like this one: save it to the shelf first', disabled: true };
+  const entries: MenuEntry[] = [{ heading: 'Every new rack' }, begin];
+  if (defaults.has('rack:new')) {
+    entries.push({ label: 'Begins empty', run: () => void defaults.clear('rack:new') });
+  }
+  return entries;
 }
 
 /** What every new device of its type begins with. */

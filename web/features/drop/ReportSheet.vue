@@ -12,7 +12,10 @@ const drop = useDrop();
 const session = useSession();
 const f = computed(() => drop.finished!);
 const all = ref(false);
-const rows = computed(() => f.value.report.rows.filter((r) => all.value || r.verdict !== 'intact'));
+// what was kept on purpose is intact and worth a line
+const rows = computed(() =>
+  f.value.report.rows.filter((r) => all.value || r.verdict !== 'intact' || r.reason),
+);
 const counts = computed(() => f.value.report.counts);
 const sumText = computed(() => {
   const said = (['tied', 'adapted', 'left out'] as const)
@@ -46,8 +49,16 @@ const nullText = computed(() => {
   }
   const where = n.residual <= 0 ? 'under' : 'over';
   const distance = `${Math.abs(n.residual).toFixed(1)} dB ${where} the sound`;
-  return `Null test: the difference lies ${distance}; the adapted values make it.`;
+  return `Null test: the difference lies ${distance}. ${causesText(n.causes)}`;
 });
+/** The first few of what makes the difference, by name. */
+function causesText(causes: string[] | undefined): string {
+  if (!causes?.length) return 'Nothing in the report explains it: something on the line sounds otherwise.';
+  const more = causes.length - CAUSES;
+  const rest = more > 0 ? `; and ${more} more` : '';
+  return `It comes from ${causes.slice(0, CAUSES).join('; ')}${rest}.`;
+}
+const CAUSES = 4;
 </script>
 
 <template>
@@ -79,6 +90,7 @@ const nullText = computed(() => {
         />
         {{ sumText }}
       </p>
+      <p v-if="f.preset.note"><strong>What to touch first:</strong> {{ f.preset.note }}</p>
       <div aria-live="polite">
         <p v-if="f.progress !== null" class="flex items-center gap-2">
           Null test <progress class="h-2 w-48" :value="f.progress" max="1" aria-label="Null test" />

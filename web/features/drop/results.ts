@@ -31,7 +31,8 @@ export interface Finished {
 interface Kept {
   name: string;
   report: IntactReport;
-  nullTest?: { residual: number | null; reference: number };
+  note?: string;
+  nullTest?: { residual: number | null; reference: number; causes?: string[] };
 }
 
 /** What became of drops: reports, null tests, and the record of each with its session. */
@@ -60,12 +61,12 @@ export function makeResults() {
     const begun = { session: done.session, sessionId: session.id!, nulls: null, progress: 0, error: '', at };
     results.value = done.drops.map((drop) => ({ ...drop, ...begun }));
     shown.value = 0;
-    if (quiet) sayIntact(done, said);
+    if (quiet) sayIntact(done, said, preset.note);
     else openReport();
     void prove(results.value);
   }
 
-  function sayIntact({ drops }: Several, said: string): void {
+  function sayIntact({ drops }: Several, said: string, note: string): void {
     const sum = (of: (report: IntactReport) => number) => drops.reduce((n, d) => n + of(d.report), 0);
     const intact = sum(({ counts }) => counts.intact + counts.tied);
     const total = sum((report) => report.total);
@@ -73,7 +74,8 @@ export function makeResults() {
       { label: 'Undo', run: () => session.undo() },
       { label: 'What happened', run: openReport },
     ];
-    ui.say(`${said}: ${intact} of ${total} values intact.`, 'done', actions, 9000);
+    const first = note && drops.length === 1 ? ` What to touch first: ${note}` : '';
+    ui.say(`${said}: ${intact} of ${total} values intact.${first}`, 'done', actions, first ? 15000 : 9000);
   }
 
   /** Null tests in the worker, one after the other; then each record with its report goes to the server. */
@@ -134,6 +136,7 @@ function recordOf(drop: Finished, nulls: NullResult | null): Parameters<typeof a
   const nullTest = nulls && {
     residual: Number.isFinite(nulls.residual) ? nulls.residual : null,
     reference: nulls.reference,
+    causes: nulls.causes,
   };
   return {
     id: plan.drop,
@@ -142,6 +145,7 @@ function recordOf(drop: Finished, nulls: NullResult | null): Parameters<typeof a
     version: preset.version,
     record: {
       name: preset.name,
+      ...(preset.note ? { note: preset.note } : {}),
       ties,
       parts: plan.parts,
       adaptations: plan.adaptations.filter((a) => a.on),
@@ -154,14 +158,15 @@ function recordOf(drop: Finished, nulls: NullResult | null): Parameters<typeof a
 
 /** A kept record as the report shows it: of preset and plan only what the report speaks of. */
 function asFinished(kept: DropEntry, session: Session, sessionId: string): Finished {
-  const { name, report, nullTest } = kept.record as unknown as Kept;
+  const { name, note, report, nullTest } = kept.record as unknown as Kept;
   const nulls = nullTest && {
     residual: nullTest.residual ?? -Infinity,
     reference: nullTest.reference,
     seconds: 3,
+    causes: nullTest.causes ?? [],
   };
   return {
-    preset: { name, version: kept.version } as Preset,
+    preset: { name, note: note ?? '', version: kept.version } as Preset,
     plan: { drop: kept.id } as DropPlan,
     report,
     session,

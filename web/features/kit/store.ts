@@ -4,6 +4,7 @@ import {
   applyLayout,
   applyPlayer,
   planLayout,
+  randomIds,
   setTrims,
   type Edit,
   type Id,
@@ -17,6 +18,7 @@ import {
 import { jobs, plain } from '../../audio/jobs.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
+import { useDefaults } from '../defaults/index.ts';
 import { useAudio } from '../transport/index.ts';
 import { makeLong } from './long.ts';
 import { makePrint } from './print.ts';
@@ -72,7 +74,9 @@ export const useKit = defineStore('kit', () => {
     );
   }
   const layOutPlayer = (plan: PlayerPlan) =>
-    attempt(`Lay out ${plan.players[0].name}`, (s) => applyPlayer(s, plan));
+    attempt(`Lay out ${plan.players[0].name}`, (s) =>
+      applyPlayer(s, plan, randomIds, useDefaults().valuesOf('parts')),
+    );
   const level = (slot: Id, rows: OutputLevel[] | null) =>
     session.edit(rows ? 'Outputs to a working level' : 'Take the levelling of the outputs back', (s) =>
       setTrims(s, slot, rows),

@@ -31,7 +31,7 @@ export function addMenu(): MenuEntry[] {
 /** Adds an instrument on a line of its own and a pattern that plays it; selects the instrument. */
 export function putInstrument(type: string): void {
   const session = useSession();
-  const a = addInstrument(type, session.doc!, true);
+  const a = addInstrument(type, session.doc!, true, useDefaults().valuesOf);
   if (session.edit(`Add ${DEVICE_TYPES[type].label}`, a.edit)) session.select(a.id, a.device);
 }
 

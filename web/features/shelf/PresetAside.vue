@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The versions of a preset, its variants, and where it is used. */
 import { ref, shallowRef, watch } from 'vue';
-import type { PresetDetail, PresetEntry, PresetUse } from '../../../contract/index.ts';
+import type { PresetDetail, PresetEntry, SessionUse } from '../../../contract/index.ts';
 import { api } from '../../api/index.ts';
 import { when } from '../../ui/format.ts';
 import { useSheets } from '../../ui/sheets.ts';
@@ -9,7 +9,7 @@ import UsesSheet from './UsesSheet.vue';
 
 const props = defineProps<{
   detail: PresetDetail;
-  uses: PresetUse[];
+  uses: SessionUse[];
   /** the version that is shown, and the one that it is compared with */
   shown: number;
   against: number | null;
@@ -33,6 +33,12 @@ watch(
   { immediate: true },
 );
 const compare = (a: string, b: string) => sheets.open('compare', { a: { preset: a }, b: { preset: b } });
+
+/** In how many places, and how far behind. */
+function useText(u: SessionUse): string {
+  const places = u.places === 1 ? 'one place' : `${u.places} places`;
+  return u.behind ? `${places}, from version ${u.oldest}` : places;
+}
 
 const usesOpen = ref(false);
 function closeUses() {
@@ -92,11 +98,11 @@ function closeUses() {
     <button type="button" class="btn my-1 px-2 py-0.5 text-note" @click="usesOpen = true">
       All sessions that use this …
     </button>
-    <p v-if="!uses.length" class="text-soft">Not dropped anywhere yet.</p>
+    <p v-if="!uses.length" class="text-soft">In no session now.</p>
     <ul>
       <li v-for="u in uses" :key="u.id" class="py-0.5">
-        <RouterLink :to="`/session/${u.session}`" class="underline">{{ u.name }}</RouterLink>{{ ' ' }}
-        <span class="text-soft">version {{ u.version }}, {{ when(u.at) }}</span>
+        <RouterLink :to="`/session/${u.id}`" class="underline">{{ u.name }}</RouterLink>{{ ' ' }}
+        <span class="text-soft">{{ useText(u) }}</span>
       </li>
     </ul>
     <UsesSheet v-if="usesOpen" :preset="detail.id" :name="detail.name" @close="closeUses" />

@@ -4,7 +4,7 @@
  */
 import { computed, onMounted, ref, shallowRef } from 'vue';
 import { diffPresets, isPiece, type Preset } from '../../../core/index.ts';
-import type { PresetDetail, PresetUse } from '../../../contract/index.ts';
+import type { PresetDetail, SessionUse } from '../../../contract/index.ts';
 import { api } from '../../api/index.ts';
 import { useUi } from '../../ui/window.ts';
 import { FlowPicture } from '../picture/index.ts';
@@ -19,7 +19,7 @@ const ui = useUi();
 const detail = shallowRef<PresetDetail | null>(null);
 const shown = shallowRef<Preset | null>(null);
 const against = shallowRef<Preset | null>(null);
-const uses = shallowRef<PresetUse[]>([]);
+const uses = shallowRef<SessionUse[]>([]);
 const failed = ref('');
 
 async function load() {
@@ -28,7 +28,7 @@ async function load() {
     detail.value = await api.preset(props.id);
     shown.value = detail.value.preset;
     against.value = null;
-    uses.value = await api.presetUses(props.id);
+    uses.value = (await api.sessionsUsing(props.id)).sessions;
   } catch (e) {
     failed.value = (e as Error).message;
   }
