@@ -1,4 +1,4 @@
-// npm run soak [runs]: the properties of the drop engine over tens of thousands of generated sessions and
+// npm run soak [runs]: the properties of the drop engine and of all remedies over tens of thousands of generated sessions and
 // presets.
 import { spawnSync } from 'node:child_process';
 import { ROOT, ensureNpm, fail } from './lib.mjs';
@@ -10,7 +10,13 @@ async function main() {
   console.log(`${runs} cases for each property; this takes a while.`);
   const r = spawnSync(
     'node',
-    ['node_modules/jest/bin/jest.js', 'core/drop/properties', '--testTimeout=7200000'],
+    [
+      'node_modules/jest/bin/jest.js',
+      'core/drop/properties',
+      'core/drop/choices',
+      'core/check/remedies',
+      '--testTimeout=7200000',
+    ],
     { cwd: ROOT, stdio: 'inherit', env: { ...process.env, SOAK: String(runs) } },
   );
   process.exit(r.status ?? 1);

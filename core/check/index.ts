@@ -52,6 +52,7 @@ import { low } from './rules/low.ts';
 import { brokenSound } from './rules/broken-sound.ts';
 import { headroom } from './rules/headroom.ts';
 import type { Id, Session } from '../model/types.ts';
+import { chooseRemedy, keyOf } from './remedies.ts';
 import { validateSession } from '../session/validate/index.ts';
 import { prepare, type Hit, type Levels, type Rule, type Severity } from './rule.ts';
 
@@ -138,16 +139,18 @@ export function lineCheck(session: Session, levels: Levels | null = null): Findi
   const reasons = new Map((session.silenced ?? []).map((x) => [x.key, x.reason]));
   return RULES.flatMap((r) =>
     r.find(c).map((h): Finding => {
-      const key = [r.id, h.send ?? h.slot ?? h.track, ...(h.part ? [h.part] : [])].join('/');
+      const key = keyOf(r, h);
       const reason = reasons.get(key);
+      const fix = r.remedies ? chooseRemedy(session, r, h)?.label : h.fix;
       return {
         ...h,
+        ...(fix === undefined ? {} : { fix }),
         key,
         rule: r.id,
         severity: r.severity,
         title: r.title,
         why: r.why,
-        safe: !!(r.safe && h.fix),
+        safe: !!(r.safe && fix),
         ...(reason === undefined ? {} : { silenced: reason }),
       };
     }),
@@ -157,17 +160,10 @@ export function lineCheck(session: Session, levels: Levels | null = null): Findi
 /** The session without the cause of a finding; the same session when the finding has no fix or is gone. */
 export function fixFinding(session: Session, f: Finding, levels: Levels | null = null): Session {
   const rule = RULES.find((r) => r.id === f.rule);
-  if (
-    !rule?.fix ||
-    !f.fix ||
-    !rule
-      .find(prepare(session, levels))
-      .some((h) => h.track === f.track && h.slot === f.slot && h.send === f.send && h.part === f.part)
-  ) {
-    return session;
-  }
-  const next = rule.fix(session, f);
-  return validateSession(next).length ? session : next;
+  const hit = rule?.find(prepare(session, levels)).find((h) => keyOf(rule, h) === f.key);
+  if (!rule || !hit || !f.fix) return session;
+  const mended = rule.remedies ? chooseRemedy(session, rule, hit)?.session : rule.fix?.(session, f);
+  return mended && !validateSession(mended).length ? mended : session;
 }
 
 /**

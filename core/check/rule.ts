@@ -2,11 +2,8 @@ import type { Device, Id, Send, Session, Slot, Track } from '../model/types.ts';
 import { mapSlots, walkSlots } from '../session/slots.ts';
 import {
   instrumentsIn,
-  landsOn,
   listenersIn,
   outOf,
-  outText,
-  sideTaken,
   takeOf,
   takersOf,
   type Instrument,
@@ -14,8 +11,6 @@ import {
 } from '../session/midi.ts';
 import { outPlace } from '../devices/instrument.ts';
 import type { InstrumentPart } from '../devices/instrument-type.ts';
-import { applyLayout, planLayout, type LayoutRow } from '../kit/layout.ts';
-import { nameFit } from '../kit/tap.ts';
 import { signalGraph, type SignalGraph } from '../session/graph.ts';
 
 export type Severity = 'fault' | 'warning' | 'advice';
@@ -45,6 +40,17 @@ export interface Rule {
   find: (c: Checked) => Hit[];
   /** an ordinary edit that removes the cause */
   fix?: (s: Session, hit: Hit) => Session;
+  /**
+   * in place of `fix`, where it takes a look to know what was meant: ways out, the likeliest first. The one that
+   * is offered ends its finding, makes no other and leaves the fewest.
+   */
+  remedies?: (s: Session, hit: Hit) => Remedy[];
+}
+
+/** One way out: what it does, in words, and the session afterwards. */
+export interface Remedy {
+  label: string;
+  next(): Session;
 }
 
 /** Levels of one pass through the session, in dBFS; measured by a render. */
@@ -162,39 +168,4 @@ export const takePart = (s: Session, line: Track, part: InstrumentPart): Session
   return onTrack(s, line.id, (t) => ({
     input: { ...outOf(t), output: o.pair, take: takeOf(o.side, t.channels) },
   }));
-};
-/** The line that has a part's name and hears nothing: where the part belongs. */
-export const waiting = (i: InstrumentView, part: InstrumentPart): Track | undefined =>
-  i.takers.find((t) => nameFit(part.name, t.name) === 3 && !i.parts.some((p) => landsOn(p, t)));
-/**
- * One part back on the line that waits for it, or with an output and a line of its own; everything else stays
- * as it is laid out.
- */
-export const layOut = (s: Session, slot: Id, part: string): Session => {
-  const view = instruments(s).find((i) => i.device.id === slot);
-  const p = view?.parts.find((x) => x.id === part);
-  const line = view && p && waiting(view, p);
-  if (line) return setPartOut(s, slot, part, outText({ pair: outOf(line).output, side: sideTaken(line) }));
-  const plan = planLayout(s, slot);
-  const modeOf = (r: LayoutRow) => {
-    if (r.part.id === part) return 'own';
-    return r.part.out === 'main' ? 'main' : r.mode;
-  };
-  const rows = Object.fromEntries(
-    plan.rows.map((r) => [
-      r.part.id,
-      {
-        mode: modeOf(r),
-        ...(r.part.id === part ? { with: '', name: r.part.name } : {}),
-      },
-    ]),
-  );
-  // another part that has an output nobody takes is another finding's
-  const plain = planLayout(s, slot, { rows });
-  return plain.problems.length ? s : applyLayout(s, { ...plain, leaving: [] });
-};
-/** What the fix is called where a line waits for the part. */
-export const backTo = (i: InstrumentView, part: InstrumentPart): string | null => {
-  const line = waiting(i, part);
-  return line ? `Bring it back to ${quoted(line)}` : null;
 };

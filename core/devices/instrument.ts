@@ -103,11 +103,19 @@ export interface OutPlace {
   pair: number;
   side: 'both' | 'left' | 'right';
 }
-export function outPlace(out: string): OutPlace {
+export function outPlace(out: string): Readonly<OutPlace> {
+  const known = PLACES.get(out);
+  if (known) return known;
   const m = /^(\d+)([LR]?)$/.exec(out);
-  if (!m) return { pair: 0, side: 'both' };
-  return { pair: Number(m[1]), side: SIDES[m[2]] };
+  return m ? { pair: Number(m[1]), side: SIDES[m[2]] } : MAIN;
 }
+const MAIN: Readonly<OutPlace> = { pair: 0, side: 'both' };
+/** Every place that there is, since rules ask for them again and again. */
+const PLACES = new Map<string, Readonly<OutPlace>>(
+  Array.from({ length: OUTPUTS }, (_, n) => n + 1).flatMap((pair) =>
+    Object.entries(SIDES).map(([letter, side]) => [`${pair}${letter}`, { pair, side }] as const),
+  ),
+);
 
 /** The outputs of an instrument while it runs, with their trims. */
 export class OutputBank {

@@ -293,6 +293,40 @@ test('a mono line that takes the wrong half of a pair hears nothing; overheads a
   expect(r.rows.find((x) => x.name === 'Crash')!.cells[track(s, 'Overheads').id].peak).toBeGreaterThan(-40);
 });
 
+test('the tap test says what its names and halves say: no tick for another part’s line, half a pair, or bleed alone', async () => {
+  const laidOut = () => structuredClone(applyLayout(kitSession(), planLayout(kitSession(), 'k')));
+  const verdict = async (change: (s: Session) => void, part: string) => {
+    const s = laidOut();
+    change(s);
+    return (await tapTest(s, 'k')).rows.find((r) => r.name === part)!;
+  };
+  const kitOf = (s: Session) => devicesIn(track(s, 'Deck kit').chain)[0];
+  const outOf = (s: Session, part: string) => {
+    const p = instrumentAt(s, 'k').parts.find((x) => x.name === part)!;
+    return p.outParam;
+  };
+  const strange = await verdict((s) => {
+    kitOf(s).params[outOf(s, 'Shaker')] = kitOf(s).params[outOf(s, 'Kick')];
+    s.tracks = s.tracks.filter((t) => t.name !== 'Percussion');
+  }, 'Shaker');
+  expect([strange.verdict, strange.text]).toEqual(['wrong', 'on “Kick”, which has another part’s name']);
+  const unnamed = await verdict((s) => void (track(s, 'Kick').name = 'Somebody'), 'Kick');
+  expect([unnamed.verdict, unnamed.text]).toEqual([
+    'unnamed',
+    expect.stringMatching(/^on “Somebody”, .* its name says nothing of it$/),
+  ]);
+  const half = await verdict((s) => {
+    const crash = track(s, 'Crash');
+    crash.input = { ...crash.input, take: 'left' } as Track['input'];
+  }, 'Crash');
+  expect([half.verdict, half.text]).toEqual(['half', 'only its left half, on “Crash”']);
+  const bleed = await verdict((s) => {
+    const kick = track(s, 'Kick');
+    kick.input = { ...kick.input, take: 'right' } as Track['input'];
+  }, 'Kick');
+  expect(bleed.text).toMatch(/^nothing arrives on “Kick”; only its bleed on “Overheads” \(−\d/);
+});
+
 test('outputs are brought to a working level before the faders, and the way back is one step', () => {
   const s = applyLayout(kitSession(), planLayout(kitSession(), 'k'));
   const rows = measureOutputs(s, 'k');

@@ -9,7 +9,7 @@ import { drive, type RenderOptions } from '../engine/offline.ts';
 import { Renderer } from '../engine/renderer.ts';
 import { words } from '../drop/words.ts';
 import type { Id, Session, Track } from '../model/types.ts';
-import { instrumentAt } from './layout.ts';
+import { instrumentAt, sameFamily } from './layout.ts';
 
 const { abs, ceil, log10, max, sqrt } = Math;
 
@@ -19,7 +19,18 @@ export interface TapCell {
   rms: number;
 }
 export type TapVerdict =
-  'right' | 'silent' | 'main' | 'swapped' | 'shifted' | 'wrong' | 'doubled' | 'clips' | 'low';
+  | 'right'
+  | 'silent'
+  | 'main'
+  | 'swapped'
+  | 'shifted'
+  | 'wrong'
+  | 'doubled'
+  | 'half'
+  | 'clips'
+  | 'low'
+  /** it arrives, on a line whose name says nothing of it */
+  | 'unnamed';
 
 export interface TapRow {
   part: string;
@@ -27,6 +38,12 @@ export interface TapRow {
   out: string;
   /** the line that its name says, or the one that takes its output when no name does */
   expected: Id | null;
+  /** whether its name says so, or that of a relative that it shares the line with */
+  named: boolean;
+  /** lines that have the name of a part that is nothing like it */
+  strangers: Id[];
+  /** comes out of both sides of a pair */
+  stereo: boolean;
   /** where it came out loudest; the instrument's own line for the main output */
   landed: Id | null;
   cells: Record<Id, TapCell>;
@@ -44,6 +61,8 @@ export interface TapResult {
     name: string;
     out: string;
     /** overheads and room are meant to hear everything */ bleed: boolean;
+    /** the side of a pair that it takes, when it is one only */
+    half: 'left' | 'right' | null;
   }[];
   rows: TapRow[];
   master: Id;
@@ -115,6 +134,7 @@ function* steps(session: Session, slot: Id, velocity: number): Generator<number,
     name: t.name,
     out: t === i.track ? 'Main' : outLabel({ pair: outOf(t).output, side: sideTaken(t) }),
     bleed: t === i.track ? mics.some((m) => m.out === 'main') : mics.some((m) => landsOn(m, t)),
+    half: t === i.track ? null : halfTaken(t),
   }));
   const rows: TapRow[] = [];
   const arena = new Arena();
@@ -137,7 +157,9 @@ function* steps(session: Session, slot: Id, velocity: number): Generator<number,
         part: part.id,
         name: part.name,
         out: outLabel(outPlace(part.out)),
-        expected: expectedFor(part, takers, parts, i.track),
+        ...expectedFor(part, takers, parts, i.track),
+        strangers: takers.filter((t) => isStranger(part, t, parts)).map((t) => t.id),
+        stereo: outPlace(part.out).pair > 0 && outPlace(part.out).side === 'both',
         landed: null,
         cells: measure(engine, slot, part, velocity, places, frames),
         verdict: 'right',
@@ -152,12 +174,21 @@ function* steps(session: Session, slot: Id, velocity: number): Generator<number,
 }
 
 const place = (t: Track) => outOf(t).output * 4 + (outOf(t).take === 'right' ? 1 : 0);
-const stems = (s: string) => words(s).map((w) => w.replace(/s$/, ''));
+/** Words of names in the singular, kept: a kit's names are laid beside each other again and again. */
+const stemmed = new Map<string, string[]>();
+function stems(s: string): string[] {
+  const known = stemmed.get(s);
+  if (known) return known;
+  const made = words(s).map((w) => w.replace(/s$/, ''));
+  if (stemmed.size > 5000) stemmed.clear();
+  stemmed.set(s, made);
+  return made;
+}
 
 /** How much of a part's name a line's name has: 3 for all of it, then by shared words. */
 export function nameFit(part: string, line: string): number {
   const [a, b] = [stems(part), stems(line)];
-  if (a.join(' ') === b.join(' ')) return 3;
+  if (a.length === b.length && a.every((w, k) => w === b[k])) return 3;
   const shared = b.filter((w) => a.includes(w)).length;
   return shared === 0 ? 0 : shared / max(a.length, b.length) + (shared === b.length ? 1 : 0);
 }
@@ -171,17 +202,34 @@ export function expectedFor(
   takers: Track[],
   parts: InstrumentPart[],
   main: Track,
-): Id | null {
+): { expected: Id | null; named: boolean } {
   const best = takers
     .map((t) => ({ t, fit: nameFit(part.name, t.name) }))
     .filter(
       (x) => x.fit > 0 && !(x.fit < 3 && parts.some((p) => p !== part && nameFit(p.name, x.t.name) === 3)),
     )
     .sort((a, b) => b.fit - a.fit)[0];
-  return (
-    best?.t.id ?? takers.find((t) => landsOn(part, t))?.id ?? (outPlace(part.out).pair === 0 ? main.id : null)
-  );
+  if (best) return { expected: best.t.id, named: true };
+  const taking = takers.find((t) => landsOn(part, t));
+  const expected = taking?.id ?? (outPlace(part.out).pair === 0 ? main.id : null);
+  return { expected, named: !!taking && hasRelative(part, taking, parts) };
 }
+
+/** Whether it is laid together on a line with drums of its family, or on the line of one. */
+const hasRelative = (part: InstrumentPart, t: Track, parts: InstrumentPart[]): boolean =>
+  parts.some(
+    (p) => p !== part && sameFamily(p.sound, part.sound) && (landsOn(p, t) || nameFit(p.name, t.name) === 3),
+  );
+
+/** A line that has another part's name, one that this part is not put together with. */
+const isStranger = (part: InstrumentPart, t: Track, parts: InstrumentPart[]): boolean => {
+  const owner = parts.find((p) => p !== part && nameFit(p.name, t.name) === 3);
+  return !!owner && nameFit(part.name, t.name) === 0 && !sameFamily(part.sound, owner.sound);
+};
+const halfTaken = (t: Track): 'left' | 'right' | null => {
+  const { take } = outOf(t);
+  return take === 'left' || take === 'right' ? take : null;
+};
 
 const BLOCK = 512;
 /** Strikes one part and keeps the peak and RMS at every place. */
@@ -223,69 +271,83 @@ function measure(
   );
 }
 
+/** What one row is judged by: names, places and levels of the lines. */
+function judging(lines: TapResult['lines'], main: Id) {
+  const byId = new Map(lines.map((l) => [l.id, l]));
+  return {
+    main,
+    lines,
+    line: (id: Id | null) => byId.get(id ?? ''),
+    name: (id: Id | null) => `“${byId.get(id ?? '')?.name ?? '?'}”`,
+    at: (id: Id | null) => lines.findIndex((l) => l.id === id),
+    level: (r: TapRow, id: Id) => r.cells[id]?.peak ?? -200,
+    said: (r: TapRow, id: Id) => `${(r.cells[id]?.peak ?? -200).toFixed(1)} dBFS`.replace('-', '−'),
+  };
+}
+type Judging = ReturnType<typeof judging>;
+
 /** Fills in where each part landed and what to think of it. */
 export function judge(rows: TapRow[], lines: TapResult['lines'], main: Id): void {
-  const name = (id: Id | null) => `“${lines.find((l) => l.id === id)?.name ?? '?'}”`;
-  const at = (id: Id | null) => lines.findIndex((l) => l.id === id);
-  const level = (r: TapRow, id: Id) => r.cells[id]?.peak ?? -200;
+  const c = judging(lines, main);
   const separate = rows.some((r) => r.expected !== null && r.expected !== main);
-  for (const r of rows) {
-    // a part's own line may also be one that hears bleed; others that hear bleed say nothing
-    const own = lines
-      .filter((l) => l.id !== main && (!l.bleed || l.id === r.expected))
-      .filter((l) => level(r, l.id) > TAP.nothing)
-      .sort((a, b) => level(r, b.id) - level(r, a.id));
-    const onMain =
-      level(r, main) > TAP.nothing && (r.out === 'Main' || !lines.find((l) => l.id === main)!.bleed);
-    r.landed = own[0]?.id ?? (onMain ? main : null);
-    if (r.landed === null) {
-      r.verdict = 'silent';
-      r.text =
-        r.expected && r.expected !== main
-          ? `nothing arrives, neither on ${name(r.expected)} nor anywhere else`
-          : 'nothing arrives anywhere';
-    } else if (onMain && separate) {
-      r.verdict = 'main';
-      r.text = own.length
-        ? `also on the main output of ${name(main)}`
-        : `only on the main output of ${name(main)}`;
-    } else if (own.length > 1 && level(r, own[0].id) - level(r, own[1].id) < TAP.near) {
-      r.verdict = 'doubled';
-      r.text = `on ${own
-        .filter((l) => level(r, own[0].id) - level(r, l.id) < TAP.near)
-        .map((l) => name(l.id))
-        .join(' and ')} at once`;
-    } else if (r.expected !== null && r.landed !== r.expected) r.verdict = 'wrong';
-    else if (level(r, r.landed) > 0) {
-      r.verdict = 'clips';
-      r.text = `${level(r, r.landed).toFixed(1)} dBFS on ${name(r.landed)}`;
-    } else if (level(r, r.landed) < TAP.low) {
-      r.verdict = 'low';
-      r.text = `only ${level(r, r.landed).toFixed(1)} dBFS on ${name(r.landed)}`.replace('-', '−');
-    } else {
-      r.verdict = 'right';
-      r.text = `on ${name(r.landed)}, ${level(r, r.landed).toFixed(1)} dBFS`.replace('-', '−');
-    }
+  for (const r of rows) [r.verdict, r.text] = judgeRow(r, separate, c);
+  for (const r of rows) if (r.verdict === 'wrong' && !r.text) [r.verdict, r.text] = displaced(r, rows, c);
+}
+
+/** Where it landed (which it writes into the row) and the verdict on that; no words yet where it is elsewhere. */
+function judgeRow(r: TapRow, separate: boolean, c: Judging): [TapVerdict, string] {
+  const { main, name, level, said } = c;
+  // a part's own line may also be one that hears bleed; others that hear bleed say nothing
+  const heard = c.lines.filter((l) => l.id !== main && level(r, l.id) > TAP.nothing);
+  const own = heard
+    .filter((l) => !l.bleed || l.id === r.expected)
+    .sort((a, b) => level(r, b.id) - level(r, a.id));
+  const onMain = level(r, main) > TAP.nothing && (r.out === 'Main' || !c.line(main)!.bleed);
+  const landed = own[0]?.id ?? (onMain ? main : null);
+  r.landed = landed;
+  if (landed === null) return ['silent', silentText(r, heard, c)];
+  if (onMain && separate) {
+    return ['main', `${own.length ? 'also' : 'only'} on the main output of ${name(main)}`];
   }
-  // two that stand in each other's place are swapped; one place off is shifted
-  for (const r of rows) {
-    if (r.verdict !== 'wrong') continue;
-    const other = rows.find(
-      (x) =>
-        x !== r &&
-        (x.verdict === 'wrong' || x.verdict === 'swapped') &&
-        x.landed === r.expected &&
-        x.expected === r.landed,
-    );
-    const off = at(r.landed) - at(r.expected);
-    if (other) {
-      r.verdict = 'swapped';
-      r.text = `on ${name(r.landed)}: it and “${other.name}” stand in each other’s place`;
-    } else if (abs(off) === 1) {
-      r.verdict = 'shifted';
-      r.text = `one place too ${off > 0 ? 'far' : 'early'}: on ${name(r.landed)} instead of ${name(r.expected)}`;
-    } else r.text = `on ${name(r.landed)} instead of ${name(r.expected)}`;
+  const near = own.filter((l) => level(r, own[0].id) - level(r, l.id) < TAP.near);
+  if (near.length > 1) return ['doubled', `on ${near.map((l) => name(l.id)).join(' and ')} at once`];
+  if (r.strangers.includes(landed)) {
+    return ['wrong', r.named ? '' : `on ${name(landed)}, which has another part’s name`];
   }
+  if (r.expected !== null && landed !== r.expected) return ['wrong', ''];
+  const half = r.stereo ? c.line(landed)!.half : null;
+  if (half) return ['half', `only its ${half} half, on ${name(landed)}`];
+  if (level(r, landed) > 0) return ['clips', `${said(r, landed)} on ${name(landed)}`];
+  if (level(r, landed) < TAP.low) return ['low', `only ${said(r, landed)} on ${name(landed)}`];
+  const where = `on ${name(landed)}, ${said(r, landed)}`;
+  if (!r.named && landed !== main) return ['unnamed', `${where}; its name says nothing of it`];
+  return ['right', where];
+}
+
+/** Nothing on a line of its own: what is heard of it elsewhere is bleed, and is told. */
+function silentText(r: TapRow, heard: TapResult['lines'], { main, name, said }: Judging): string {
+  const there = r.expected && r.expected !== main ? `nothing arrives on ${name(r.expected)}` : '';
+  if (!heard.length) return there ? `${there}, nor anywhere else` : 'nothing arrives anywhere';
+  const bleed = heard.map((l) => `${name(l.id)} (${said(r, l.id)})`).join(', ');
+  return `${there || 'nothing arrives on a line of its own'}; only its bleed on ${bleed}`;
+}
+
+/** Two that stand in each other's place are swapped; one place off is shifted. */
+function displaced(r: TapRow, rows: TapRow[], { name, at }: Judging): [TapVerdict, string] {
+  const other = rows.find(
+    (x) =>
+      x !== r &&
+      (x.verdict === 'wrong' || x.verdict === 'swapped') &&
+      x.landed === r.expected &&
+      x.expected === r.landed,
+  );
+  if (other) {
+    return ['swapped', `on ${name(r.landed)}: it and “${other.name}” stand in each other’s place`];
+  }
+  const off = at(r.landed) - at(r.expected);
+  const instead = `on ${name(r.landed)} instead of ${name(r.expected)}`;
+  if (abs(off) !== 1) return ['wrong', instead];
+  return ['shifted', `one place too ${off > 0 ? 'far' : 'early'}: ${instead}`];
 }
 
 /** Instruments of a session that have separate outputs, for a choice. */

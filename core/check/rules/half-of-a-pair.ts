@@ -1,6 +1,7 @@
 import { outPlace } from '../../devices/instrument.ts';
 import { outOf } from '../../session/midi.ts';
-import { instruments, quoted, takePart, type Rule } from '../rule.ts';
+import { outputForLine, shiftedBack, viewOf } from '../outputs.ts';
+import { quoted, takePart, type Rule } from '../rule.ts';
 
 export const halfOfAPair: Rule = {
   id: 'half-of-a-pair',
@@ -23,7 +24,6 @@ export const halfOfAPair: Rule = {
             {
               ...at,
               message: `${quoted(t)} takes only the ${x.take} side of output ${x.output}, where ${names} ${one ? 'comes' : 'come'} out in stereo.`,
-              fix: t.channels === 1 ? 'Take the sum of both sides' : 'Take both sides',
             },
           ];
         }
@@ -34,20 +34,25 @@ export const halfOfAPair: Rule = {
             {
               ...at,
               message: `${takes}, ${where}: it is 6 dB too soft.`,
-              fix: `Take the ${side} side`,
             },
           ];
         }
         return [];
       }),
     ),
-  fix: (s, h) => {
+  remedies: (s, h) => {
     const t = s.tracks.find((x) => x.id === h.track)!;
-    const i = instruments(s).find((x) => x.device.id === outOf(t).slot)!;
-    return takePart(
-      s,
-      t,
-      i.parts.find((p) => outPlace(p.out).pair === outOf(t).output)!,
-    );
+    const i = viewOf(s, outOf(t).slot);
+    const part = i.parts.find((p) => outPlace(p.out).pair === outOf(t).output)!;
+    const { side } = outPlace(part.out);
+    const both = t.channels === 1 ? 'Take the sum of both sides' : 'Take both sides';
+    return [
+      {
+        label: side === 'both' ? both : `Take the ${side} side`,
+        next: () => takePart(s, t, part),
+      },
+      ...shiftedBack(s, i),
+      ...outputForLine(s, i, t),
+    ];
   },
 };

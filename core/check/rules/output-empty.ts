@@ -1,6 +1,7 @@
 import { landsOn, outOf, outText, sideTaken } from '../../session/midi.ts';
 import { nameFit } from '../../kit/tap.ts';
-import { onTrack, quoted, setPartOut, type Rule } from '../rule.ts';
+import { asleep, lineToPart, outputForLine, shiftedBack, toLine, viewOf } from '../outputs.ts';
+import { quoted, type Rule } from '../rule.ts';
 
 export const outputEmpty: Rule = {
   id: 'output-empty',
@@ -20,14 +21,20 @@ export const outputEmpty: Rule = {
             track: t.id,
             ...(part ? { part: part.id } : {}),
             message: `${quoted(t)} takes output ${taken} of ${quoted(i.track)}, where no part comes out${whereItIs}.`,
-            fix: part ? `Bring ${quoted(part)} here` : 'Make the line inactive',
           };
         }),
     ),
-  fix: (s, h) => {
+  remedies: (s, h) => {
     const t = s.tracks.find((x) => x.id === h.track)!;
-    return h.part
-      ? setPartOut(s, outOf(t).slot, h.part, outText({ pair: outOf(t).output, side: sideTaken(t) }))
-      : onTrack(s, h.track, () => ({ state: 'inactive' }));
+    const i = viewOf(s, outOf(t).slot);
+    const part = i.parts.find((p) => p.id === h.part);
+    const here = part && { label: `Bring ${quoted(part)} here`, next: () => toLine(s, i, part, t) };
+    return [
+      ...(here ? [here] : []),
+      ...(part ? lineToPart(s, i, part) : []),
+      ...shiftedBack(s, i),
+      ...outputForLine(s, i, t),
+      asleep(s, t),
+    ];
   },
 };

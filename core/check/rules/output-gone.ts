@@ -1,6 +1,9 @@
 import { DEVICE_TYPES } from '../../devices/index.ts';
 import { devicesIn } from '../../session/slots.ts';
-import { onTrack, quoted, type Rule } from '../rule.ts';
+import { nameFit } from '../../kit/tap.ts';
+import { outOf } from '../../session/midi.ts';
+import { viewOf } from '../outputs.ts';
+import { onTrack, quoted, takePart, type Rule } from '../rule.ts';
 import type { Session, Track } from '../../model/types.ts';
 
 /** What a line listens to, and whether it is there; an instrument that sleeps is no fault. */
@@ -32,16 +35,36 @@ export const outputGone: Rule = {
           message: g.d
             ? `${quoted(t)} takes output ${g.output} of ${quoted(g.from)}, but ${quoted(g.d)} has ${g.outputs || 'no separate outputs'}.`
             : `${quoted(t)} takes an output of an instrument that is not on ${quoted(g.from)} any more.`,
-          fix: g.other ? `Take output ${g.output} of ${quoted(g.other)}` : 'Take nothing',
         },
       ];
     }),
-  fix: (s, h) =>
-    onTrack(s, h.track, (t) => {
-      const g = gone(s, t);
-      return {
-        input:
-          g?.other && t.input.kind === 'deviceOutput' ? { ...t.input, slot: g.other.id } : { kind: 'none' },
-      };
-    }),
+  remedies: (s, h) => {
+    const t = s.tracks.find((x) => x.id === h.track)!;
+    const { other, output } = gone(s, t)!;
+    const nothing = {
+      label: 'Take nothing',
+      next: () => onTrack(s, t.id, () => ({ input: { kind: 'none' } })),
+    };
+    if (!other) return [nothing];
+    const there = onTrack(s, t.id, () => ({ input: { ...outOf(t), slot: other.id } }));
+    const i = viewOf(there, other.id);
+    const named = i?.parts.find((p) => nameFit(p.name, t.name) === 3 && p.out !== 'main');
+    return [
+      { label: `Take output ${output} of ${quoted(other)}`, next: () => there },
+      ...(named
+        ? [
+            {
+              label: `Take ${quoted(named)} of ${quoted(other)}`,
+              next: () =>
+                takePart(
+                  there,
+                  there.tracks.find((x) => x.id === t.id)!,
+                  named,
+                ),
+            },
+          ]
+        : []),
+      nothing,
+    ];
+  },
 };

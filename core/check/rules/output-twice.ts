@@ -3,7 +3,8 @@ import { nameFit } from '../../kit/tap.ts';
 import { outPlace } from '../../devices/instrument.ts';
 import type { InstrumentPart } from '../../devices/instrument-type.ts';
 import type { Track } from '../../model/types.ts';
-import { instruments, onTrack, quoted, takePart, type InstrumentView, type Rule } from '../rule.ts';
+import { asleep, outputForLine, shiftedBack, viewOf } from '../outputs.ts';
+import { quoted, takePart, type InstrumentView, type Rule } from '../rule.ts';
 
 const overlap = (a: string, b: string) => a === 'both' || b === 'both' || a === b;
 
@@ -28,22 +29,21 @@ export const outputTwice: Rule = {
         if (!first) return [];
         // the one that is named for something else is in the wrong place
         const [wrong, other] = partElsewhere(i, first) ? [first, t] : [t, first];
-        const part = partElsewhere(i, wrong);
         const output = outLabel({ pair: outOf(wrong).output, side: sideTaken(wrong) });
         const takes = `${quoted(wrong)} takes output ${output} of ${quoted(i.track)}`;
         return [
           {
             track: wrong.id,
             message: `${takes}, and so does ${quoted(other)}.`,
-            fix: part ? `Take ${quoted(part)} instead` : 'Make the line inactive',
           },
         ];
       }),
     ),
-  fix: (s, h) => {
+  remedies: (s, h) => {
     const t = s.tracks.find((x) => x.id === h.track)!;
-    const i = instruments(s).find((x) => x.device.id === outOf(t).slot)!;
+    const i = viewOf(s, outOf(t).slot);
     const part = partElsewhere(i, t);
-    return part ? takePart(s, t, part) : onTrack(s, t.id, () => ({ state: 'inactive' }));
+    const take = part && { label: `Take ${quoted(part)} instead`, next: () => takePart(s, t, part) };
+    return [...(take ? [take] : []), ...shiftedBack(s, i), ...outputForLine(s, i, t), asleep(s, t)];
   },
 };

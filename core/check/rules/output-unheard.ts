@@ -1,6 +1,7 @@
 import { landsOn, outLabel } from '../../session/midi.ts';
 import { outPlace } from '../../devices/instrument.ts';
-import { backTo, layOut, quoted, type Rule } from '../rule.ts';
+import { backToLine, lineForPart, lineToPart, ownOutput, shiftedBack, viewOf } from '../outputs.ts';
+import { quoted, type Rule } from '../rule.ts';
 
 export const outputUnheard: Rule = {
   id: 'output-unheard',
@@ -18,10 +19,19 @@ export const outputUnheard: Rule = {
             slot: i.device.id,
             part: p.id,
             message: `${quoted(p)} of ${quoted(i.track)} comes out of output ${outLabel(o)}, which no line takes.`,
-            fix: backTo(i, p) ?? 'Make a line for it',
           },
         ];
       }),
     ),
-  fix: (s, h) => layOut(s, h.slot!, h.part!),
+  remedies: (s, h) => {
+    const i = viewOf(s, h.slot!);
+    const part = i.parts.find((p) => p.id === h.part)!;
+    return [
+      ...backToLine(s, i, part),
+      ...lineToPart(s, i, part),
+      ...shiftedBack(s, i),
+      lineForPart(s, i, part),
+      ...ownOutput(s, i, part, 'Give it another output and a line'),
+    ];
+  },
 };

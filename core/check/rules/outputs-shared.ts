@@ -1,7 +1,8 @@
 import { sameFamily } from '../../kit/layout.ts';
 import { nameFit } from '../../kit/tap.ts';
 import { landsOn } from '../../session/midi.ts';
-import { layOut, quoted, type Rule } from '../rule.ts';
+import { backToLine, ownOutput, viewOf } from '../outputs.ts';
+import { quoted, type Rule } from '../rule.ts';
 
 export const outputsShared: Rule = {
   id: 'outputs-shared',
@@ -21,10 +22,14 @@ export const outputsShared: Rule = {
                 slot: i.device.id,
                 part: p.id,
                 message: `${quoted(p)} shares output ${p.out} with ${quoted(own)}: both come to ${quoted(t)}.`,
-                fix: `Give ${quoted(p)} an output and a line`,
               }))
           : [];
       }),
     ),
-  fix: (s, h) => layOut(s, h.slot!, h.part!),
+  remedies: (s, h) => {
+    const i = viewOf(s, h.slot!);
+    const part = i.parts.find((p) => p.id === h.part)!;
+    const own = ownOutput(s, i, part, `Give ${quoted(part)} an output and a line`);
+    return [...backToLine(s, i, part), ...own];
+  },
 };

@@ -1,7 +1,8 @@
 import { outPlace } from '../../devices/instrument.ts';
 import { landsOn, outOf } from '../../session/midi.ts';
 import { nameFit } from '../../kit/tap.ts';
-import { instruments, quoted, takePart, type InstrumentView, type Rule } from '../rule.ts';
+import { shiftedBack, toLine, viewOf } from '../outputs.ts';
+import { quoted, takePart, type InstrumentView, type Rule } from '../rule.ts';
 
 /** Parts that have a line of their name, which hears another output. */
 const apart = (i: InstrumentView) =>
@@ -52,16 +53,25 @@ export const outputsShifted: Rule = {
                 `${quoted(w.line)} takes output ${outOf(w.line).output}, ${quoted(w.part)} is on ${w.part.out}`,
             )
             .join('; ')}.`,
-          fix:
-            wrong.length === 1
-              ? 'Put the line onto its part’s output'
-              : `Put ${wrong.length} lines onto their parts’ outputs`,
         },
       ];
     }),
-  fix: (s, h) =>
-    apart(instruments(s).find((i) => i.device.id === h.slot)!).reduce(
-      (now, w) => takePart(now, w.line, w.part),
-      s,
-    ),
+  remedies: (s, h) => {
+    const i = viewOf(s, h.slot!);
+    const wrong = apart(i);
+    const one = wrong.length === 1;
+    const lines = one ? `Put ${quoted(wrong[0].line)} onto its part’s output` : null;
+    const parts = one ? `Bring ${quoted(wrong[0].part)} back to its line` : null;
+    return [
+      {
+        label: lines ?? `Put ${wrong.length} lines onto their parts’ outputs`,
+        next: () => wrong.reduce((now, w) => takePart(now, w.line, w.part), s),
+      },
+      {
+        label: parts ?? `Bring ${wrong.length} parts back to the lines of their names`,
+        next: () => wrong.reduce((now, w) => toLine(now, i, w.part, w.line), s),
+      },
+      ...shiftedBack(s, i),
+    ];
+  },
 };

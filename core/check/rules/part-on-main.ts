@@ -1,4 +1,5 @@
-import { backTo, layOut, quoted, separated, type Rule } from '../rule.ts';
+import { backToLine, ownOutput, viewOf } from '../outputs.ts';
+import { quoted, separated, type Rule } from '../rule.ts';
 
 export const partOnMain: Rule = {
   id: 'part-on-main',
@@ -14,8 +15,11 @@ export const partOnMain: Rule = {
           slot: i.device.id,
           part: p.id,
           message: `${quoted(p)} of ${quoted(i.track)} still comes out of the main output while other parts have lines of their own.`,
-          fix: backTo(i, p) ?? 'Give it an output and a line',
         })),
     ),
-  fix: (s, h) => layOut(s, h.slot!, h.part!),
+  remedies: (s, h) => {
+    const i = viewOf(s, h.slot!);
+    const part = i.parts.find((p) => p.id === h.part)!;
+    return [...backToLine(s, i, part), ...ownOutput(s, i, part, 'Give it an output and a line')];
+  },
 };

@@ -20,23 +20,33 @@ watch(choices, (c) => {
 const result = computed(() => (kit.tap?.result.slot === slot.value ? kit.tap.result : null));
 const stale = computed(() => !!kit.tap && kit.tap.session !== session.doc);
 const WORDS: Record<TapVerdict, string> = {
-  right: 'lands where its name says',
+  right: 'in its place',
   silent: 'silent',
   main: 'leaks to the main output',
   swapped: 'swapped',
   shifted: 'shifted by one',
   wrong: 'on the wrong line',
   doubled: 'on two lines',
+  half: 'only one half',
+  unnamed: 'on a line of another name',
   clips: 'clips',
   low: 'low',
 };
-const bad = (v: TapVerdict) => v !== 'right' && v !== 'low';
+const doubtful = (v: TapVerdict) => v === 'low' || v === 'unnamed';
+const bad = (v: TapVerdict) => v !== 'right' && !doubtful(v);
+const COLOURS = { bad: 'text-bad', doubtful: 'text-warn', right: 'text-soft' };
+const MARKS = { bad: '✕', doubtful: '!', right: '✓' };
+function kindOf(v: TapVerdict): keyof typeof MARKS {
+  if (bad(v)) return 'bad';
+  return doubtful(v) ? 'doubtful' : 'right';
+}
 const counts = computed(() => {
   const r = result.value?.rows ?? [];
   return {
     right: r.filter((x) => x.verdict === 'right').length,
     bad: r.filter((x) => bad(x.verdict)).length,
     low: r.filter((x) => x.verdict === 'low').length,
+    unnamed: r.filter((x) => x.verdict === 'unnamed').length,
   };
 });
 const db = (v: number | undefined) => (v === undefined || v <= -80 ? '·' : v.toFixed(0).replace('-', '−'));
@@ -81,6 +91,7 @@ function cellText(r: TapRow, line: { id: Id; name: string }): string {
       </button>
       <span v-if="result" role="status" class="text-soft"
         >{{ counts.right }} right<template v-if="counts.low">, {{ counts.low }} low</template
+        ><template v-if="counts.unnamed">, {{ counts.unnamed }} on lines of other names</template
         ><template v-if="counts.bad"
           >, <strong class="text-bad">{{ counts.bad }} wrong</strong></template
         >{{ stale ? '; the session changed since' : '' }}</span
@@ -140,12 +151,8 @@ function cellText(r: TapRow, line: { id: Id; name: string }): string {
             <td class="border border-rule text-center tabular-nums text-soft">
               {{ db(r.cells[result.master]?.peak) }}
             </td>
-            <td
-              class="pl-3 whitespace-nowrap"
-              :class="bad(r.verdict) ? 'text-bad' : r.verdict === 'low' ? 'text-warn' : 'text-soft'"
-            >
-              <strong
-                >{{ bad(r.verdict) ? '✕' : r.verdict === 'low' ? '!' : '✓' }} {{ WORDS[r.verdict] }}</strong
+            <td class="pl-3 whitespace-nowrap" :class="COLOURS[kindOf(r.verdict)]">
+              <strong>{{ MARKS[kindOf(r.verdict)] }} {{ WORDS[r.verdict] }}</strong
               >{{ r.text ? `: ${r.text}` : '' }}
             </td>
           </tr>
