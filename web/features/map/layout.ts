@@ -3,6 +3,7 @@ import ELK from 'elkjs/lib/elk-api.js';
 // the layout program of the package, which runs as a worker by itself
 import workerUrl from 'elkjs/lib/elk-worker.min.js?url';
 import type { Flow, FlowNode, Id } from '../../../core/index.ts';
+import { BOX, graphOf } from './graph.ts';
 
 export interface Box {
   id: Id;
@@ -26,33 +27,8 @@ export interface Laid {
   height: number;
 }
 
-export const BOX = { w: 150, h: 40 };
-
 let elk: InstanceType<typeof ELK> | null = null;
 const engine = () => (elk ??= new ELK({ workerFactory: () => new Worker(workerUrl) }));
-
-const COMMON = {
-  'elk.direction': 'RIGHT',
-  'elk.spacing.nodeNode': '14',
-  'elk.layered.spacing.nodeNodeBetweenLayers': '56',
-  'elk.layered.spacing.edgeNodeBetweenLayers': '16',
-  'elk.spacing.edgeEdge': '7',
-  'elk.spacing.edgeNode': '10',
-};
-const OPTIONS = {
-  ...COMMON,
-  'elk.algorithm': 'layered',
-  'elk.hierarchyHandling': 'INCLUDE_CHILDREN',
-  'elk.edgeRouting': 'ORTHOGONAL',
-  'elk.padding': '[top=20,left=20,bottom=20,right=20]',
-  // the order of the session leads, so that an edit moves only what it touches
-  // and a line stands as far left as what feeds it allows, whatever lies behind it
-  'elk.layered.layering.strategy': 'LONGEST_PATH_SOURCE',
-  'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES',
-  'elk.layered.crossingMinimization.forceNodeModelOrder': 'true',
-  'elk.layered.cycleBreaking.strategy': 'MODEL_ORDER',
-  'elk.layered.nodePlacement.strategy': 'NETWORK_SIMPLEX',
-};
 
 /**
  * Places nodes in layers from left to right and leads the flows around them, in a worker. Folders that are
@@ -60,28 +36,7 @@ const OPTIONS = {
  * @param frames folder id → its label
  */
 export async function layOut(nodes: FlowNode[], flows: Flow[], frames: Map<Id, string>): Promise<Laid> {
-  const plain = (n: FlowNode): ElkNode => ({ id: n.id, width: BOX.w, height: BOX.h });
-  const parentOf = new Map(nodes.map((n) => [n.id, n.folder && frames.has(n.folder) ? n.folder : null]));
-  const inside = (folder: Id | null): ElkNode[] =>
-    nodes
-      .filter((n) => parentOf.get(n.id) === folder && n.id !== folder)
-      .map((n) =>
-        frames.has(n.id)
-          ? {
-              id: `frame:${n.id}`,
-              layoutOptions: { ...COMMON, 'elk.padding': '[top=30,left=12,bottom=12,right=12]' },
-              children: [plain(n), ...inside(n.id)],
-            }
-          : plain(n),
-      );
-  // many flows into one place share the last stretch; with few, each has its own
-  const graph: ElkNode = {
-    id: 'root',
-    layoutOptions: { ...OPTIONS, ...(flows.length > 50 ? { 'elk.layered.mergeEdges': 'true' } : {}) },
-    children: inside(null),
-    edges: flows.map((f) => ({ id: f.id, sources: [f.from], targets: [f.to] })),
-  };
-  const out = await engine().layout(graph);
+  const out = await engine().layout(graphOf(nodes, flows, frames));
   const boxes = new Map<Id, Box>();
   const list: Frame[] = [];
   const offset = new Map<string, [number, number]>([['root', [0, 0]]]);
