@@ -4,7 +4,7 @@ export const defaultName: Rule = {
   id: 'default-name',
   severity: 'advice',
   title: 'Default name',
-  why: 'Nobody finds “Audio 7” again, and a preset is tied by names.',
+  why: 'A name that it came with says nothing of what is on it, and a preset is tied by names.',
   find: ({ session }) =>
     session.tracks
       .filter((t) => /^(audio|instrument|midi|bus|return|folder|track|line)( \d+)?$/i.test(t.name))

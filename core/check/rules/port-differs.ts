@@ -1,16 +1,30 @@
-import { addressText, sameAddress, sentBy, type Listener } from '../../session/midi.ts';
+import { addressText, listenersIn, sameAddress, sentBy, type Listener } from '../../session/midi.ts';
+import { mapDevices } from '../../session/slots.ts';
 import { onTrack, quoted, type Checked, type Rule } from '../rule.ts';
-import type { Track } from '../../model/types.ts';
+import type { Session, Track } from '../../model/types.ts';
+
+/** What instruments would listen to that sleep because they were printed: their notes wait for Restore. */
+function printedListeners(session: Session): Listener[] {
+  const slots = new Set(session.tracks.flatMap((t) => t.printed?.instrument.slot ?? []));
+  const awake = session.tracks.map((t) => ({
+    ...t,
+    chain: mapDevices(t.chain, (d) => (slots.has(d.id) ? { ...d, state: 'on' } : d)),
+  }));
+  return slots.size ? listenersIn(awake).filter((l) => slots.has(l.device.id)) : [];
+}
 
 /** Lines whose notes nobody hears, and somebody who listens to the same channels of another port. */
-export const unheard = ({ session, listeners }: Checked): { t: Track; other: string | null }[] =>
-  session.tracks
+export const unheard = ({ session, listeners }: Checked): { t: Track; other: string | null }[] => {
+  const printed = printedListeners(session);
+  return session.tracks
     .filter((t) => t.role === 'midi' && t.state === 'on')
     .flatMap((t) => {
       const sent = sentBy(t);
-      if (!sent.length || sent.some((a) => listeners.some((l) => sameAddress(l, a)))) return [];
+      const hears = (l: Listener) => sent.some((a) => sameAddress(l, a));
+      if (!sent.length || listeners.some(hears) || printed.some(hears)) return [];
       return [{ t, other: listeners.find((l) => sent.some((a) => a.channel === l.channel))?.port ?? null }];
     });
+};
 
 export const portDiffers: Rule = {
   id: 'port-differs',

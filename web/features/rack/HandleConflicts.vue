@@ -27,6 +27,12 @@ function where(party: Party): string {
   return `${rack?.name ?? '?'} on ${track?.name ?? '?'}`;
 }
 
+/** Its name, with its rack and line where another of the same name takes part. */
+function nameOf(c: HandleConflict, party: Party): string {
+  const twins = c.handles.filter((h) => h.name === party.name);
+  return twins.length > 1 ? `${party.name} of ${where(party)}` : party.name;
+}
+
 /** A handle without what is fought over. */
 function letGo(c: HandleConflict, party: Party): Edit {
   const without = (h: Handle): Handle =>
@@ -70,7 +76,7 @@ function renumber(c: HandleConflict) {
         :title="where(h)"
         @click="settle(c, h.handle)"
       >
-        Only {{ h.name }}</button
+        Only {{ nameOf(c, h) }}</button
       ><button v-if="c.kind === 'controller'" type="button" class="btn px-1.5 py-0" @click="renumber(c)">
         A controller for each
       </button></span
