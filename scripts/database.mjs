@@ -1,22 +1,51 @@
 // MariaDB of this project: its own data folder, on 127.0.0.1 only. Usage: database.mjs start | stop | status
 import { spawn, spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, openSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  chmodSync,
+  existsSync,
+  lstatSync,
+  mkdirSync,
+  openSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import { createConnection } from 'node:net';
 import { join } from 'node:path';
 import { tmpdir } from 'node:os';
-import { createHash } from 'node:crypto';
+import { createHash, randomBytes } from 'node:crypto';
 import { DATA, fail, has, isFree, sleep } from './lib.mjs';
 
 export const DB_PORT = Number(process.env.DB_PORT ?? 33306);
 const dir = join(DATA, 'mariadb');
 const pidFile = join(DATA, 'mariadb.pid');
 const logFile = join(DATA, 'mariadb.log');
+const passwordFile = join(DATA, 'db-password');
 // socket paths over 100 bytes do not work
-const wanted = join(DATA, 'mariadb.sock');
-const socket =
-  wanted.length < 100
-    ? wanted
-    : join(tmpdir(), `rope-shelf-${createHash('sha256').update(DATA).digest('hex').slice(0, 12)}.sock`);
+const isShort = join(DATA, 'mariadb.sock').length < 100;
+const elsewhere = `rope-shelf-${createHash('sha256').update(DATA).digest('hex').slice(0, 12)}`;
+const socketFolder = isShort ? DATA : join(tmpdir(), elsewhere);
+const socket = join(socketFolder, 'mariadb.sock');
+
+/** A folder that nobody else on this machine can look into. */
+function privateFolder(path) {
+  mkdirSync(path, { recursive: true, mode: 0o700 });
+  const found = lstatSync(path);
+  if (!found.isDirectory() || found.uid !== process.getuid()) {
+    throw new Error(`${path} belongs to somebody else, so the database cannot lie there. Take it away.`);
+  }
+  chmodSync(path, 0o700);
+}
+
+/** The database's password: made by chance once, readable for this account only. */
+function password() {
+  if (!existsSync(passwordFile)) {
+    writeFileSync(passwordFile, randomBytes(24).toString('hex'), { mode: 0o600 });
+  }
+  chmodSync(passwordFile, 0o600);
+  return readFileSync(passwordFile, 'utf8').trim();
+}
 
 /** The pid of our server, when the process with that pid really is ours (a pid file outlives a kill -9). */
 function ourPid() {
@@ -29,9 +58,15 @@ function ourPid() {
   }
 }
 
-const answers = () =>
+/** The port that our running server listens on: a start before may have asked for another. */
+function portOf(pid) {
+  const line = readFileSync(`/proc/${pid}/cmdline`, 'utf8');
+  return Number(/--port=(\d+)/.exec(line)?.[1] ?? DB_PORT);
+}
+
+const answers = (port) =>
   new Promise((resolve) => {
-    const c = createConnection(DB_PORT, '127.0.0.1');
+    const c = createConnection(port, '127.0.0.1');
     c.setTimeout(1000, () => {
       c.destroy();
       resolve(false);
@@ -78,12 +113,16 @@ function makeDataFolder() {
 /** What the server runs at each start: our databases and our account. */
 function writeInit() {
   const file = join(DATA, 'mariadb-init.sql');
+  const secret = password();
   const make = DATABASES.map((name) => `CREATE DATABASE IF NOT EXISTS ${name};\n`);
   const accounts = ["'127.0.0.1'", "'localhost'"].flatMap((host) => [
-    `CREATE USER IF NOT EXISTS 'ropeshelf'@${host} IDENTIFIED BY 'ropeshelf';\n`,
+    `CREATE USER IF NOT EXISTS 'ropeshelf'@${host} IDENTIFIED BY '${secret}';\n`,
+    // a database from before, or a file that was taken away
+    `ALTER USER 'ropeshelf'@${host} IDENTIFIED BY '${secret}';\n`,
     ...DATABASES.map((name) => `GRANT ALL ON ${name}.* TO 'ropeshelf'@${host};\n`),
   ]);
-  writeFileSync(file, [...make, ...accounts].join(''));
+  writeFileSync(file, [...make, ...accounts].join(''), { mode: 0o600 });
+  chmodSync(file, 0o600);
   return file;
 }
 
@@ -126,13 +165,31 @@ function spawnServer() {
   return () => gone;
 }
 
-/** Starts the database, or finds it running; makes its data folder the first time. */
-export async function startDatabase({ quiet = false } = {}) {
-  mkdirSync(DATA, { recursive: true });
-  for (let look = 0; look < LOOKS / 6 && ourPid(); look++) {
-    if (await answers()) return;
+/** The port of our server if it runs: one that was left by a start that was killed, or another's that goes on. */
+async function runningPort() {
+  for (let look = 0; look < LOOKS / 6; look++) {
+    const pid = ourPid();
+    if (!pid) return null;
+    const port = portOf(pid);
+    if (existsSync(passwordFile) && (await answers(port))) return port;
     await sleep(LOOK_EVERY);
   }
+  const pid = ourPid();
+  if (!pid) return null;
+  throw new Error(
+    `The database of ${DATA} runs (process ${pid}) and does not answer. End it with “kill ${pid}” and start again.`,
+  );
+}
+
+/**
+ * Starts the database, or finds it running; makes its data folder the first time.
+ * @returns the port that it listens on: of a running one, its own
+ */
+export async function startDatabase({ quiet = false } = {}) {
+  privateFolder(DATA);
+  privateFolder(socketFolder);
+  const running = await runningPort();
+  if (running) return running;
   if (!(await isFree(DB_PORT))) {
     throw new Error(
       `Port ${DB_PORT} is taken by another program, so the database cannot start. Stop it, or choose another: DB_PORT=33400 npm start`,
@@ -149,7 +206,7 @@ export async function startDatabase({ quiet = false } = {}) {
     if (gone()) {
       throw new Error(`The database ended while starting:\n${readFileSync(logFile, 'utf8').slice(-1500)}`);
     }
-    if (ourPid() && (await answers())) return;
+    if (ourPid() && (await answers(DB_PORT))) return DB_PORT;
     await sleep(LOOK_EVERY);
   }
   throw new Error('The database did not answer within a minute.');
@@ -166,7 +223,8 @@ export const databasePid = ourPid;
 
 if (process.argv[1] === import.meta.filename) {
   const what = process.argv[2] ?? 'status';
-  const status = async () => console.log(ourPid() ? `running on 127.0.0.1:${DB_PORT}` : 'not running');
+  const status = async () =>
+    console.log(ourPid() ? `running on 127.0.0.1:${portOf(ourPid())}` : 'not running');
   const commands = { start: startDatabase, stop: stopDatabase };
   (commands[what] ?? status)().catch(fail);
 }

@@ -27,7 +27,7 @@ export function serve(port, env = {}) {
     const child = fork(join(ROOT, 'dist/node/server/main.js'), [], {
       cwd: ROOT,
       execArgv: ['--enable-source-maps'],
-      env: { ...process.env, PORT: String(port), ...env },
+      env: { ...process.env, PORT: String(port), ROPE_SHELF_DATA: DATA, ...env },
       stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
       detached: true,
     });
@@ -47,7 +47,7 @@ export function serve(port, env = {}) {
 }
 
 async function main() {
-  mkdirSync(DATA, { recursive: true });
+  mkdirSync(DATA, { recursive: true, mode: 0o700 });
   const already = await running();
   if (already) {
     console.log(`Rope Shelf is running already: http://127.0.0.1:${already}/`);
@@ -55,7 +55,7 @@ async function main() {
   }
   await ensureNpm();
   await ensureDebian([['mariadbd', 'mariadb-server']]);
-  await startDatabase();
+  let dbPort = await startDatabase();
   await build();
   let port = WANTED;
   if (!(await isFree(port))) {
@@ -65,7 +65,7 @@ async function main() {
   let stopping = false;
   let child = null;
   const up = async () => {
-    child = await serve(port);
+    child = await serve(port, { DB_PORT: String(dbPort) });
     writeFileSync(note, JSON.stringify({ port, pid: child.pid }));
     child.on('exit', async (code, signal) => {
       if (stopping) return;
@@ -98,7 +98,10 @@ async function main() {
     await sleep(1500);
     if (!stopping && !databasePid()) {
       console.error('The database is gone; starting it again …');
-      await startDatabase({ quiet: true }).catch((e) => console.error(e.message));
+      dbPort = await startDatabase({ quiet: true }).catch((e) => {
+        console.error(e.message);
+        return dbPort;
+      });
     }
   }
 }

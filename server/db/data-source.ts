@@ -1,4 +1,6 @@
 import 'reflect-metadata';
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { DataSource, type Logger } from 'typeorm';
 import { ENTITIES } from './entities.ts';
 import { log } from './log.ts';
@@ -36,6 +38,18 @@ export interface DbOptions {
   password?: string;
 }
 
+/** The file in the data folder that holds the password, as the start makes it: for this account only. */
+function passwordFromFile(): string {
+  const file = join(process.env.ROPE_SHELF_DATA ?? join(process.cwd(), '.data'), 'db-password');
+  try {
+    return readFileSync(file, 'utf8').trim();
+  } catch {
+    throw new Error(
+      `The database’s password is not to be read in ${file}. Start the database first: npm start`,
+    );
+  }
+}
+
 export const dbFromEnv = (): DbOptions => ({
   port: Number(process.env.DB_PORT ?? 33306),
   database: process.env.DB_NAME ?? 'ropeshelf',
@@ -48,7 +62,7 @@ export const makeDataSource = (o: DbOptions): DataSource =>
     host: '127.0.0.1',
     port: o.port,
     username: 'ropeshelf',
-    password: o.password ?? 'ropeshelf',
+    password: o.password ?? passwordFromFile(),
     database: o.database,
     charset: 'utf8mb4',
     timezone: 'Z',
@@ -63,5 +77,3 @@ export const makeDataSource = (o: DbOptions): DataSource =>
     logger: new ShortLogger(),
     extra: { enableKeepAlive: true },
   });
-
-export default makeDataSource(dbFromEnv());

@@ -8,6 +8,7 @@ function printedListeners(session: Session): Listener[] {
   const slots = new Set(session.tracks.flatMap((t) => t.printed?.instrument.slot ?? []));
   const awake = session.tracks.map((t) => ({
     ...t,
+    input: t.printed?.input ?? t.input,
     chain: mapDevices(t.chain, (d) => (slots.has(d.id) ? { ...d, state: 'on' } : d)),
   }));
   return slots.size ? listenersIn(awake).filter((l) => slots.has(l.device.id)) : [];
