@@ -21,6 +21,7 @@ export const DB_PORT = Number(process.env.DB_PORT ?? 33306);
 const dir = join(DATA, 'mariadb');
 const pidFile = join(DATA, 'mariadb.pid');
 const logFile = join(DATA, 'mariadb.log');
+const lockFile = join(DATA, 'starting');
 const passwordFile = join(DATA, 'db-password');
 // socket paths over 100 bytes do not work
 const isShort = join(DATA, 'mariadb.sock').length < 100;
@@ -181,13 +182,45 @@ async function runningPort() {
   );
 }
 
+/** Whether the start that holds the lock still goes on. */
+function isStarting() {
+  try {
+    const pid = Number(readFileSync(lockFile, 'utf8'));
+    return pid > 0 && readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('node');
+  } catch {
+    return false;
+  }
+}
+
+/** One start at a time: two at once would make the same data folder. */
+async function alone(task) {
+  for (;;) {
+    try {
+      writeFileSync(lockFile, String(process.pid), { flag: 'wx' });
+      break;
+    } catch {
+      if (!isStarting()) rmSync(lockFile, { force: true });
+      await sleep(LOOK_EVERY);
+    }
+  }
+  try {
+    return await task();
+  } finally {
+    rmSync(lockFile, { force: true });
+  }
+}
+
 /**
  * Starts the database, or finds it running; makes its data folder the first time.
  * @returns the port that it listens on: of a running one, its own
  */
-export async function startDatabase({ quiet = false } = {}) {
+export function startDatabase(options = {}) {
   privateFolder(DATA);
   privateFolder(socketFolder);
+  return alone(() => startNow(options));
+}
+
+async function startNow({ quiet = false }) {
   const running = await runningPort();
   if (running) return running;
   if (!(await isFree(DB_PORT))) {

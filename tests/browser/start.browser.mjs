@@ -2,7 +2,7 @@
 // Ctrl-C. In its own data folder.
 import assert from 'node:assert/strict';
 import { spawn } from 'node:child_process';
-import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, rmSync, statSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -141,6 +141,43 @@ test('kill -9 of everything at once: the next start has it all again', async () 
     'Lantern Room, first try',
     'Ninth Wave Out',
   ]);
+});
+
+test('kill -9 of all but the database, and another port for it next: the one that runs is used', async () => {
+  const { pid } = JSON.parse(readFileSync(join(data, 'server.json'), 'utf8'));
+  const database = Number(readFileSync(join(data, 'mariadb.pid'), 'utf8'));
+  app.child.kill('SIGKILL');
+  process.kill(pid, 'SIGKILL');
+  await app.exit;
+  await until('the port to be free', async () => (await health()) === null);
+  app = await start(READY, { DB_PORT: '33991' });
+  assert.equal((await names()).length, 4);
+  assert.equal(Number(readFileSync(join(data, 'mariadb.pid'), 'utf8')), database);
+});
+
+test('the data folder, the database’s password and its socket are for this account only', () => {
+  const mode = (path) => (statSync(path).mode & 0o777).toString(8);
+  const secret = join(data, 'db-password');
+  assert.deepEqual([mode(data), mode(secret), mode(join(data, 'mariadb-init.sql'))], ['700', '600', '600']);
+  assert.match(readFileSync(secret, 'utf8'), /^[0-9a-f]{48}$/);
+  assert.ok(existsSync(join(data, 'mariadb.sock')));
+});
+
+test('two first starts of the database at once: one makes it, both find it', async () => {
+  const fresh = mkdtempSync(join(tmpdir(), 'rope-shelf-twice-'));
+  const own = { ...process.env, ROPE_SHELF_DATA: fresh, DB_PORT: '33995' };
+  const run = (what) =>
+    new Promise((resolve) => {
+      const child = spawn(process.execPath, ['scripts/database.mjs', what], { cwd: root, env: own });
+      let text = '';
+      for (const s of [child.stdout, child.stderr]) s.on('data', (d) => (text += d));
+      child.once('exit', (code) => resolve(`${code} ${text.trim()}`));
+    });
+  const said = await Promise.all([run('start'), run('start')]);
+  assert.deepEqual(said.map((t) => t.trim()).sort(), ['0', '0 Making the database’s data folder …']);
+  assert.equal(await run('status'), '0 running on 127.0.0.1:33995');
+  await run('stop');
+  rmSync(fresh, { recursive: true, force: true, maxRetries: 10, retryDelay: 300 });
 });
 
 test('Ctrl-C stops the server and the database', async () => {
