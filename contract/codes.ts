@@ -21,6 +21,7 @@ export const PROBLEMS = {
   'if-match-missing': { status: 428, title: 'If-Match is missing' },
   internal: { status: 500, title: 'Internal error' },
   'database-away': { status: 503, title: 'Database not reachable' },
+  'disk-full': { status: 507, title: 'Disk full' },
 } as const;
 
 export type ProblemCode = keyof typeof PROBLEMS;
@@ -42,6 +43,6 @@ export interface ProblemBody {
   version?: number;
 }
 
-/** Trying again later makes sense: the server or its database is away for the moment. */
+/** Trying again later makes sense: the server or its database is away for the moment, or the disk is full. */
 export const isPassing = (code: ProblemCode | LocalCode): boolean =>
-  code === 'no-answer' || code === 'database-away';
+  code === 'no-answer' || code === 'database-away' || code === 'disk-full';

@@ -73,6 +73,8 @@ async function typeChecks() {
 }
 
 async function unit() {
+  // threads of the server run what was built
+  await (await import('./build.mjs')).build({ parts: ['node'], quiet: true });
   const out = join(DATA, 'jest.json');
   await show(process.execPath, [
     'node_modules/jest/bin/jest.js',

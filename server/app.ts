@@ -4,6 +4,7 @@ import express, { type Express } from 'express';
 import helmet from 'helmet';
 import type { DataSource } from 'typeorm';
 import { ownHosts, ownOrigin, shallowBody } from './http/doors.ts';
+import { roomOnDisk } from './http/disk.ts';
 import { EventHub } from './http/events.ts';
 import type { Context } from './http/context.ts';
 import { defaultRoutes } from './http/defaults.ts';
@@ -14,12 +15,17 @@ import { logged } from './http/logged.ts';
 import { problems, unknownRoute } from './http/problem.ts';
 import { sessionRoutes } from './http/sessions.ts';
 
-/**
- * The whole HTTP side.
- * @param client the folder of the built interface; the API works without it
- * @param hosts names that it answers to beside those of the machine itself
- */
-export function makeApp(db: DataSource, client?: string, hosts: readonly string[] = []): Express {
+export interface AppOptions {
+  /** the folder of the built interface; the API works without it */
+  client?: string;
+  /** names that it answers to beside those of the machine itself */
+  hosts?: readonly string[];
+  /** the data folder, and the bytes that are free on its disk; without them the disk is not looked at */
+  disk?: { folder: string; free: () => Promise<number> };
+}
+
+/** The whole HTTP side. */
+export function makeApp(db: DataSource, { client, hosts = [], disk }: AppOptions = {}): Express {
   const app = express();
   const context: Context = { db, events: new EventHub() };
   app.disable('x-powered-by');
@@ -44,6 +50,7 @@ export function makeApp(db: DataSource, client?: string, hosts: readonly string[
   );
   app.use(logged);
   app.use(ownHosts(hosts), ownOrigin);
+  if (disk) app.use('/api', roomOnDisk(disk.folder, disk.free));
   app.use(
     '/api',
     express.json({ limit: '32mb', type: ['application/json', 'application/json-patch+json'] }),

@@ -4,6 +4,7 @@ import { dbFromEnv, makeDataSource } from './db/data-source.ts';
 import { migrated } from './db/migrate.ts';
 import { fillUses } from './db/store.ts';
 import { log } from './db/log.ts';
+import { freeOn } from './http/disk.ts';
 import { seedDemo } from './seed.ts';
 
 // An error nobody caught must not take the server down with unsaved work in open windows.
@@ -25,7 +26,9 @@ const hosts = (process.env.HOSTS ?? '')
   .split(',')
   .map((host) => host.trim())
   .filter(Boolean);
-const server = makeApp(db, client, hosts).listen(port, '127.0.0.1', () => {
+const folder = process.env.ROPE_SHELF_DATA ?? join(process.cwd(), '.data');
+const disk = { folder, free: freeOn(folder) };
+const server = makeApp(db, { client, hosts, disk }).listen(port, '127.0.0.1', () => {
   log.info({ port }, 'listening');
   process.send?.('ready');
 });

@@ -17,6 +17,7 @@ const ORDER = [
   'server/http',
   'server/jobs',
   'server/db',
+  'server/work',
   'demo',
   'contract',
   'core/formats',

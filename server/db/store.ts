@@ -1,14 +1,7 @@
 import { createHash } from 'node:crypto';
+import { setImmediate } from 'node:timers/promises';
 import { type DataSource, type EntityManager, IsNull } from 'typeorm';
-import {
-  devicesIn,
-  readWav,
-  rootsOf,
-  walkSlots,
-  type MediaRef,
-  type Preset,
-  type Session,
-} from '../../core/index.ts';
+import { devicesIn, rootsOf, walkSlots, type MediaRef, type Preset, type Session } from '../../core/index.ts';
 import {
   MediaChunkRow,
   MediaRow,
@@ -20,6 +13,7 @@ import {
   SessionUseRow,
   TagRow,
 } from './entities.ts';
+import { readSound } from '../work/files.ts';
 import { transact } from './transaction.ts';
 
 const CHUNK = 1024 * 1024;
@@ -34,15 +28,10 @@ export async function putMedia(
   name: string,
   kind: 'wav' | 'dawproject' | 'state',
 ): Promise<MediaRef> {
-  const id = createHash('sha256').update(bytes).digest('hex');
-  const wav = kind === 'wav' ? readWav(bytes, name) : null;
-  const ref: MediaRef = {
-    id,
-    name,
-    sampleRate: wav?.sampleRate ?? 0,
-    channels: wav && wav.channels.length === 1 ? 1 : 2,
-    frames: wav?.channels[0].length ?? 0,
-  };
+  const id = await hashOf(bytes);
+  const sound =
+    kind === 'wav' ? await readSound(bytes, name) : { sampleRate: 0, channels: 2 as const, frames: 0 };
+  const ref: MediaRef = { id, name, ...sound };
   const manager = 'manager' in db ? db.manager : db;
   await transact(manager, async (m) => {
     if (await m.existsBy(MediaRow, { id })) return;
@@ -60,6 +49,16 @@ export async function putMedia(
     );
   });
   return ref;
+}
+
+/** SHA-256 in pieces, between which others have their turn. */
+async function hashOf(bytes: Buffer): Promise<string> {
+  const hash = createHash('sha256');
+  for (let at = 0; at < bytes.length; at += 8 * CHUNK) {
+    hash.update(bytes.subarray(at, at + 8 * CHUNK));
+    await setImmediate();
+  }
+  return hash.digest('hex');
 }
 
 export async function getMedia(db: DataSource | EntityManager, id: string): Promise<Buffer | null> {

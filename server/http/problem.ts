@@ -77,6 +77,9 @@ const isClientsFault = (e: { status?: number }) =>
  */
 const WRONG_DATA = new Set([1406, 1366, 1264, 1048, 1292, 1265, 3988, 4025, 1062, 22032]);
 
+/** Errors of MariaDB that say that it has no room: disk full, table full. */
+const DISK_FULL = new Set([1021, 1114]);
+
 /** What an error of the core, of the body's parser or of the database means to the other side. */
 function problemOf(err: unknown): HttpProblem | null {
   if (err instanceof HttpProblem) return err;
@@ -93,6 +96,12 @@ function problemOf(err: unknown): HttpProblem | null {
   if (WRONG_DATA.has(e.errno ?? 0)) {
     const what = e.message.replace(/ for column .*$/, '').slice(0, 200);
     return new HttpProblem('not-valid', `Something in the request can't be kept: ${what}.`);
+  }
+  if (DISK_FULL.has(e.errno ?? 0)) {
+    return new HttpProblem(
+      'disk-full',
+      'The disk of the database is full. Make room on it: the change is kept here and sent again by itself.',
+    );
   }
   if (DB_GONE.test(`${e.code ?? ''} ${e.message}`)) {
     return new HttpProblem(

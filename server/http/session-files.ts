@@ -2,13 +2,15 @@ import { randomUUID } from 'node:crypto';
 import { Router, raw } from 'express';
 import type { DataSource } from 'typeorm';
 import type { Imported, Notes } from '../../contract/index.ts';
-import { devicesIn, readDawproject, writeDawproject, type DawRead, type Session } from '../../core/index.ts';
+import { devicesIn, type Session } from '../../core/index.ts';
 import { getMedia, putMedia, putSession } from '../db/store.ts';
 import { idOf, type Context } from './context.ts';
 import { FileNameDto, check } from './dto.ts';
 import { HttpProblem } from './problem.ts';
 import { sessionWithDocument } from './session-rows.ts';
 import { transact } from '../db/transaction.ts';
+import { readFile, writeFile } from '../work/files.ts';
+import type { FileRead } from '../work/files.worker.ts';
 
 /** Sessions as open files: in, and out again with all that this program does not know. */
 export function sessionFileRoutes({ db }: Context): Router {
@@ -20,7 +22,7 @@ export function sessionFileRoutes({ db }: Context): Router {
     if (!Buffer.isBuffer(bytes) || bytes.length === 0) {
       throw new HttpProblem('empty', `“${name}” is empty. Choose the file that the other program exported.`);
     }
-    const read = readDawproject(bytes, name);
+    const read = await readFile(bytes, name);
     const source = await putMedia(db, bytes, name, 'dawproject');
     await putContents(read, db);
     const id = randomUUID();
@@ -47,16 +49,9 @@ export function sessionFileRoutes({ db }: Context): Router {
 }
 
 /** Sounds of an imported file, and the states of devices of others. */
-async function putContents(read: DawRead, db: DataSource): Promise<void> {
+async function putContents(read: FileRead, db: DataSource): Promise<void> {
   for (const wav of read.media.values()) await putMedia(db, Buffer.from(wav), 'imported.wav', 'wav');
-  for (const t of read.session.tracks) {
-    for (const d of devicesIn(t.chain)) {
-      const state = d.foreign?.state;
-      if (state) {
-        await putMedia(db, Buffer.from(read.source.archive.entries[state.path]), state.path, 'state');
-      }
-    }
-  }
+  for (const { path, bytes } of read.states) await putMedia(db, Buffer.from(bytes), path, 'state');
 }
 
 async function written(id: string, db: DataSource) {
@@ -77,7 +72,7 @@ async function written(id: string, db: DataSource) {
     ),
     states: await bytesOf(states, db),
   };
-  return { name: s.name, ...writeDawproject(s, parts) };
+  return { name: s.name, ...(await writeFile(s, parts)) };
 }
 
 /** What the database has of these, each once. */

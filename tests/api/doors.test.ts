@@ -1,16 +1,19 @@
 /** What comes in from outside: other hosts and origins, broken requests, and many at once. */
 import { gzipSync } from 'node:zlib';
 import type { Express } from 'express';
+import type { DataSource } from 'typeorm';
 import request from 'supertest';
 import { PROBLEMS, type ProblemBody } from '../../contract/index.ts';
-import { capture, createPreset, type Preset } from '../../core/index.ts';
+import { capture, createPreset, writeZip, type Preset } from '../../core/index.ts';
+import { makeApp } from '../../server/app.ts';
 import { device, sessionWith } from '../support/build.ts';
 import { startApi } from '../support/server.ts';
 
 let app: Express;
+let db: DataSource;
 let stop: () => Promise<void>;
 beforeAll(async () => {
-  ({ app, stop } = await startApi('ropeshelf_doors'));
+  ({ app, db, stop } = await startApi('ropeshelf_doors'));
 });
 afterAll(() => stop());
 
@@ -25,6 +28,66 @@ const strip = (id: string, over: object = {}): Preset =>
   );
 const newSession = async () =>
   (await request(app).post('/api/sessions').send({ name: 'Lantern Room' }).expect(201)).body.id as string;
+
+test('a disk that is nearly full: what would write is refused and says which disk; with room again it goes on by itself', async () => {
+  let free = 10 * 1024 * 1024;
+  const small = makeApp(db, { disk: { folder: '/srv/rope', free: () => Promise.resolve(free) } });
+  const id = await newSession();
+  const r = await request(small).post('/api/sessions').send({ name: 'No room' });
+  expect([r.status, (r.body as ProblemBody).code]).toEqual([507, 'disk-full']);
+  expect((r.body as ProblemBody).detail).toMatch(/\/srv\/rope lies on has only 10 MB left/);
+  await request(small).get(`/api/sessions/${id}`).expect(200);
+  await request(small).delete(`/api/sessions/${id}`).expect(204);
+  free = 1024 * 1024 * 1024;
+  await new Promise((go) => setTimeout(go, 1100));
+  await request(small).post('/api/sessions').send({ name: 'Room again' }).expect(201);
+  // a body that would not fit any more
+  await request(small).post('/api/media?name=x.wav').set('Content-Length', '1073000000').expect(507);
+});
+
+describe('files of others do not let anybody wait', () => {
+  const project = (inside: string) =>
+    writeZip({ 'project.xml': new TextEncoder().encode(`<Project version="1.0">${inside}</Project>`) });
+  const post = (bytes: Uint8Array) =>
+    request(app)
+      .post('/api/sessions/import?name=big.dawproject')
+      .set('Content-Type', 'application/zip')
+      .send(Buffer.from(bytes));
+  test.each<[string, string, RegExp]>([
+    ['a million elements', '<Structure/>' + '<A/>'.repeat(1_000_000), /more than 500000 elements/],
+    ['a document type', '<!DOCTYPE x>', /document type/],
+    ['nested without end', '<a>'.repeat(5000), /nested more than/],
+    [
+      'attributes without end',
+      `<a ${Array.from({ length: 5000 }, (_, i) => `b${i}="1"`).join(' ')}/>`,
+      /more than 1000 attributes/,
+    ],
+  ])('%s: refused, and others are answered meanwhile', async (_, inside, why) => {
+    let answered = 0;
+    let going = true;
+    const others = (async () => {
+      while (going) {
+        await request(app).get('/api/health').expect(200);
+        if (going) answered++;
+      }
+    })();
+    const r = await post(project(inside));
+    going = false;
+    await others;
+    expect(r.status).toBe(422);
+    expect((r.body as ProblemBody).detail).toMatch(why);
+    // reading it in the server's own thread would let one through at most
+    expect(answered).toBeGreaterThan(1);
+  });
+  test('a “>” inside of an attribute is text', async () => {
+    const r = await post(
+      project(
+        `<Application name="${'>'.repeat(200_000)}"/><Structure><Track id="m" name="a > b" contentType="audio"><Channel id="c" role="master"/></Track></Structure>`,
+      ),
+    );
+    expect(r.status).toBe(201);
+  });
+});
 
 describe('hosts and origins', () => {
   test.each(['localhost:4310', '127.0.0.1', '[::1]:4310', 'LOCALHOST'])('answers to %s', (host) =>

@@ -1,0 +1,50 @@
+import { statfs } from 'node:fs/promises';
+import type { RequestHandler } from 'express';
+import { HttpProblem } from './problem.ts';
+
+/** Bytes that stay free: the database needs room for its own work, and stands still without. */
+const NEEDED = 64 * 1024 * 1024;
+/** ms that a look at the disk counts */
+const FRESH = 1000;
+/** What takes nothing more of the disk. */
+const HARMLESS = new Set(['GET', 'HEAD', 'OPTIONS', 'DELETE']);
+
+/** Room on the disk that a folder lies on, in bytes. */
+export const freeOn =
+  (folder: string): (() => Promise<number>) =>
+  async () => {
+    const { bavail, bsize } = await statfs(folder);
+    return bavail * bsize;
+  };
+
+/**
+ * Refuses what would write while the disk is nearly full, before the database stands still in the middle of it;
+ * as soon as there is room again everything goes on.
+ */
+export function roomOnDisk(folder: string, free: () => Promise<number>): RequestHandler {
+  let looked = -Infinity;
+  let room = Infinity;
+  return async (req, _res, next) => {
+    if (HARMLESS.has(req.method)) {
+      next();
+      return;
+    }
+    if (Date.now() - looked > FRESH) {
+      looked = Date.now();
+      // a disk that cannot be asked is no reason to refuse
+      room = await free().catch(() => Infinity);
+    }
+    const body = Number(req.headers['content-length'] ?? 0) || 0;
+    if (room - body >= NEEDED) {
+      next();
+      return;
+    }
+    const left = Math.max(0, Math.floor(room / 1048576));
+    next(
+      new HttpProblem(
+        'disk-full',
+        `The disk that ${folder} lies on has only ${left} MB left, so this was not saved. Make room on it: what waits here is sent again by itself.`,
+      ),
+    );
+  };
+}

@@ -1,0 +1,91 @@
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import { Worker } from 'node:worker_threads';
+import { FormatError, type Session } from '../../core/index.ts';
+import type { DawWriteOptions } from '../../core/formats/dawproject/write.ts';
+import {
+  soundRead,
+  type FileAnswer,
+  type FileRead,
+  type FileResult,
+  type FileTask,
+  type FileWritten,
+  type SoundRead,
+} from './files.worker.ts';
+
+/** What one file may take at most: threads at once, seconds, MB of the thread's own memory. */
+const LIMITS = { threads: 2, seconds: 60, memory: 2048 };
+
+/** The thread's program as it was built: beside this file, or in dist when this one runs from its source. */
+function program(): string {
+  const own = join(import.meta.dirname ?? '', 'files.worker.js');
+  return existsSync(own) ? own : join(process.cwd(), 'dist/node/server/work/files.worker.js');
+}
+
+let busy = 0;
+const waiting: (() => void)[] = [];
+
+/** One of few threads; the others wait. */
+async function turn(): Promise<void> {
+  if (busy >= LIMITS.threads) await new Promise<void>((go) => waiting.push(go));
+  busy++;
+}
+function done(): void {
+  busy--;
+  waiting.shift()?.();
+}
+
+/**
+ * Reads or writes a file in a thread of its own, so that nobody else waits for it.
+ * @throws FormatError when the file is at fault, or takes longer or more memory than a file may
+ */
+async function inThread(task: FileTask, file: string): Promise<FileResult> {
+  await turn();
+  const worker = new Worker(program(), {
+    resourceLimits: { maxOldGenerationSizeMb: LIMITS.memory },
+  });
+  const timer = setTimeout(() => void worker.terminate(), LIMITS.seconds * 1000);
+  try {
+    const answer = await new Promise<FileAnswer>((resolve, reject) => {
+      worker.once('message', resolve);
+      worker.once('error', (e: NodeJS.ErrnoException) =>
+        reject(
+          e.code === 'ERR_WORKER_OUT_OF_MEMORY'
+            ? new FormatError(file, '', 'it takes more memory than a file may. Split it.')
+            : e,
+        ),
+      );
+      worker.once('exit', () =>
+        reject(
+          new FormatError(
+            file,
+            '',
+            `it takes longer than ${LIMITS.seconds} seconds. Split it and try again.`,
+          ),
+        ),
+      );
+      worker.postMessage(task);
+    });
+    if ('wrong' in answer) throw new FormatError(answer.wrong.file, answer.wrong.place, answer.wrong.what);
+    if ('error' in answer) throw new Error(answer.error);
+    return answer.result;
+  } finally {
+    clearTimeout(timer);
+    await worker.terminate();
+    done();
+  }
+}
+
+/** Bytes of a sound that are read at once; more would let others wait. */
+const SHORT = 4 * 1024 * 1024;
+/** What a WAV file holds. */
+export const readSound = async (bytes: Uint8Array, name: string): Promise<SoundRead> =>
+  bytes.length <= SHORT
+    ? soundRead(bytes, name)
+    : ((await inThread({ op: 'sound', bytes, name }, name)) as SoundRead);
+/** What a DAWproject file holds. */
+export const readFile = (bytes: Uint8Array, name: string): Promise<FileRead> =>
+  inThread({ op: 'read', bytes, name }, name) as Promise<FileRead>;
+/** A session as a DAWproject file. */
+export const writeFile = (session: Session, options: DawWriteOptions): Promise<FileWritten> =>
+  inThread({ op: 'write', session, options }, session.name) as Promise<FileWritten>;
