@@ -25,7 +25,7 @@ const saveText = computed(
     ({
       saved: 'saved',
       saving: 'saving …',
-      waiting: 'kept here until the server is back',
+      waiting: session.kept ? 'kept here until the server is back' : 'in this window only: leave it open',
       refused: 'not saved',
     })[session.save],
 );

@@ -6,6 +6,7 @@ import { useUi } from '../ui/window.ts';
 import { makeEditing } from './editing.ts';
 import { makeHistory } from './history.ts';
 import { makeListener } from './listen.ts';
+import { browserKeeper } from './offline.ts';
 import { makeSelection } from './selection.ts';
 import { Sync } from './sync.ts';
 
@@ -22,7 +23,7 @@ export const useSession = defineStore('session', () => {
   const sync = new Sync(id, doc, put, history.clear, {
     read: api.session,
     send: api.patchSession,
-    storage: localStorage,
+    keeper: browserKeeper(),
     say: ui.say,
     fail: ui.fail,
   });
@@ -59,7 +60,7 @@ export const useSession = defineStore('session', () => {
   /** How a line is called, for all that only knows its id. */
   const nameOf = (track: Id): string => doc.value?.tracks.find((t) => t.id === track)?.name ?? '?';
 
-  window.addEventListener('beforeunload', () => sync.leave());
+  for (const event of ['beforeunload', 'pagehide']) window.addEventListener(event, () => sync.leave());
 
   return {
     id,
@@ -68,6 +69,7 @@ export const useSession = defineStore('session', () => {
     undoStack: history.undoStack,
     redoStack: history.redoStack,
     save: sync.save,
+    kept: sync.kept,
     conflicts: sync.conflicts,
     settle: (side: 'mine' | 'theirs') => sync.settle(side),
     flush: () => sync.flush(),

@@ -4,7 +4,7 @@ import { clone, type Session } from '../../core/index.ts';
 import { sessionWith } from '../../tests/support/build.ts';
 import { ApiError } from '../api/index.ts';
 import { makeHistory } from './history.ts';
-import { keepUnsent, readUnsent, type Storage } from './offline.ts';
+import type { Keeper, Left, Unsent } from './offline.ts';
 import { makeSelection } from './selection.ts';
 import { Sync } from './sync.ts';
 
@@ -19,14 +19,30 @@ const named = (s: Session, id: string, name: string): Session => ({
 });
 const nameOf = (s: Session, id: string) => s.tracks.find((t) => t.id === id)!.name;
 
-function memory(): Storage & { all: Map<string, string> } {
-  const all = new Map<string, string>();
-  return {
+/** What a browser keeps; `full` refuses, `gone` are windows that left something. */
+function memory(): Keeper & {
+  all: Map<string, Unsent>;
+  full: boolean;
+  gone: Left[];
+  own: () => Unsent | null;
+} {
+  const all = new Map<string, Unsent>();
+  const m = {
     all,
-    getItem: (k) => all.get(k) ?? null,
-    setItem: (k, v) => void all.set(k, v),
-    removeItem: (k) => void all.delete(k),
+    full: false,
+    gone: [] as Left[],
+    own: () => all.get('x/this') ?? null,
+    keep: async (session: string, work: Unsent) => {
+      if (m.full) throw new Error('full');
+      all.set(`${session}/this`, work);
+    },
+    forget: async (session: string, key = `${session}/this`) => {
+      all.delete(key);
+      m.gone = m.gone.filter((l) => l.key !== key);
+    },
+    left: async () => m.gone,
   };
+  return m;
 }
 
 /** A server with one session, as the sync sees it: revisions, If-Match, and being away. */
@@ -53,7 +69,7 @@ function server(first: Session) {
   });
 }
 
-function opened(first = start(), storage = memory(), there = server(first)) {
+function opened(first = start(), keeper = memory(), there = server(first)) {
   const id = ref<string | null>('x');
   const doc = shallowRef<Session | null>(there.document);
   const said: string[] = [];
@@ -70,7 +86,7 @@ function opened(first = start(), storage = memory(), there = server(first)) {
     {
       read: there.read,
       send: there.send,
-      storage,
+      keeper,
       say: (text, _kind, more = []) => {
         said.push(text);
         actions.push(...more);
@@ -84,7 +100,7 @@ function opened(first = start(), storage = memory(), there = server(first)) {
     sync.schedule();
   };
   const pass = (ms: number) => jest.advanceTimersByTimeAsync(ms);
-  return { doc, sync, there, storage, said, actions, steps, change, pass };
+  return { doc, sync, there, keeper, said, actions, steps, change, pass };
 }
 
 describe('sync', () => {
@@ -139,7 +155,7 @@ describe('sync', () => {
     w.change((s) => named(s, 'a', 'Wrong'));
     await w.pass(400);
     expect(w.sync.save.value).toBe('refused');
-    expect(readUnsent('x', w.storage)!.mine.tracks[0].name).toBe('Wrong');
+    expect(w.keeper.own()!.mine.tracks[0].name).toBe('Wrong');
     await w.pass(60000);
     expect(w.there.sends).toBe(1);
     w.actions[0].run();
@@ -154,7 +170,7 @@ describe('offline', () => {
     w.change((s) => named(s, 'a', 'Kept'));
     await w.pass(400);
     expect(w.sync.save.value).toBe('waiting');
-    expect(readUnsent('x', w.storage)!.mine.tracks[0].name).toBe('Kept');
+    expect(w.keeper.own()!.mine.tracks[0].name).toBe('Kept');
     await w.pass(60000);
     const asked = w.there.sends;
     expect(asked).toBeLessThan(15);
@@ -162,42 +178,72 @@ describe('offline', () => {
     w.there.away = false;
     await w.pass(9000);
     expect([w.sync.save.value, nameOf(w.there.document, 'a')]).toEqual(['saved', 'Kept']);
-    expect(w.storage.all.size).toBe(0);
+    expect(w.keeper.all.size).toBe(0);
     expect(w.said.at(-1)).toMatch(/server is back/);
   });
 
-  test('what a closed window could not send is laid over what came in meanwhile, as a step', async () => {
+  test('what closed windows could not send comes back as a merge, each of them; what both changed is asked', async () => {
     const first = start();
-    const storage = memory();
-    keepUnsent('x', { base: first, mine: named(first, 'a', 'Kept') }, storage);
+    const keeper = memory();
+    const left = (key: string, id: string, name: string) => ({
+      key,
+      base: first,
+      mine: named(first, id, name),
+    });
+    keeper.gone = [left('x/one', 'a', 'Kept'), left('x/two', 'c', 'Kept too')];
     const there = server(first);
-    there.elsewhere((s) => named(s, 'b', 'Theirs'));
-    const w = opened(first, storage, there);
-    expect(w.steps).toEqual(['Changes kept from before']);
+    there.elsewhere((s) => named(named(s, 'b', 'Theirs'), 'a', 'Newer'));
+    const w = opened(first, keeper, there);
     await w.pass(400);
-    expect([nameOf(w.there.document, 'a'), nameOf(w.there.document, 'b')]).toEqual(['Kept', 'Theirs']);
-    expect(storage.all.size).toBe(0);
+    expect(w.steps).toEqual(['Changes kept from before', 'Changes kept from before']);
+    expect(w.sync.conflicts.value!.list.map((c) => c.path)).toEqual(['/tracks/a/name']);
+    expect(['a', 'b', 'c'].map((t) => nameOf(there.document, t))).toEqual(['Kept', 'Theirs', 'Kept too']);
+    w.sync.settle('theirs');
+    await w.pass(400);
+    expect(nameOf(there.document, 'a')).toBe('Newer');
+    expect([keeper.all.size, keeper.gone.length]).toEqual([0, 0]);
   });
 
-  test('damaged or full storage loses nothing else', () => {
-    const storage = memory();
-    storage.setItem('rope-shelf-unsaved-x', '{');
-    const w = opened(start(), storage);
-    expect([w.steps, nameOf(w.doc.value!, 'a')]).toEqual([[], 'Lead']);
-    const full: Storage = {
-      ...memory(),
-      setItem: () => {
-        throw new Error('full');
-      },
-    };
-    expect(() => keepUnsent('x', { base: start(), mine: start() }, full)).not.toThrow();
+  test('work is kept with the first change already, whatever its size', async () => {
+    const w = opened();
+    const many = sessionWith(Array.from({ length: 790 }, (_, i) => ({ id: `t${i}`, name: `Line ${i}` })));
+    w.change((s) => ({ ...s, tracks: [...many.tracks.slice(0, -1), ...s.tracks] }));
+    await w.pass(10);
+    expect(w.keeper.own()!.mine.tracks.length).toBeGreaterThan(790);
+    await w.pass(1000);
+    expect([w.sync.save.value, w.keeper.all.size]).toEqual(['saved', 0]);
+  });
+
+  test('a browser without room is said once, and the window says that it must stay open', async () => {
+    const w = opened();
+    w.keeper.full = true;
+    w.there.away = true;
+    w.change((s) => named(s, 'a', 'One'));
+    await w.pass(2000);
+    w.change((s) => named(s, 'a', 'Two'));
+    await w.pass(2000);
+    expect(w.said.filter((t) => t.includes('no room'))).toHaveLength(1);
+    expect(w.sync.kept.value).toBe(false);
+    w.keeper.full = false;
+    w.change((s) => named(s, 'a', 'Three'));
+    await w.pass(2000);
+    expect([w.sync.kept.value, nameOf(w.keeper.own()!.mine, 'a')]).toEqual([true, 'Three']);
+  });
+
+  test('what does not fit any more stays kept and is told', async () => {
+    const first = start();
+    const keeper = memory();
+    keeper.gone = [{ key: 'x/one', base: first, mine: { ...first, tempo: 5000 } }];
+    const w = opened(first, keeper);
+    await w.pass(400);
+    expect([w.steps, keeper.gone.length, w.said.length]).toEqual([[], 1, 1]);
   });
 
   test('a window that goes keeps what is unsent and sends it along', async () => {
     const w = opened();
     w.change((s) => named(s, 'a', 'Last'));
     w.sync.leave();
-    expect(readUnsent('x', w.storage)).not.toBeNull();
+    expect(w.keeper.own()).not.toBeNull();
     await w.pass(0);
     expect(nameOf(w.there.document, 'a')).toBe('Last');
   });

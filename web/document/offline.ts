@@ -1,4 +1,5 @@
-import type { Session } from '../../core/index.ts';
+import { createStore, del, entries, set } from 'idb-keyval';
+import type { Id, Session } from '../../core/index.ts';
 
 /** Work that could not be sent: what the server had, and what stands here. */
 export interface Unsent {
@@ -6,29 +7,44 @@ export interface Unsent {
   mine: Session;
 }
 
-/** Where unsent work is kept: the browser's storage, or a stand-in of it in tests. */
-export type Storage = Pick<globalThis.Storage, 'getItem' | 'setItem' | 'removeItem'>;
-
-const keyOf = (session: string) => `rope-shelf-unsaved-${session}`;
-
-/** Keeps unsent work in the browser, so that closing the window loses nothing. */
-export function keepUnsent(session: string, work: Unsent, storage: Storage): void {
-  try {
-    storage.setItem(keyOf(session), JSON.stringify(work));
-  } catch {
-    /* storage full: the window still holds it */
-  }
+/** Unsent work that a window left behind, under the key of its entry. */
+export interface Left extends Unsent {
+  key: string;
 }
 
-export const forgetUnsent = (session: string, storage: Storage): void => storage.removeItem(keyOf(session));
+/** Where unsent work is kept, one entry for each window and session: the browser's, or a stand-in in tests. */
+export interface Keeper {
+  /** Puts this window's work in the place of what it kept before. @throws when there is no room */
+  keep(session: Id, work: Unsent): Promise<void>;
+  /** Forgets what this window kept, or the entry of another that is taken over. */
+  forget(session: Id, key?: string): Promise<void>;
+  /** What windows that are gone have left of a session. */
+  left(session: Id): Promise<Left[]>;
+}
 
-/** What an earlier window kept of a session; null when there is nothing, or nothing that can be read. */
-export function readUnsent(session: string, storage: Storage): Unsent | null {
-  const text = storage.getItem(keyOf(session));
-  if (!text) return null;
-  try {
-    return JSON.parse(text) as Unsent;
-  } catch {
-    return null;
-  }
+const PREFIX = 'rope-shelf-window-';
+const isUnsent = (x: unknown): x is Unsent =>
+  typeof x === 'object' && x !== null && 'base' in x && 'mine' in x;
+
+/**
+ * Keeps work in IndexedDB, which holds far more than a session. A window holds a lock as long as it is open
+ * (Web Locks), so that nobody takes the work of a window that still has it.
+ */
+export function browserKeeper(): Keeper {
+  // both are there in secure contexts only: on another name without TLS every entry counts as left
+  const window = crypto.randomUUID?.() ?? Math.random().toString(36).slice(2);
+  const store = createStore('rope-shelf', 'unsent');
+  const keyOf = (session: Id, of = window) => `${session}/${of}`;
+  void navigator.locks?.request(PREFIX + window, () => new Promise(() => undefined));
+  return {
+    keep: (session, work) => set(keyOf(session), work, store),
+    forget: (session, key = keyOf(session)) => del(key, store),
+    async left(session) {
+      const held = new Set((await navigator.locks?.query())?.held?.map((lock) => lock.name));
+      const isGone = (key: string) => !held.has(PREFIX + key.slice(session.length + 1));
+      return (await entries<string, unknown>(store)).flatMap(([key, work]) =>
+        key.startsWith(`${session}/`) && isGone(key) && isUnsent(work) ? [{ ...work, key }] : [],
+      );
+    },
+  };
 }

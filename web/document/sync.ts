@@ -1,9 +1,9 @@
 import jsonpatch from 'fast-json-patch';
 import { ref, shallowRef, type Ref } from 'vue';
 import type { SessionDocument } from '../../contract/index.ts';
-import { merge3, validateSession, type Conflict, type Session } from '../../core/index.ts';
+import { merge3, same, validateSession, type Conflict, type Session } from '../../core/index.ts';
 import { ApiError } from '../api/index.ts';
-import { forgetUnsent, keepUnsent, readUnsent, type Storage } from './offline.ts';
+import type { Keeper, Left } from './offline.ts';
 
 /** saved · on its way · kept here until the server is back · refused by the server */
 export type SaveState = 'saved' | 'saving' | 'waiting' | 'refused';
@@ -19,7 +19,7 @@ export interface Conflicts {
 export interface World {
   read(id: string): Promise<SessionDocument>;
   send(id: string, revision: number, ops: unknown[], keepalive?: boolean): Promise<{ revision: number }>;
-  storage: Storage;
+  keeper: Keeper;
   /** tells the person something */
   say(text: string, kind: 'info' | 'done' | 'error', actions?: Action[], ms?: number): void;
   fail(e: unknown): void;
@@ -34,23 +34,31 @@ const SAVE_AFTER = 300;
 const SOON = 50;
 const FIRST_WAIT = 500;
 const LONGEST_WAIT = 8000;
+/** ms between two entries of what is not sent yet, while it changes */
+const KEEP_EVERY = 250;
 
 /**
  * Keeps the document and the server's together: changes go out as JSON Patch (RFC 6902) with If-Match; when
- * another window was first, its changes are merged in and ours sent again; when the server is away, they
- * wait here and in the browser's storage.
+ * another window was first, its changes are merged in and ours sent again; what is not sent yet lies in the
+ * browser as well, under an entry of this window.
  * @param put puts a document in; with a label it is a step that can be undone
  * @param forget forgets all steps, when the document goes back to what is saved
  */
 export class Sync {
   readonly save = ref<SaveState>('saved');
   readonly conflicts = shallowRef<Conflicts | null>(null);
+  /** whether what is not sent lies in the browser, so that the window may be closed */
+  readonly kept = ref(true);
   /** what the server has, and its number */
   private server: Session | null = null;
   private revision = 0;
   private timer: ReturnType<typeof setTimeout> | null = null;
   private sending = false;
   private wait = FIRST_WAIT;
+  /** the state that was kept last, what is being kept now, and when it began */
+  private keptDoc: Session | null = null;
+  private keeping: Promise<void> | null = null;
+  private keptAt = -Infinity;
 
   constructor(
     private readonly id: Readonly<Ref<string | null>>,
@@ -66,20 +74,39 @@ export class Sync {
     this.revision = got.revision;
     this.save.value = 'saved';
     this.conflicts.value = null;
-    this.restoreUnsent(got.id);
+    this.kept.value = true;
+    void this.restoreUnsent(got.id);
   }
 
-  private restoreUnsent(session: string): void {
-    const kept = readUnsent(session, this.world.storage);
-    forgetUnsent(session, this.world.storage);
-    if (!kept || !this.doc.value) return;
-    const merged = merge3(kept.base, kept.mine, this.doc.value).value;
-    if (validateSession(merged).length) return;
-    this.put(merged, 'Changes kept from before');
-    this.world.say(
-      'Changes that could not be sent last time were kept in this browser and are in place again.',
-      'done',
-    );
+  /** What windows that are gone could not send comes back, each as a merge with what is there now. */
+  private async restoreUnsent(session: string): Promise<void> {
+    try {
+      for (const left of await this.world.keeper.left(session)) await this.takeBack(session, left);
+    } catch {
+      // a browser that keeps nothing has nothing to give back
+    }
+  }
+
+  private async takeBack(session: string, left: Left): Promise<void> {
+    const now = this.doc.value;
+    if (this.id.value !== session || !now) return;
+    const { value, conflicts: list } = merge3(left.base, left.mine, now);
+    if (validateSession(value).length) {
+      this.world.say(
+        'Changes that were kept in this browser do not fit what the session is now. They stay kept; nothing of them is in.',
+        'error',
+      );
+      return;
+    }
+    if (list.length) this.conflicts.value = { list, theirs: now, mine: left.mine };
+    if (!same(value, now)) {
+      this.put(value, 'Changes kept from before');
+      const where = 'were kept in this browser and are in place again.';
+      this.world.say(`Changes that could not be sent last time ${where}`, 'done');
+    }
+    // this window has them now: its own entry comes first, then the old one goes
+    await this.keep();
+    await this.world.keeper.forget(session, left.key);
     this.schedule(0);
   }
 
@@ -99,6 +126,7 @@ export class Sync {
       return;
     }
     if (this.save.value === 'saved') this.save.value = 'saving';
+    if (performance.now() - this.keptAt > KEEP_EVERY) void this.keep();
     this.stopTimer();
     this.timer = setTimeout(() => {
       this.timer = null;
@@ -132,7 +160,7 @@ export class Sync {
     }
     this.server = sent;
     this.wait = FIRST_WAIT;
-    forgetUnsent(session, this.world.storage);
+    if (this.doc.value === this.server) this.forgetKept(session);
     if (this.save.value === 'waiting') {
       this.world.say('The server is back; everything is saved.', 'done');
     }
@@ -152,25 +180,53 @@ export class Sync {
       if (this.save.value !== 'waiting') this.world.say(e.message, 'error');
       this.save.value = 'waiting';
       this.wait = Math.min(LONGEST_WAIT, this.wait * 2);
-      this.keep();
+      void this.keep();
       return;
     }
     this.save.value = 'refused';
-    this.keep();
+    void this.keep();
     const back = { label: 'Go back to what is saved', run: () => this.goBack() };
     this.world.say(`Not saved: ${e.message}`, 'error', [back]);
   }
 
   private goBack(): void {
     this.put(this.server!);
+    this.forgetKept(this.id.value!);
     this.save.value = 'saved';
     this.forget();
   }
 
-  /** Keeps unsent work in the browser. */
-  private keep(): void {
+  /** Keeps unsent work in the browser; says once when the browser cannot. One entry is written at a time. */
+  private async keep(): Promise<void> {
+    if (this.keeping) {
+      await this.keeping;
+      if (this.keptDoc === this.doc.value) return;
+    }
     if (!this.isBehind()) return;
-    keepUnsent(this.id.value!, { base: this.server!, mine: this.doc.value! }, this.world.storage);
+    const [session, mine] = [this.id.value!, this.doc.value!];
+    this.keptAt = performance.now();
+    this.keeping = this.world.keeper.keep(session, { base: this.server!, mine }).then(
+      () => {
+        this.keptDoc = mine;
+        this.kept.value = true;
+      },
+      () => {
+        if (this.kept.value) {
+          const way = 'Leave this window open until everything is saved.';
+          this.world.say(`This browser has no room to keep what is not sent yet. ${way}`, 'error');
+        }
+        this.kept.value = false;
+      },
+    );
+    await this.keeping;
+    this.keeping = null;
+    if (this.doc.value === this.server) this.forgetKept(session);
+  }
+
+  private forgetKept(session: string): void {
+    if (!this.keptDoc) return;
+    this.keptDoc = null;
+    void this.world.keeper.forget(session).catch(() => undefined);
   }
 
   /**
@@ -209,7 +265,7 @@ export class Sync {
   /** The window goes: what is unsent is kept, and sent along where that is safe. */
   leave(): void {
     if (!this.isBehind()) return;
-    this.keep();
+    void this.keep();
     // while a change is on its way the next one would be based on a revision that is about to pass: what is
     // kept goes out when the session is opened again
     if (this.sending) return;
