@@ -3,6 +3,7 @@ import { makeApp } from './app.ts';
 import { dbFromEnv, makeDataSource } from './db/data-source.ts';
 import { migrated } from './db/migrate.ts';
 import { fillUses } from './db/store.ts';
+import { tidyRegularly } from './db/tidy.ts';
 import { log } from './db/log.ts';
 import { freeOn } from './http/disk.ts';
 import { seedDemo } from './seed.ts';
@@ -33,7 +34,10 @@ const server = makeApp(db, { client, hosts, disk }).listen(port, '127.0.0.1', ()
   process.send?.('ready');
 });
 
+const rest = tidyRegularly(db);
+
 const stop = () => {
+  rest();
   server.closeAllConnections();
   server.close(() => {
     void db.destroy().finally(() => process.exit(0));

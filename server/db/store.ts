@@ -34,7 +34,8 @@ export async function putMedia(
   const ref: MediaRef = { id, name, ...sound };
   const manager = 'manager' in db ? db.manager : db;
   await transact(manager, async (m) => {
-    if (await m.existsBy(MediaRow, { id })) return;
+    // one that is taken in again is young again: whoever sends it may not have saved what uses it
+    if ((await m.update(MediaRow, { id }, { createdAt: new Date() })).affected) return;
     for (let part = 0; part * CHUNK < bytes.length || part === 0; part++) {
       await m.query('REPLACE INTO media_chunk (media, part, owner, data) VALUES (?, ?, ?, ?)', [
         id,

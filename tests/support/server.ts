@@ -9,7 +9,7 @@ import { ENTITIES, OWNER, UserRow } from '../../server/db/entities.ts';
  * its own.
  */
 export async function startApi(
-  database: 'ropeshelf_test' | 'ropeshelf_bench' | 'ropeshelf_doors' = 'ropeshelf_test',
+  database: 'ropeshelf_test' | 'ropeshelf_bench' | 'ropeshelf_doors' | 'ropeshelf_tidy' = 'ropeshelf_test',
 ): Promise<{ app: Express; db: DataSource; stop: () => Promise<void> }> {
   const db = makeDataSource({ port: Number(process.env.DB_PORT ?? 33306), database });
   await db.initialize();

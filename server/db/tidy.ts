@@ -1,0 +1,134 @@
+import type { DataSource } from 'typeorm';
+import { log } from './log.ts';
+import { transact } from './transaction.ts';
+
+const DAY = 24 * 3600 * 1000;
+/** Every revision of the last day stays, then the last of each hour for a month, then the last of each day. */
+const WHOLE = DAY;
+const HOURLY = 30 * DAY;
+/** Deleted things can be brought back so long; a sound that nobody uses stays as long. */
+const TRASH = 30 * DAY;
+/** ms after the start, and from one clearing to the next */
+const FIRST = 60 * 1000;
+const EVERY = 6 * 3600 * 1000;
+/** rows that are looked at together */
+const PAGE = 50;
+
+export interface Tidied {
+  revisions: number;
+  sessions: number;
+  presets: number;
+  sounds: number;
+}
+
+/** Clears out now and then, beside everything else. @returns stops it */
+export function tidyRegularly(db: DataSource): () => void {
+  const run = () =>
+    void tidy(db).then(
+      (done) => log.info(done, 'cleared out'),
+      (err) => log.error({ err }, 'clearing out failed; it is tried again later'),
+    );
+  const timers = [setTimeout(run, FIRST), setInterval(run, EVERY)];
+  for (const t of timers) t.unref();
+  return () => timers.forEach((t) => clearTimeout(t));
+}
+
+/** Trims histories, empties the trash of what lies in it for a month, and lets go of sounds that nobody uses. */
+export async function tidy(db: DataSource, now = new Date()): Promise<Tidied> {
+  const before = (ms: number) => new Date(now.getTime() - ms);
+  const revisions =
+    (await trim(db, '%Y-%m-%d %H', before(WHOLE), before(HOURLY))) +
+    (await trim(db, '%Y-%m-%d', before(HOURLY), new Date(0)));
+  const sessions = await emptied(db, 'session', before(TRASH), [
+    ['session_revision', 'session'],
+    ['session_use', 'session'],
+    ['drop_record', 'session'],
+  ]);
+  const presets = await emptied(db, 'preset', before(TRASH), [
+    ['preset_version', 'preset'],
+    ['tag', 'preset'],
+  ]);
+  const sounds = await withoutUse(db, before(TRASH));
+  return { revisions, sessions, presets, sounds };
+}
+
+type Rows<T> = Promise<T[]>;
+
+/** Of the revisions between two times the last of each stretch stays, told apart by a format of DATE_FORMAT. */
+async function trim(db: DataSource, stretch: string, to: Date, from: Date): Promise<number> {
+  const old = (await db.query(
+    'SELECT DISTINCT session FROM session_revision WHERE createdAt < ? AND createdAt >= ?',
+    [to, from],
+  )) as Awaited<Rows<{ session: string }>>;
+  let gone = 0;
+  for (const { session } of old) {
+    const r = (await db.query(
+      `DELETE r FROM session_revision r
+         JOIN (SELECT DATE_FORMAT(createdAt, ?) AS stretch, MAX(revision) AS last
+                 FROM session_revision WHERE session = ? AND createdAt < ? AND createdAt >= ?
+                GROUP BY stretch) k
+           ON DATE_FORMAT(r.createdAt, ?) = k.stretch AND r.revision < k.last
+        WHERE r.session = ? AND r.createdAt < ? AND r.createdAt >= ?`,
+      [stretch, session, to, from, stretch, session, to, from],
+    )) as { affectedRows: number };
+    gone += r.affectedRows;
+  }
+  return gone;
+}
+
+/** Deletes for good what lies in the trash since before a time, with the rows that belong to it. */
+async function emptied(
+  db: DataSource,
+  table: 'session' | 'preset',
+  time: Date,
+  parts: readonly (readonly [table: string, column: string])[],
+): Promise<number> {
+  const old = (await db.query(`SELECT id FROM ${table} WHERE deletedAt < ?`, [time])) as { id: string }[];
+  for (const { id } of old) {
+    await transact(db, async (m) => {
+      // it may have been brought back meanwhile
+      const r = (await m.query(`DELETE FROM ${table} WHERE id = ? AND deletedAt < ?`, [id, time])) as {
+        affectedRows: number;
+      };
+      if (!r.affectedRows) return;
+      for (const [part, column] of parts) await m.query(`DELETE FROM ${part} WHERE ${column} = ?`, [id]);
+    });
+  }
+  return old.length;
+}
+
+/** Lets go of sounds, files and states from before a time that no session and no preset speaks of. */
+async function withoutUse(db: DataSource, time: Date): Promise<number> {
+  const old = (await db.query('SELECT id FROM media WHERE createdAt < ?', [time])) as { id: string }[];
+  if (!old.length) return 0;
+  const used = new Set([
+    ...(await spokenOf(db, 'session', ['id'], '$.media[*].id')),
+    ...(await spokenOf(db, 'preset_version', ['preset', 'version'], '$.content.media[*].id')),
+  ]);
+  const free = old.filter(({ id }) => !used.has(id));
+  for (const { id } of free) {
+    await transact(db, async (m) => {
+      const r = (await m.query('DELETE FROM media WHERE id = ? AND createdAt < ?', [id, time])) as {
+        affectedRows: number;
+      };
+      if (r.affectedRows) await m.query('DELETE FROM media_chunk WHERE media = ?', [id]);
+    });
+  }
+  return free.length;
+}
+
+/** Every sound, file and state that the documents of a table name, a page of them at a time. */
+async function spokenOf(db: DataSource, table: string, key: string[], media: string): Promise<Set<string>> {
+  const out = new Set<string>();
+  for (let from = 0; ; from += PAGE) {
+    const rows = (await db.query(
+      `SELECT JSON_EXTRACT(document, '${media}', '$**.sha256') AS ids FROM ${table}
+        ORDER BY ${key.join(', ')} LIMIT ${PAGE} OFFSET ${from}`,
+    )) as { ids: string | string[] | null }[];
+    for (const { ids } of rows) {
+      const list = (typeof ids === 'string' ? JSON.parse(ids) : (ids ?? [])) as string[];
+      for (const id of list) out.add(id);
+    }
+    if (rows.length < PAGE) return out;
+  }
+}

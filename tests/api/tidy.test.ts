@@ -1,0 +1,75 @@
+/** What is cleared out in the background, and what stays: by rows with dates of their own. */
+import type { Express } from 'express';
+import request from 'supertest';
+import type { DataSource } from 'typeorm';
+import { tidy } from '../../server/db/tidy.ts';
+import { putMedia } from '../../server/db/store.ts';
+import { writeWav } from '../../core/index.ts';
+import { sine } from '../support/build.ts';
+import { startApi } from '../support/server.ts';
+
+let app: Express;
+let db: DataSource;
+let stop: () => Promise<void>;
+beforeAll(async () => {
+  ({ app, db, stop } = await startApi('ropeshelf_tidy'));
+});
+afterAll(() => stop());
+
+const NOW = new Date('2026-06-15T12:00:00Z');
+const ago = (days: number, hours = 0) => new Date(NOW.getTime() - (days * 24 + hours) * 3600 * 1000);
+const count = async (sql: string, values: unknown[] = []) =>
+  Number(((await db.query(`SELECT COUNT(*) AS n FROM ${sql}`, values)) as { n: string }[])[0].n);
+
+test('history: all of a day, one an hour for a month, one a day before that; the last of each', async () => {
+  let revision = 0;
+  const put = (at: Date) =>
+    db.query(
+      'INSERT INTO session_revision (session, revision, owner, client, patch, createdAt) VALUES (?, ?, ?, ?, ?, ?)',
+      ['s', ++revision, 'owner', '', '[]', at],
+    );
+  // three days ten minutes apart, long ago, in the month, and today
+  for (const day of [60, 10, 0.9])
+    {for (let k = 0; k < 60; k++) await put(new Date(ago(day).getTime() + k * 600_000));}
+  const { revisions } = await tidy(db, NOW);
+  const left = (await db.query(
+    'SELECT revision, createdAt FROM session_revision WHERE session = ? ORDER BY revision',
+    ['s'],
+  )) as { revision: number; createdAt: Date }[];
+  const within = (from: number, to: number) =>
+    left.filter((r) => r.createdAt >= ago(from) && r.createdAt < ago(to));
+  expect(within(61, 59).length).toBe(1);
+  expect(within(11, 9).length).toBe(10);
+  expect(within(1, 0).length).toBe(60 - 0);
+  expect(revisions).toBe(180 - left.length);
+  expect(left.map((r) => Number(r.revision))).toContain(60);
+  expect((await tidy(db, NOW)).revisions).toBe(0);
+});
+
+test('the trash keeps for a month; sounds stay while a session, a preset or the trash speaks of them', async () => {
+  const made = async (name: string) =>
+    (await request(app).post('/api/sessions').send({ name })).body.id as string;
+  const wav = async (f: number) =>
+    (await putMedia(db, Buffer.from(writeWav([sine(f, 0.1, 0.1)], 48000, 24)), `${f}.wav`, 'wav')).id;
+  const [kept, old, fresh] = [await made('Kept'), await made('Old'), await made('Fresh')];
+  const [used, inTrash, unused, young] = [await wav(100), await wav(200), await wav(300), await wav(400)];
+  const speak = (id: string, media: string) =>
+    db.query(
+      `UPDATE session SET document = JSON_SET(document, '$.media', JSON_ARRAY(JSON_OBJECT('id', ?))) WHERE id = ?`,
+      [media, id],
+    );
+  await speak(kept, used);
+  await speak(fresh, inTrash);
+  await db.query('UPDATE media SET createdAt = ? WHERE id IN (?, ?, ?)', [ago(40), used, inTrash, unused]);
+  await db.query('UPDATE media SET createdAt = ? WHERE id = ?', [ago(2), young]);
+  await db.query('UPDATE session SET deletedAt = ? WHERE id = ?', [ago(31), old]);
+  await db.query('UPDATE session SET deletedAt = ? WHERE id = ?', [ago(29), fresh]);
+  expect(await tidy(db, NOW)).toMatchObject({ sessions: 1, sounds: 1 });
+  expect(await count('session')).toBe(2);
+  for (const id of [used, inTrash, young]) expect(await count('media_chunk WHERE media = ?', [id])).toBe(1);
+  expect(await count('media_chunk WHERE media = ?', [unused])).toBe(0);
+  // taking a sound in again makes it young: whoever uploads it has not saved yet
+  await db.query('UPDATE media SET createdAt = ? WHERE id = ?', [ago(40), young]);
+  await wav(400);
+  expect((await tidy(db, NOW)).sounds).toBe(0);
+});
