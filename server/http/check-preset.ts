@@ -5,6 +5,42 @@ import { invalid } from './problem.ts';
 
 const isText = (v: unknown, most: number): v is string => typeof v === 'string' && v.length <= most;
 
+const FIELDS: (keyof Preset)[] = [
+  'format',
+  'id',
+  'kind',
+  'name',
+  'category',
+  'tags',
+  'colour',
+  'note',
+  'version',
+  'parent',
+  'content',
+  'reference',
+  'requirements',
+  'hash',
+];
+const CONTENT_FIELDS: (keyof Preset['content'])[] = [
+  'tracks',
+  'parts',
+  'looseEnds',
+  'spares',
+  'media',
+  'trackParts',
+  'session',
+];
+
+/** Fields that nothing here reads: the shelf would carry them along for ever. */
+const unknownIn = (of: object, known: readonly string[], path: string): Problem[] =>
+  Object.keys(of)
+    .filter((field) => !known.includes(field))
+    .slice(0, 10)
+    .map((field) => {
+      const name = field.slice(0, 60);
+      return { path: `${path}/${name}`, rule: 'unknown', message: `A preset has no field “${name}”.` };
+    });
+
 /** What the shelf itself asks of a preset, beside the core's rules. */
 function shelfProblems(p: Preset): Problem[] {
   const out: Problem[] = [];
@@ -33,6 +69,8 @@ function shelfProblems(p: Preset): Problem[] {
 
 /** @throws HttpProblem with everything that is wrong with a preset */
 export function checkPreset(p: Preset): void {
-  const wrong = [...shelfProblems(p), ...validatePreset(p)];
+  const content = typeof p.content === 'object' && p.content !== null ? p.content : {};
+  const unknown = [...unknownIn(p, FIELDS, ''), ...unknownIn(content, CONTENT_FIELDS, '/content')];
+  const wrong = [...unknown, ...shelfProblems(p), ...validatePreset(p)];
   if (wrong.length) throw invalid('This preset', wrong);
 }

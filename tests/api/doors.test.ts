@@ -45,6 +45,17 @@ test('a disk that is nearly full: what would write is refused and says which dis
   await request(small).post('/api/media?name=x.wav').set('Content-Length', '1073000000').expect(507);
 });
 
+test.each(['', 'content'])('fields of 5 MB that nothing reads are refused (%s)', async (at) => {
+  const preset = strip(`unknown-${at || 'top'}`);
+  const into = at ? preset.content : preset;
+  Object.assign(into, { ballast: 'x'.repeat(5_000_000) });
+  const r = await request(app).post('/api/presets').send({ preset });
+  expect([r.status, (r.body as ProblemBody).detail]).toEqual([
+    422,
+    'This preset: A preset has no field “ballast”.',
+  ]);
+});
+
 describe('files of others do not let anybody wait', () => {
   const project = (inside: string) =>
     writeZip({ 'project.xml': new TextEncoder().encode(`<Project version="1.0">${inside}</Project>`) });

@@ -29,8 +29,9 @@ test('history: all of a day, one an hour for a month, one a day before that; the
       ['s', ++revision, 'owner', '', '[]', at],
     );
   // three days ten minutes apart, long ago, in the month, and today
-  for (const day of [60, 10, 0.9])
-    {for (let k = 0; k < 60; k++) await put(new Date(ago(day).getTime() + k * 600_000));}
+  for (const day of [60, 10, 0.9]) {
+    for (let k = 0; k < 60; k++) await put(new Date(ago(day).getTime() + k * 600_000));
+  }
   const { revisions } = await tidy(db, NOW);
   const left = (await db.query(
     'SELECT revision, createdAt FROM session_revision WHERE session = ? ORDER BY revision',
