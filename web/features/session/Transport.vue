@@ -130,7 +130,10 @@ const loadText = computed(() => {
     >
       <component :is="audio.playing ? Pause : Play" :size="16" aria-hidden="true" />
     </button>
-    <span class="w-[112px] text-figure" data-testid="clock" :aria-label="`Position ${clock(audio.seconds)}`"
+    <span
+      class="w-[112px] shrink-0 text-figure whitespace-nowrap"
+      data-testid="clock"
+      :aria-label="`Position ${clock(audio.seconds)}`"
       >{{ clock(audio.seconds) }} <span class="text-note text-soft">bar {{ place }}</span></span
     >
     <input
