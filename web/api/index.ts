@@ -121,7 +121,12 @@ export const api = {
       json: { preset },
       headers: { 'If-Match': `"${based}"` },
     }),
-  presetMeta: (id: string, o: PresetMeta) => call<PresetEntry>('PATCH', `/presets/${id}`, { json: o }),
+  /** @param version that it was seen at; left out where another version does not matter, as for a pin */
+  presetMeta: (id: string, o: PresetMeta, version?: number) =>
+    call<PresetEntry>('PATCH', `/presets/${id}`, {
+      json: o,
+      ...(version === undefined ? {} : { headers: { 'If-Match': `"${version}"` } }),
+    }),
   deletePreset: (id: string) => call<void>('DELETE', `/presets/${id}`),
   restorePreset: (id: string) => call<void>('POST', `/presets/${id}/restore`),
   currentVersions: (ids: string[]) => call<CurrentVersions>('POST', '/presets/current', { json: { ids } }),

@@ -5,7 +5,7 @@ import { computed, onMounted, shallowRef } from 'vue';
 import { useRouter } from 'vue-router';
 import type { Preset } from '../../../core/index.ts';
 import type { PresetDetail, SessionEntry } from '../../../contract/index.ts';
-import { api } from '../../api/index.ts';
+import { ApiError, api } from '../../api/index.ts';
 import { chosenIn } from '../../ui/events.ts';
 import { listed } from '../../ui/format.ts';
 import type { MenuEntry } from '../../ui/menu.ts';
@@ -41,10 +41,13 @@ onMounted(async () => {
 
 async function change(over: Parameters<typeof api.presetMeta>[1]) {
   try {
-    emit('changed', await api.presetMeta(id.value, over));
+    // another version may have been saved meanwhile, under another name
+    const seen = 'pinned' in over ? undefined : props.detail.version;
+    emit('changed', await api.presetMeta(id.value, over, seen));
     await shelf.refresh();
   } catch (e) {
     ui.fail(e);
+    if (e instanceof ApiError && e.code === 'changed-elsewhere') emit('changed', await api.preset(id.value));
   }
 }
 const rename = (e: Event) => change({ name: chosenIn(e).trim() || props.detail.name });
