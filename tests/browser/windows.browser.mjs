@@ -115,6 +115,36 @@ test('work that could not be sent survives closing the window', async () => {
   await a.saved();
 });
 
+test('a window that closes 30 ms after a change, and two that could not send: all of it comes back', async () => {
+  const id = await fresh('Closed at once');
+  for (const p of [a, b]) {
+    await p.go(`/session/${id}`);
+    await p.line('Bass');
+    await p.js('window.fetch = () => Promise.reject(new Error("gone"))');
+  }
+  const closeAfter = async (p, line, text) => {
+    await p.click(`Level of ${line}:`, await p.line(line));
+    await p.keys(text);
+    await p.js(
+      'document.activeElement.dispatchEvent(new KeyboardEvent("keydown", { key: "Enter", bubbles: true }));' +
+        'setTimeout(() => { location.href = "/sessions"; }, 30);',
+    );
+    await p.see('Ninth Wave Out');
+  };
+  await closeAfter(b, 'Concertina', '-29');
+  await closeAfter(a, 'Bass', '-27');
+  await a.go(`/session/${id}`);
+  await a.see('kept in this browser and are in place again');
+  await a.until('the level', async () => (await a.text(await a.line('Bass'))).includes('−27.0 dB'));
+  // the other browser keeps its own
+  await b.go(`/session/${id}`);
+  await b.see('kept in this browser and are in place again');
+  for (const p of [a, b]) {
+    await p.until('the concertina', async () => (await p.text(await p.line('Concertina'))).includes('−29.0 dB'));
+    await p.saved();
+  }
+});
+
 test('a preset that is gone and a session that is gone: said plainly, with a way on', async () => {
   await a.go('/shelf/no-such-preset');
   await a.see('This preset is not there');
