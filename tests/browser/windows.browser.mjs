@@ -140,7 +140,9 @@ test('a window that closes 30 ms after a change, and two that could not send: al
   await b.go(`/session/${id}`);
   await b.see('kept in this browser and are in place again');
   for (const p of [a, b]) {
-    await p.until('the concertina', async () => (await p.text(await p.line('Concertina'))).includes('−29.0 dB'));
+    await p.until('the concertina', async () =>
+      (await p.text(await p.line('Concertina'))).includes('−29.0 dB'),
+    );
     await p.saved();
   }
 });
