@@ -149,7 +149,7 @@ test('broken in five ways, found each time, and mended from the check', async ()
 
   await open('Snare');
   await choose('Output of the instrument', '4');
-  await mended('Parts on the wrong lines', 'Put the line onto its part’s output');
+  await mended('Parts on the wrong lines', 'Put “Snare” onto its part’s output');
   s = await doc();
   assert.equal(line(s, 'Snare').input.output, 3);
 
