@@ -120,7 +120,7 @@ export const useDrop = defineStore('drop', () => {
   }
   const beginSeveral = (ids: string[]) =>
     inSession(async () => {
-      const presets = await Promise.all(ids.map(read));
+      const presets = await Promise.all(ids.map((id) => read(id)));
       if (presets.length === 1) beginWith(presets[0], { kind: 'new' });
       else several.value = presets;
     });
