@@ -214,6 +214,22 @@ describe('offline', () => {
     expect([w.sync.save.value, w.keeper.all.size]).toEqual(['saved', 0]);
   });
 
+  test('a change that is taken back before it was sent leaves nothing behind', async () => {
+    const w = opened();
+    const before = w.doc.value!;
+    w.change((s) => named(s, 'a', 'Undone'));
+    await w.pass(10);
+    expect(w.keeper.own()).not.toBeNull();
+    w.change(() => before);
+    await w.pass(10);
+    expect([w.keeper.all.size, w.sync.save.value]).toEqual([0, 'saved']);
+    // also while it is being kept
+    w.change((s) => named(s, 'a', 'Again'));
+    w.change(() => before);
+    await w.pass(10);
+    expect(w.keeper.all.size).toBe(0);
+  });
+
   test('a browser without room is said once, and the window says that it must stay open', async () => {
     const w = opened();
     w.keeper.full = true;

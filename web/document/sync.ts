@@ -122,6 +122,8 @@ export class Sync {
   /** Sends what changed, a moment after the last change. */
   schedule(ms = SAVE_AFTER): void {
     if (this.doc.value === this.server) {
+      // undone and done again before it was sent: what was kept between would be laid over the next time
+      if (this.id.value) this.forgetKept(this.id.value);
       if (this.save.value !== 'refused') this.save.value = 'saved';
       return;
     }
