@@ -27,6 +27,24 @@ const isUnsent = (x: unknown): x is Unsent =>
   typeof x === 'object' && x !== null && 'base' in x && 'mine' in x;
 
 /**
+ * Holds a lock as long as the page is seen. A page that is left may go on in the browser's cache, and would hold
+ * it there: it lets go, and takes it again when it comes back.
+ */
+function holdWhileOpen(name: string): void {
+  let letGo = (): void => undefined;
+  const held = () =>
+    new Promise<void>((resolve) => {
+      letGo = resolve;
+    });
+  const hold = () => void navigator.locks?.request(name, held);
+  hold();
+  addEventListener('pagehide', () => letGo());
+  addEventListener('pageshow', (e) => {
+    if (e.persisted) hold();
+  });
+}
+
+/**
  * Keeps work in IndexedDB, which holds far more than a session. A window holds a lock as long as it is open
  * (Web Locks), so that nobody takes the work of a window that still has it.
  */
@@ -35,7 +53,7 @@ export function browserKeeper(): Keeper {
   const window = crypto.randomUUID?.() ?? Math.random().toString(36).slice(2);
   const store = createStore('rope-shelf', 'unsent');
   const keyOf = (session: Id, of = window) => `${session}/${of}`;
-  void navigator.locks?.request(PREFIX + window, () => new Promise(() => undefined));
+  holdWhileOpen(PREFIX + window);
   return {
     keep: (session, work) => set(keyOf(session), work, store),
     forget: (session, key = keyOf(session)) => del(key, store),
