@@ -5,14 +5,6 @@ import { takeApart } from './rules/take-apart.ts';
 import { noiseFloor } from './rules/noise-floor.ts';
 import { laneGone } from './rules/lane-gone.ts';
 import { portUnknown } from './rules/port-unknown.ts';
-import { partOnMain } from './rules/part-on-main.ts';
-import { outputUnheard } from './rules/output-unheard.ts';
-import { outputEmpty } from './rules/output-empty.ts';
-import { outputTwice } from './rules/output-twice.ts';
-import { outputsShifted } from './rules/outputs-shifted.ts';
-import { halfOfAPair } from './rules/half-of-a-pair.ts';
-import { outputGone } from './rules/output-gone.ts';
-import { outputsShared } from './rules/outputs-shared.ts';
 import { channelShared } from './rules/channel-shared.ts';
 import { portDiffers } from './rules/port-differs.ts';
 import { midiUnheard } from './rules/midi-unheard.ts';
@@ -52,7 +44,7 @@ import { low } from './rules/low.ts';
 import { brokenSound } from './rules/broken-sound.ts';
 import { headroom } from './rules/headroom.ts';
 import type { Id, Session } from '../model/types.ts';
-import { chooseRemedy, keyOf } from './remedies.ts';
+import { OF_OUTPUTS, chooseRemedy, keyOf } from './remedies.ts';
 import { validateSession } from '../session/validate/index.ts';
 import { prepare, type Hit, type Levels, type Rule, type Severity } from './rule.ts';
 
@@ -89,14 +81,7 @@ export const RULES: Rule[] = [
   low,
   headroom,
   brokenSound,
-  partOnMain,
-  outputUnheard,
-  outputEmpty,
-  outputTwice,
-  outputsShifted,
-  halfOfAPair,
-  outputGone,
-  outputsShared,
+  ...OF_OUTPUTS,
   channelShared,
   portDiffers,
   midiUnheard,

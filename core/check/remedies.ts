@@ -11,7 +11,7 @@ import { partOnMain } from './rules/part-on-main.ts';
 import { instruments, prepare, type Checked, type Hit, type Rule } from './rule.ts';
 
 /** Rules between parts and lines: what one remedy moves, another of these may find. */
-const OF_OUTPUTS: readonly Rule[] = [
+export const OF_OUTPUTS: readonly Rule[] = [
   partOnMain,
   outputUnheard,
   outputEmpty,

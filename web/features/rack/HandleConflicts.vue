@@ -27,10 +27,14 @@ function where(party: Party): string {
   return `${rack?.name ?? '?'} on ${track?.name ?? '?'}`;
 }
 
-/** Its name, with its rack and line where another of the same name takes part. */
+/** Its name, with its rack and line where another of the same name takes part, and a number within one rack. */
 function nameOf(c: HandleConflict, party: Party): string {
   const twins = c.handles.filter((h) => h.name === party.name);
-  return twins.length > 1 ? `${party.name} of ${where(party)}` : party.name;
+  if (twins.length === 1) return party.name;
+  // in one rack even that is the same: the first, the second …
+  const near = twins.filter((h) => h.rack === party.rack);
+  const number = near.length > 1 ? ` (${near.indexOf(party) + 1})` : '';
+  return `${party.name}${number} of ${where(party)}`;
 }
 
 /** A handle without what is fought over. */
