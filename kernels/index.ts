@@ -1,5 +1,5 @@
 // The inner loops as SIMD WebAssembly, in AssemblyScript. They mean the same as core/devices/kernels/plain.ts, which is their check and their fallback. Pointers are byte offsets into the imported memory; nothing
-// allocates. Two doubles at a time (left and right, or two samples), four singles where 24 bits are enough (levels and gains in the log domain).
+// allocates. Two doubles at a time (left and right, or two samples).
 
 // @ts-ignore: decorators are part of the language
 @inline
@@ -9,10 +9,6 @@ function madd(a: v128, b: v128, c: v128): v128 { return ASC_FEATURE_RELAXED_SIMD
 @inline
 /** c − a·b */
 function nmadd(a: v128, b: v128, c: v128): v128 { return ASC_FEATURE_RELAXED_SIMD ? f64x2.relaxed_nmadd(a, b, c) : f64x2.sub(c, f64x2.mul(a, b)); }
-// @ts-ignore: decorators are part of the language
-@inline
-/** a·b + c of four singles */
-function madd4(a: v128, b: v128, c: v128): v128 { return ASC_FEATURE_RELAXED_SIMD ? f32x4.relaxed_madd(a, b, c) : f32x4.add(f32x4.mul(a, b), c); }
 
 // 64 bytes at the start of the memory for what is left over when a block is no multiple of four
 const SCRATCH: usize = 16;
@@ -109,124 +105,118 @@ export function cascade(l: usize, r: usize, n: i32, c: usize, s: usize, list: us
 
 // @ts-ignore: decorators are part of the language
 @inline
-/** log2 of four positive numbers: exponent, and 2·atanh((m − 1)/(m + 1))/ln 2 as a series for √½ ≤ m < √2; error under 2e-7 of the mantissa's part */
-function log4(x: v128): v128 {
-  const bits = i32x4.sub(x, i32x4.splat(0x3f3504f3));
-  const e = i32x4.shr_s(bits, 23);
-  const m = i32x4.sub(x, i32x4.shl(e, 23));
-  const s = f32x4.div(f32x4.sub(m, f32x4.splat(1)), f32x4.add(m, f32x4.splat(1)));
-  const q = f32x4.mul(s, s);
-  const p = madd4(q, madd4(q, madd4(q, f32x4.splat(0.4121985831111324), f32x4.splat(0.5770780163555854)), f32x4.splat(0.9617966939259756)), f32x4.splat(2.8853900817779268));
-  return madd4(s, p, f32x4.convert_i32x4_s(e));
+/** log2 of two positive numbers: exponent, and 2·atanh((m − 1)/(m + 1))/ln 2 for √½ ≤ m < √2 as a polynomial through the Chebyshev points; error under 3e-12. A whole number under 2^51 becomes a double by way of the last bits of 1.5·2^52. */
+function log2(x: v128): v128 {
+  const e = i64x2.shr_s(i64x2.sub(x, i64x2.splat(0x3fe6a09e667f3bcd)), 52);
+  const m = i64x2.sub(x, i64x2.shl(e, 52));
+  const s = f64x2.div(f64x2.sub(m, f64x2.splat(1)), f64x2.add(m, f64x2.splat(1)));
+  const q = f64x2.mul(s, s);
+  let p = f64x2.splat(0.3407120470541788);
+  p = madd(q, p, f64x2.splat(0.4116737658434946));
+  p = madd(q, p, f64x2.splat(0.5770835660132905));
+  p = madd(q, p, f64x2.splat(0.9617966734515112));
+  p = madd(q, p, f64x2.splat(2.885390081789987));
+  const whole = f64x2.sub(i64x2.add(e, f64x2.splat(6755399441055744)), f64x2.splat(6755399441055744));
+  return madd(s, p, whole);
 }
 
 // @ts-ignore: decorators are part of the language
 @inline
-/** 2^x of four numbers in −120 … 120: the whole part into the exponent, the rest by its Taylor series to the sixth power */
-function exp4(x: v128): v128 {
-  const w = f32x4.nearest(x);
-  const f = f32x4.sub(x, w);
-  let p = f32x4.splat(0.00015403530393381608);
-  p = madd4(f, p, f32x4.splat(0.0013333558146428441));
-  p = madd4(f, p, f32x4.splat(0.009618129107628477));
-  p = madd4(f, p, f32x4.splat(0.05550410866482158));
-  p = madd4(f, p, f32x4.splat(0.2402265069591007));
-  p = madd4(f, p, f32x4.splat(0.6931471805599453));
-  p = madd4(f, p, f32x4.splat(1));
-  return i32x4.add(p, i32x4.shl(i32x4.trunc_sat_f32x4_s(w), 23));
+/** 2^x of two numbers in −1000 … 1000: the whole part into the exponent, the rest by a polynomial through the Chebyshev points that is 1 at 0; relative error under 1e-10 */
+function exp2(x: v128): v128 {
+  const w = f64x2.nearest(x);
+  const f = f64x2.sub(x, w);
+  let p = f64x2.splat(1.5303700956149545e-05);
+  p = madd(f, p, f64x2.splat(0.0001546972921861718));
+  p = madd(f, p, f64x2.splat(0.0013333478472582123));
+  p = madd(f, p, f64x2.splat(0.009618025613296754));
+  p = madd(f, p, f64x2.splat(0.0555041090632735));
+  p = madd(f, p, f64x2.splat(0.24022651213498386));
+  p = madd(f, p, f64x2.splat(0.6931471805568319));
+  p = madd(f, p, f64x2.splat(1.0));
+  return i64x2.add(p, i64x2.shl(f64x2.add(w, f64x2.splat(6755399441055744)), 52));
 }
 
 // @ts-ignore: decorators are part of the language
 @inline
-function four_levels(dl: usize, dr: usize): v128 {
-  const a = f64x2.pmax(f64x2.abs(v128.load(dl)), f64x2.abs(v128.load(dr)));
-  const b = f64x2.pmax(f64x2.abs(v128.load(dl, 16)), f64x2.abs(v128.load(dr, 16)));
-  return v128.shuffle<f32>(f32x4.demote_f64x2_zero(a), f32x4.demote_f64x2_zero(b), 0, 1, 4, 5);
-}
-
-// @ts-ignore: decorators are part of the language
-@inline
-/** gain of four smoothed reductions, on both sides */
-function four_gains(l: usize, r: usize, y: v128, mk: v128, mix: v128, dry: v128): void {
-  const g = madd4(mix, exp4(f32x4.sub(mk, y)), dry);
-  const a = f64x2.promote_low_f32x4(g), b = f64x2.promote_low_f32x4(v128.shuffle<f32>(g, g, 2, 3, 2, 3));
-  v128.store(l, f64x2.mul(v128.load(l), a)); v128.store(l, f64x2.mul(v128.load(l, 16), b), 16);
-  v128.store(r, f64x2.mul(v128.load(r), a)); v128.store(r, f64x2.mul(v128.load(r, 16), b), 16);
+/** gain of two smoothed reductions, on both sides */
+function gains(l: usize, r: usize, y: v128, mk: v128, mix: v128, dry: v128): void {
+  const g = madd(mix, exp2(f64x2.sub(mk, y)), dry);
+  v128.store(l, f64x2.mul(v128.load(l), g));
+  v128.store(r, f64x2.mul(v128.load(r), g));
 }
 
 /**
  * Linked compressor: v = threshold, knee, 1 − 1/ratio, attack and release halves (k1, k2), makeup, mix (doubles, log2 units); s: y, –, mean square; report: deepest reduction, loudest level.
- * work: n + 4 singles. kr > 0: RMS with that pole. The smoother y += k1·d + k2·|d| is the larger (or smaller) of two one-poles, which is a shorter chain of instructions.
+ * work: n + 2 doubles. kr > 0: RMS with that pole. The smoother y += k1·d + k2·|d| is the larger (or smaller) of two one-poles, which is a shorter chain of instructions.
  */
 export function compress(l: usize, r: usize, dl: usize, dr: usize, n: i32, v: usize, s: usize, report: usize, kr: f64, work: usize): void {
-  const t = f32x4.splat(<f32>load<f64>(v)), half64 = load<f64>(v, 8) / 2, slope64 = load<f64>(v, 16), k1 = load<f64>(v, 24), k2 = load<f64>(v, 32);
-  const half = f32x4.splat(<f32>half64), knee = f32x4.splat(<f32>(2 * half64)), slope = f32x4.splat(<f32>slope64), bend = f32x4.splat(half64 > 1e-6 ? <f32>(slope64 / (4 * half64)) : 0), zero = f32x4.splat(0);
-  const low = f32x4.splat(1e-7), high = f32x4.splat(8e6);
-  const m = n & ~3, rest = n & 3;
-  let loud = f32x4.splat(<f32>load<f64>(report, 8));
+  const half64 = load<f64>(v, 8) / 2, slope64 = load<f64>(v, 16), k1 = load<f64>(v, 24), k2 = load<f64>(v, 32);
+  const t = v128.load64_splat(v), half = f64x2.splat(half64), knee = f64x2.splat(2 * half64), slope = f64x2.splat(slope64), bend = f64x2.splat(half64 > 1e-6 ? slope64 / (4 * half64) : 0), zero = f64x2.splat(0);
+  const low = f64x2.splat(1e-7), high = f64x2.splat(8e6);
+  const m = n & ~1, odd = n & 1;
+  // levels, in pairs; the last of an odd count beside silence
   let p = load<f64>(s, 16);
-  for (let i = 0; i < n; i += 4) {
-    let a = dl + (<usize>i << 3), b = dr + (<usize>i << 3);
-    if (i === m) {
-      for (let k = 0; k < 4; k++) { store<f64>(SCRATCH + (<usize>k << 3), k < rest ? load<f64>(a + (<usize>k << 3)) : 0); store<f64>(SCRATCH + 32 + (<usize>k << 3), k < rest ? load<f64>(b + (<usize>k << 3)) : 0); }
-      a = SCRATCH;
-      b = SCRATCH + 32;
+  if (kr > 0) {
+    for (let i: usize = 0, end = <usize>n << 3; i < end; i += 8) {
+      const x = abs(load<f64>(dl + i)), z = abs(load<f64>(dr + i));
+      const top = x > z ? x : z;
+      p += kr * (top * top - p);
+      store<f64>(work + i, sqrt(p));
     }
-    let e = four_levels(a, b);
-    if (kr > 0) {
-      const count = i === m ? rest : 4;
-      for (let k = 0; k < count; k++) {
-        const x = abs(load<f64>(a + (<usize>k << 3))), z = abs(load<f64>(b + (<usize>k << 3)));
-        const top = x > z ? x : z;
-        p += kr * (top * top - p);
-        store<f32>(work + (<usize>(i + k) << 2), <f32>sqrt(p));
-      }
-      for (let k = count; k < 4; k++) store<f32>(work + (<usize>(i + k) << 2), 0);
-      e = v128.load(work + (<usize>i << 2));
+  } else {
+    for (let i: usize = 0, end = <usize>m << 3; i < end; i += 16) v128.store(work + i, f64x2.pmax(f64x2.abs(v128.load(dl + i)), f64x2.abs(v128.load(dr + i))));
+    if (odd) {
+      const at = <usize>m << 3;
+      const x = abs(load<f64>(dl + at)), z = abs(load<f64>(dr + at));
+      store<f64>(work + at, x > z ? x : z);
     }
-    e = f32x4.pmin(f32x4.pmax(e, low), high);
-    loud = f32x4.pmax(loud, e);
-    const over = f32x4.sub(log4(e), t);
-    const q = f32x4.pmin(f32x4.pmax(f32x4.add(over, half), zero), knee);
-    v128.store(work + (<usize>i << 2), madd4(bend, f32x4.mul(q, q), f32x4.mul(slope, f32x4.pmax(f32x4.sub(over, half), zero))));
+  }
+  if (odd) store<f64>(work + (<usize>n << 3), 0);
+  let loud = v128.load64_splat(report, 8);
+  const last = work + (<usize>n << 3);
+  for (let w = work; w < last; w += 16) {
+    const e = f64x2.pmin(f64x2.pmax(v128.load(w), low), high);
+    loud = f64x2.pmax(loud, e);
+    const over = f64x2.sub(log2(e), t);
+    const q = f64x2.pmin(f64x2.pmax(f64x2.add(over, half), zero), knee);
+    v128.store(w, madd(bend, f64x2.mul(q, q), f64x2.mul(slope, f64x2.pmax(f64x2.sub(over, half), zero))));
   }
   // attack and release poles; a reduction grows with the attack's
   const at = k1 + k2, re = k1 - k2;
-  let y = f64x2.splat(load<f64>(s)), most = f64x2.splat(load<f64>(report));
+  let y = v128.load64_splat(s), most = v128.load64_splat(report);
   const ca = f64x2.splat(1 - at), cr = f64x2.splat(1 - re), va = f64x2.splat(at), vr = f64x2.splat(re);
-  const last = work + (<usize>n << 2);
   if (at >= re) {
-    for (let w = work; w < last; w += 4) {
-      const x = f64x2.promote_low_f32x4(v128.load32_zero(w));
-      const xx = f64x2.splat(f64x2.extract_lane(x, 0));
-      y = f64x2.pmax(madd(ca, y, f64x2.mul(va, xx)), madd(cr, y, f64x2.mul(vr, xx)));
+    for (let w = work; w < last; w += 8) {
+      const x = v128.load64_splat(w);
+      y = f64x2.pmax(madd(ca, y, f64x2.mul(va, x)), madd(cr, y, f64x2.mul(vr, x)));
       most = f64x2.pmax(most, y);
-      v128.store32_lane(w, f32x4.demote_f64x2_zero(y), 0);
+      v128.store64_lane(w, y, 0);
     }
   } else {
-    for (let w = work; w < last; w += 4) {
-      const x = f64x2.promote_low_f32x4(v128.load32_zero(w));
-      const xx = f64x2.splat(f64x2.extract_lane(x, 0));
-      y = f64x2.pmin(madd(ca, y, f64x2.mul(va, xx)), madd(cr, y, f64x2.mul(vr, xx)));
+    for (let w = work; w < last; w += 8) {
+      const x = v128.load64_splat(w);
+      y = f64x2.pmin(madd(ca, y, f64x2.mul(va, x)), madd(cr, y, f64x2.mul(vr, x)));
       most = f64x2.pmax(most, y);
-      v128.store32_lane(w, f32x4.demote_f64x2_zero(y), 0);
+      v128.store64_lane(w, y, 0);
     }
   }
-  const mk = f32x4.splat(<f32>load<f64>(v, 40)), mix64 = load<f64>(v, 48), mix = f32x4.splat(<f32>mix64), dry = f32x4.splat(<f32>(1 - mix64));
-  for (let i = 0; i < m; i += 4) four_gains(l + (<usize>i << 3), r + (<usize>i << 3), v128.load(work + (<usize>i << 2)), mk, mix, dry);
-  if (rest > 0) {
-    const a = l + (<usize>m << 3), b = r + (<usize>m << 3);
-    for (let k = 0; k < rest; k++) { store<f64>(SCRATCH + (<usize>k << 3), load<f64>(a + (<usize>k << 3))); store<f64>(SCRATCH + 32 + (<usize>k << 3), load<f64>(b + (<usize>k << 3))); }
-    four_gains(SCRATCH, SCRATCH + 32, v128.load(work + (<usize>m << 2)), mk, mix, dry);
-    for (let k = 0; k < rest; k++) { store<f64>(a + (<usize>k << 3), load<f64>(SCRATCH + (<usize>k << 3))); store<f64>(b + (<usize>k << 3), load<f64>(SCRATCH + 32 + (<usize>k << 3))); }
+  const mk = v128.load64_splat(v, 40), mix64 = load<f64>(v, 48), mix = f64x2.splat(mix64), dry = f64x2.splat(1 - mix64);
+  for (let i: usize = 0, end = <usize>m << 3; i < end; i += 16) gains(l + i, r + i, v128.load(work + i), mk, mix, dry);
+  if (odd) {
+    const i = <usize>m << 3;
+    store<f64>(SCRATCH, load<f64>(l + i));
+    store<f64>(SCRATCH + 16, load<f64>(r + i));
+    gains(SCRATCH, SCRATCH + 16, v128.load64_splat(work + i), mk, mix, dry);
+    store<f64>(l + i, load<f64>(SCRATCH));
+    store<f64>(r + i, load<f64>(SCRATCH + 16));
   }
   const end = f64x2.extract_lane(y, 0);
   store<f64>(s, end); store<f64>(s + 8, end);
   store<f64>(s + 16, p); store<f64>(s + 24, p);
   store<f64>(report, f64x2.extract_lane(most, 0));
-  const lo = f32x4.pmax(loud, v128.shuffle<f32>(loud, loud, 2, 3, 0, 1));
-  const top = <f64>f32x4.extract_lane(lo, 0), next = <f64>f32x4.extract_lane(lo, 1);
-  store<f64>(report + 8, top > next ? top : next);
+  const first = f64x2.extract_lane(loud, 0), second = f64x2.extract_lane(loud, 1);
+  store<f64>(report + 8, first > second ? first : second);
 }
 
 /** dst += Σ source × gain on both sides; table: for each source two i32 pointers and two doubles (24 bytes). Four sources at a time, so that the sum is read and written once for all of them. */
