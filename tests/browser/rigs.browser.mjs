@@ -34,6 +34,18 @@ const open = async (id, line) => {
   await p.go(`/session/${id}`);
   await p.line(line);
 };
+/** Puts a lane on a line's level, as another window would. */
+const withLevelLane = async (id, line) => {
+  const { tracks } = await document(id);
+  const at = tracks.findIndex((t) => t.name === line);
+  const points = [
+    { at: 0, value: 0 },
+    { at: 2, value: -9 },
+  ];
+  const lane = { id: 'lan-lent', of: tracks[at].id, param: 'level', on: true, points };
+  const op = { op: 'add', path: `/tracks/${at}/automation`, value: [lane] };
+  await api('PATCH', `/sessions/${id}`, [op], { 'If-Match': '"1"' });
+};
 const track = (s, name) => s.tracks.find((t) => t.name === name);
 const dialog = (title) => p.find('dialog', title);
 /** Chooses lines as a person does: a click, then clicks with Ctrl held. */
@@ -287,7 +299,8 @@ test('a starter: saved from a session, the default for new ones, changed back in
 
 test('lines are borrowed from another session, and from an imported file', async () => {
   // an imported session has the same name by now: a name of its own is told apart
-  await copy('Lender', 'lantern-room');
+  const lender = await copy('Lender', 'lantern-room');
+  await withLevelLane(lender, 'Deck drums');
   const id = await copy('Borrower', 'ninth-wave-out');
   await open(id, 'Lead voice');
   await p.click('Session menu');
@@ -298,6 +311,10 @@ test('lines are borrowed from another session, and from an imported file', async
   await p.check('Drum crush', b);
   await p.click('Borrow 2 lines', b);
   const d = await dialog('Borrow Deck drums and Drum crush');
+  // what belongs to the other song is offered, and comes only when it is asked for
+  assert.equal(await (await p.find('box', 'Automation', d)).isSelected(), false);
+  assert.equal(await (await p.find('box', 'Chain', d)).isSelected(), true);
+  await p.check('Automation', d);
   await p.click('Drop', d);
   await p.see('nothing lost');
   await p.click('Done');
@@ -305,6 +322,7 @@ test('lines are borrowed from another session, and from an imported file', async
   const doc = await document(id);
   assert.equal(track(doc, 'Deck drums 2').sends[0].to, track(doc, 'Drum crush').id);
   assert.equal(track(doc, 'Deck drums 2').origin, undefined);
+  assert.equal(track(doc, 'Deck drums 2').automation[0].points[1].value, -9);
   // from a file of another program
   const { handFile } = await import('../../dist/node/tests/support/dawproject.js');
   const file = join(tmpdir(), `borrow-${process.pid}.dawproject`);
