@@ -4,5 +4,7 @@ declare module 'fft.js' {
     createComplexArray(): number[];
     realTransform(out: number[], input: number[]): void;
     completeSpectrum(out: number[]): void;
+    transform(out: number[], input: number[]): void;
+    inverseTransform(out: number[], input: number[]): void;
   }
 }
