@@ -212,3 +212,32 @@ export {
 export { WORKING_LEVEL, measureOutputs, setTrims, type OutputLevel } from './kit/level.ts';
 export { linesToPrint, printInstrument, withPrint, type PrintedLine } from './kit/print.ts';
 export { readMidi, writeMidi, type MidiData, type MidiTrack } from './formats/midi.ts';
+export {
+  dbfsOfDbu,
+  dbuOfDbfs,
+  dbuOfDbv,
+  dbuOfVolts,
+  dbvOfDbu,
+  headroomInUnit,
+  headroomOnReturn,
+  NOMINAL_LABELS,
+  tooHot,
+  unityGain,
+  voltsOfDbu,
+} from './hardware/levels.ts';
+export {
+  bayJack,
+  placesOf,
+  portJack,
+  unitJack,
+  inputsOf,
+  outputsOf,
+  type Place as JackPlace,
+} from './hardware/jacks.ts';
+export { followSignal, patchProblems, type Followed, type HardwareProblem } from './hardware/follow.ts';
+export { planPatch, standing, type Move, type PatchPlan, type WantedPatch } from './hardware/plan.ts';
+export { stereoSweep, sweepSignal } from './hardware/sweep.ts';
+export { agreed, measureLoop, type LoopFigures } from './hardware/measure.ts';
+export { measureSimulated, simulatedRoundTrip } from './hardware/simulated.ts';
+export { UNIT_MODELS, restOf, type UnitModel } from './devices/units/index.ts';
+export * from './model/hardware.ts';

@@ -1,4 +1,5 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
+import { simulatedRoundTrip } from '../hardware/simulated.ts';
 import type { HardwareLoop } from '../devices/spec.ts';
 import type { Device, Session, Track } from '../model/types.ts';
 import { walkSlots } from '../session/slots.ts';
@@ -23,8 +24,8 @@ export const loopsIn = (s: Session): LoopOn[] => s.tracks.filter((t) => t.state 
 const known = new Map<string, number>();
 /** The round trip of a loop in ms, measured once for each unit and rate. */
 export function measured(d: Device, rate: number): number {
-  const key = `${d.type} ${String(d.params.unit)}@${rate}`;
-  const found = known.get(key) ?? Math.round(DEVICE_TYPES[d.type].loop!.measure(d.params, rate) * 100) / 100;
+  const key = `${JSON.stringify(d.hardware?.line ?? d.params.unit)}@${rate}`;
+  const found = known.get(key) ?? Math.round(simulatedRoundTrip(d, rate) * 1000) / 1000;
   known.set(key, found);
   return found;
 }

@@ -21,7 +21,7 @@ import { reverb } from './reverb.ts';
 import { saturator } from './saturator.ts';
 import { trim } from './trim.ts';
 import { width } from './width.ts';
-import type { Params } from '../model/types.ts';
+import type { Device, Params } from '../model/types.ts';
 import type { DeviceType } from './spec.ts';
 
 /**
@@ -70,3 +70,6 @@ export const isListed = (d: { type: string; params: Params }, param: string): bo
 /** Whether a value says anything about the sound: those that are switched off with their band do not. */
 export const isUsed = (d: { type: string; params: Params }, param: string): boolean =>
   DEVICE_TYPES[d.type]?.used?.(d.params, param) ?? true;
+
+/** The values that a device's processor runs with. */
+export const runningParams = (d: Device): Params => DEVICE_TYPES[d.type].running?.(d) ?? d.params;

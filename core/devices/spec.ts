@@ -1,6 +1,6 @@
 import { clean } from './kernels/index.ts';
 import type { ParamSpec } from '../model/param.ts';
-import type { Params } from '../model/types.ts';
+import type { Device, Params } from '../model/types.ts';
 import type { InstrumentType, PatternLayer } from './instrument-type.ts';
 import type { Picture } from './pictures/picture.ts';
 
@@ -41,8 +41,6 @@ export interface HardwareLoop {
   back: string;
   /** how long it takes there and back, ms; 0: not measured */
   roundTrip: string;
-  /** ms */
-  measure(params: Params, sampleRate: number): number;
 }
 
 /** The panel that sets a device where the plain one, its values in groups, does not do. */
@@ -117,6 +115,8 @@ export interface DeviceType {
   instrument?: InstrumentType;
   /** what it is when it makes notes: its layers as they are set */
   pattern?(params: Params): PatternLayer[];
+  /** the values that its processor runs with, where they are more than its own; the same object for the same device */
+  running?(d: Device): Params;
   create(params: Params, ctx: DeviceContext): Processor;
 }
 

@@ -1,5 +1,6 @@
 import { laneTarget, laneValue } from '../session/automation.ts';
 import { tieTarget, tieValue } from '../session/handles.ts';
+import { runningParams } from '../devices/index.ts';
 import { devicesIn, racksIn } from '../session/slots.ts';
 import type { Id, LanePoint, Params, Rack, Tie, Track } from '../model/types.ts';
 import type { ParamSpec } from '../model/param.ts';
@@ -138,7 +139,7 @@ export class TrackLanes {
         this.devices.push({
           run: slotOf(id),
           late: late.get(id)!,
-          params: { ...device.params },
+          params: { ...runningParams(device) },
           drives: [drive],
         });
       }

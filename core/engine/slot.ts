@@ -1,4 +1,4 @@
-import { DEVICE_TYPES } from '../devices/index.ts';
+import { DEVICE_TYPES, runningParams } from '../devices/index.ts';
 import { StereoDelay } from '../devices/align.ts';
 import { Ramp } from '../devices/math.ts';
 import { doubles } from '../devices/kernels/index.ts';
@@ -53,8 +53,8 @@ export class SlotRun {
     this.tempo = ctx.tempo;
     if (plan.slot.kind === 'rack') this.proc = this.rack = new RackProcessor(ctx);
     else {
-      this.params = plan.slot.params;
-      this.proc = DEVICE_TYPES[plan.slot.type].create(plan.slot.params, ctx);
+      this.params = runningParams(plan.slot);
+      this.proc = DEVICE_TYPES[plan.slot.type].create(runningParams(plan.slot), ctx);
     }
     this.instrument = isInstrument(this.proc) ? this.proc : null;
     this.wet = new Ramp(wet);
@@ -72,12 +72,12 @@ export class SlotRun {
   adopt(plan: SlotPlan, tempo: number, immediate: boolean): void {
     if (
       plan.slot.kind === 'device' &&
-      (plan.slot.params !== this.params || tempo !== this.tempo || this.moved)
+      (runningParams(plan.slot) !== this.params || tempo !== this.tempo || this.moved)
     ) {
       this.moved = false;
-      this.params = plan.slot.params;
+      this.params = runningParams(plan.slot);
       this.ctx.tempo = tempo;
-      this.proc.set(plan.slot.params, immediate);
+      this.proc.set(runningParams(plan.slot), immediate);
     }
     this.tempo = tempo;
     this.time(plan, immediate);

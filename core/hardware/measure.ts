@@ -74,8 +74,9 @@ export function agreed(takes: readonly LoopFigures[]): LoopFigures {
   };
   if (spread((x) => x.delay) > AGREE.delay) tell('delay', (x) => x.delay, 'samples', 1);
   if (spread((x) => x.gain) > AGREE.gain) tell('gain', (x) => x.gain, 'dB', 2);
-  if (new Set(takes.map((x) => x.polarity)).size > 1)
+  if (new Set(takes.map((x) => x.polarity)).size > 1) {
     faults.push('the measurements disagree about the polarity');
+  }
   return { ...middle, clipped: takes.some((x) => x.clipped), faults };
 }
 
@@ -201,8 +202,9 @@ function faultsOf(x: LoopFigures, echo: number | null, moves: number): string[] 
   }
   if (x.noise > NOISY) faults.push(`noise at ${x.noise.toFixed(0)} dBFS`);
   if (echo !== null) faults.push(`an echo ${echo.toFixed(0)} samples later is louder than the first arrival`);
-  if (moves > STEADY)
+  if (moves > STEADY) {
     faults.push(`the gain follows the level: it moves by ${moves.toFixed(1)} dB (a compressor pumps)`);
+  }
   if (x.distortion > DISTORTS) faults.push(`harmonics at ${x.distortion.toFixed(0)} dB: it distorts`);
   return faults;
 }
@@ -322,8 +324,9 @@ function passband(h: Float64Array, sampleRate: number): number {
 /** Level over frequency in sixths of an octave, against 1 kHz. */
 function responseOf(h: Float64Array, sampleRate: number): [number, number][] {
   const list: number[] = [];
-  for (let f = 25; f < Math.min(20000, 0.44 * sampleRate); f *= 2 ** (1 / 6))
+  for (let f = 25; f < Math.min(20000, 0.44 * sampleRate); f *= 2 ** (1 / 6)) {
     list.push(Math.round(f * 10) / 10);
+  }
   const [middle] = levelsOf(h, sampleRate, [1000]);
   return levelsOf(h, sampleRate, list).map((x, i) => [list[i], Math.round((x - middle) * 100) / 100]);
 }

@@ -3,7 +3,7 @@
  * A setup belongs to the owner of the shelf; a session keeps a copy of what it uses. Levels are in dBu or dBFS,
  * times in ms, delays of measured loops in samples at the rate that stands beside them.
  */
-import type { Id, MidiPort } from './types.ts';
+import type { Id, MidiPort } from './basic.ts';
 
 /** Nominal level of a line: +4 dBu, −10 dBV, or digital, where 0 dBFS is 0 dBFS. */
 export const NOMINALS = ['plus4', 'minus10', 'digital'] as const;
@@ -170,6 +170,8 @@ export interface Measured {
 
 /** A unit in use, whole, so that it is known in another studio too, with the positions of its controls. */
 export interface UnitUse {
+  /** its place in the loop, told apart from the others of the same loop */
+  id: Id;
   unit: Unit;
   positions: Record<Id, number>;
 }

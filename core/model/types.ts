@@ -4,7 +4,10 @@
  * everything is JSON-safe. A level of MIN_LEVEL dB or lower stands for silence (−∞ cannot be written in
  * JSON).
  */
-export type Id = string;
+import type { Id, MidiPort } from './basic.ts';
+import type { HardwareUse, Studio, UnitUse } from './hardware.ts';
+
+export type { Id, MidiPort } from './basic.ts';
 /** What a track is for. */
 export const ROLES = ['audio', 'instrument', 'midi', 'bus', 'return', 'folder', 'master'] as const;
 export type Role = (typeof ROLES)[number];
@@ -18,7 +21,8 @@ export const MAX_LEVEL = 12;
 
 export type Input =
   | { kind: 'none' }
-  | { kind: 'hardware'; port: string }
+  /** `units`: what stands between the microphone and the port, with its positions */
+  | { kind: 'hardware'; port: string; units?: UnitUse[] }
   | { kind: 'track'; track: Id; tap: Tap }
   /**
    * a separate output of an instrument on another track: pairs are numbered from 1; `slot` may be gone when
@@ -31,8 +35,6 @@ export type Input =
 /** Which half of a stereo output a track takes. */
 export type Take = 'stereo' | 'left' | 'right' | 'sum';
 
-/** Sixteen channels each. */
-export type MidiPort = 'A' | 'B' | 'C' | 'D';
 export interface MidiAddress {
   port: MidiPort;
   channel: number;
@@ -91,6 +93,8 @@ export interface Device {
   params: Params;
   key: Key;
   foreign?: Foreign;
+  /** of a device that leaves the computer: what it goes through there */
+  hardware?: HardwareUse;
   origin?: Origin;
 }
 
@@ -293,11 +297,14 @@ export interface MediaRef {
   frames: number;
 }
 
-/** One studio's hardware. */
+/** The studio that a session is in: its ports by name, and a copy of it as far as the session uses it. */
 export interface Setup {
   name: string;
   inputs: string[];
   outputs: string[];
+  studio?: Studio;
+  /** what is done of the patch list: moves and positions, each by its key */
+  ticks?: string[];
 }
 
 export interface Session {
@@ -333,6 +340,7 @@ export type PartId =
   | 'output'
   | 'input'
   | 'keys'
+  | 'hardware'
   | 'folder'
   | 'name'
   | 'colour'

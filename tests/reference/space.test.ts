@@ -14,7 +14,10 @@ import {
   rt60,
   type Params,
 } from '../../core/index.ts';
-import { measureRoundTrip } from '../../core/devices/outboard.ts';
+import { simulatedRoundTrip } from '../../core/hardware/simulated.ts';
+
+const measureRoundTrip = (unit: string, rate: number) =>
+  simulatedRoundTrip(createDevice('outboard', { unit }), rate);
 import { voiceOf } from '../../core/devices/voice.ts';
 import {
   both,

@@ -12,8 +12,8 @@ export const loopWrong: Rule = {
       const says = x.params[loop.roundTrip] as number;
       if (says === 0) return [];
       const is = measured(x, session.sampleRate);
-      const off = Math.round((Math.abs(is - says) * session.sampleRate) / 1000);
-      if (off < 2) return [];
+      const samples = (ms: number) => Math.round((ms * session.sampleRate) / 1000);
+      if (samples(is) === samples(says)) return [];
       const promise = `counts on ${says.toFixed(2)} ms there and back`;
       return [
         {

@@ -6,6 +6,7 @@ import {
   formatValue,
   isUsed,
   noteMs,
+  simulatedRoundTrip,
   type Device,
   type ParamSpec,
   type Track,
@@ -49,10 +50,10 @@ const noteText = computed(() => {
 function measure() {
   const loop = spec.value.loop!;
   const rate = session.doc!.sampleRate;
-  const ms = Math.round(loop.measure(props.device.params, rate) * 100) / 100;
+  const ms = Math.round(simulatedRoundTrip(props.device, rate) * 1000) / 1000;
   set({ [loop.roundTrip]: ms });
   const samples = Math.round((ms * rate) / 1000);
-  const found = `Round trip of “${props.device.name}”: ${ms} ms (${samples} samples).`;
+  const found = `Round trip of “${props.device.name}”: ${ms.toFixed(2)} ms (${samples} samples).`;
   ui.say(`${found} Everything beside it waits for it.`, 'done');
 }
 </script>
