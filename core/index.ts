@@ -15,7 +15,7 @@ export {
 } from './session/create.ts';
 export * from './edit/index.ts';
 export { copyParts, duplicateTrack } from './drop/copy.ts';
-export { validateSession } from './session/validate/index.ts';
+export { validateSession, validateStudio } from './session/validate/index.ts';
 export { validatePreset } from './session/validate-preset.ts';
 export { canonicalJson, clone, hashOf, merge3, same, sha256Hex, type Conflict } from './model/json.ts';
 export {
@@ -160,6 +160,7 @@ export type {
   PortPlan,
   ReportRow,
   StandIn,
+  UnitPlan,
   Verdict,
 } from './drop/types.ts';
 export { DropRefused, applyDrop } from './drop/apply.ts';
@@ -182,6 +183,7 @@ export { RULES, fixAllSafe, fixFinding, lineCheck, silence, type Finding } from 
 export type { Levels, Rule, Severity } from './check/rule.ts';
 export { nullTest, testSignal, type NullResult } from './drop/nulltest.ts';
 export { align } from './drop/align.ts';
+export { applyMove, planMove, type MoveOptions, type MovePlan } from './drop/move.ts';
 export { diffPresets } from './drop/diff.ts';
 export { FormatError } from './formats/errors.ts';
 export { readWav, writeWav, type WavData } from './formats/wav.ts';
@@ -240,4 +242,22 @@ export { stereoSweep, sweepSignal } from './hardware/sweep.ts';
 export { agreed, measureLoop, type LoopFigures } from './hardware/measure.ts';
 export { measureSimulated, simulatedRoundTrip } from './hardware/simulated.ts';
 export { UNIT_MODELS, restOf, type UnitModel } from './devices/units/index.ts';
+export { matchHardware, type UnitChoice, type UnitMatch } from './hardware/match.ts';
+export {
+  carryPositions,
+  controlSpec,
+  nearestPosition,
+  positionText,
+  positionsOf,
+} from './hardware/positions.ts';
+export {
+  simulatedLine,
+  loopsOfSession,
+  pairName,
+  portNames,
+  portsNamed,
+  setupOf,
+  unitsUsed,
+  wantedPatches,
+} from './hardware/studio.ts';
 export * from './model/hardware.ts';

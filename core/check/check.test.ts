@@ -58,7 +58,7 @@ const sound = (): Session =>
         clips: [clipOf('x', 1)],
         output: to('bed'),
         sends: [send('room', -12, { id: 's' })],
-        chain: [device('eq', {}, { id: 'eq' }), device('outboard', { roundTrip: 6.5 }, { id: 'out' })],
+        chain: [device('eq', {}, { id: 'eq' }), device('outboard', { roundTrip: 6.48 }, { id: 'out' })],
       },
       { id: 'kick', name: 'Kick', clips: [clipOf('x', 1)], output: { kind: 'none' } },
       { id: 'box', name: 'Box', input: { kind: 'hardware', port: 'In 1' }, output: to('bed') },

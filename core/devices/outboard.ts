@@ -17,8 +17,8 @@ import type { Params } from '../model/types.ts';
 /**
  * A loop through hardware: out of a port, through the units of a studio as their panels stand, back in at another
  * port. Where no hardware is, simulated units take their place, with the delay that such a loop has (converters and
- * buffers), so that the round trip has to be measured as with the real thing. The measured round trip is the device's latency; when it is wrong the loop
- * is early or late, as it would be.
+ * buffers), so that the round trip has to be measured as with the real thing. The measured round trip is the device's
+ * latency; when it is wrong the loop is early or late, as it would be.
  */
 export const outboard = defineDevice({
   type: 'outboard',

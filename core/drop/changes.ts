@@ -1,4 +1,6 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
+import { positionText } from '../hardware/positions.ts';
+import type { Unit, UnitUse } from '../model/hardware.ts';
 import { clone, isObj, same, type Obj } from '../model/json.ts';
 import { formatDb, formatPan, formatValue } from '../model/units.ts';
 import type { ParamValue, Slot } from '../model/types.ts';
@@ -83,9 +85,10 @@ export function changesOf(a: Form, b: Form): Change[] {
 }
 
 /** Objects that are one value to a person. */
-const LEAVES = /\/(key|blend|foreign)$/;
+const LEAVES = /\/(key|blend|foreign|unit|measured|line)$/;
 const nameOf = (m: Obj): string => {
   if (typeof m.name === 'string') return m.name;
+  if (isObj(m.unit) && typeof m.unit.name === 'string') return m.unit.name;
   if (typeof m.param === 'string') return `tie to ${m.param}`;
   return 'send';
 };
@@ -97,10 +100,7 @@ export function labelOf(path: string, trail: unknown[]): string {
   const member = (trail.at(-1) as Obj | undefined)?.id === last;
   if (member) return names.join(' · ');
   const d = [...trail].reverse().find((m) => typeof (m as Slot).kind === 'string') as Slot | undefined;
-  const word =
-    /\/params\//.test(path) && d?.kind === 'device'
-      ? (DEVICE_TYPES[d.type]?.byId[last]?.label ?? last)
-      : (WORDS[last] ?? last);
+  const word = wordFor(path, last, d, trail);
   return [
     ...names,
     ...(last === 'chain' || last === 'sends' || last === 'strands' || last === 'handles' || last === 'ties'
@@ -108,6 +108,14 @@ export function labelOf(path: string, trail: unknown[]): string {
       : [word]),
   ].join(' · ');
 }
+function wordFor(path: string, last: string, d: Slot | undefined, trail: unknown[]): string {
+  if (/\/params\//.test(path) && d?.kind === 'device') return DEVICE_TYPES[d.type]?.byId[last]?.label ?? last;
+  if (/\/positions\//.test(path)) return controlIn(trail, last)?.label ?? last;
+  return WORDS[last] ?? last;
+}
+const controlIn = (trail: unknown[], id: string) =>
+  (trail.at(-1) as Partial<UnitUse> | undefined)?.unit?.panel.find((c) => c.id === id);
+
 const WORDS: Record<string, string> = {
   cc: 'controller',
   panMode: 'pan mode',
@@ -142,9 +150,17 @@ export function textAt(path: string, v: unknown, trail: unknown[]): string {
       : `${b.mode === 'power' ? 'equal power' : 'linear'}, ${Math.round(b.position * 10) / 10} %`;
   }
   if (last === 'foreign') return 'its own state';
+  if (last === 'unit') return (v as Unit).name;
+  if (last === 'measured') return 'measured';
+  if (/\/positions\//.test(path) && typeof v === 'number') return textOfPosition(trail, last, v);
   if (typeof v === 'boolean') return v ? 'on' : 'off';
   if (typeof v === 'number') return `${Math.round(v * 1000) / 1000}${last === 'value' ? ' %' : ''}`;
   return typeof v === 'string' ? v || '—' : 'there';
+}
+
+function textOfPosition(trail: unknown[], id: string, position: number): string {
+  const control = controlIn(trail, id);
+  return control ? positionText(control, position) : String(position);
 }
 
 /** What stands at a path, and the members of lists along it. */

@@ -70,7 +70,7 @@ interface Drop {
 }
 
 /** Parts that a spare brings. */
-const SPARE_PARTS: Parts = ['chain', 'level', 'pan', 'colour', 'note'];
+const SPARE_PARTS: Parts = ['chain', 'hardware', 'level', 'pan', 'colour', 'note'];
 
 function begin(session: Session, preset: Preset, options: PlanOptions): Drop {
   const make = options.ids ?? randomIds;
@@ -252,7 +252,7 @@ function ontoLine(before: Track, d: Drop, changed: Changed): Track {
   const t = d.preset.content.tracks[0];
   const takes = takesOf(t, d);
   const has = (part: Parts[number]) => takes.includes(part);
-  const pieceParts: Parts = has('keys') ? ['chain', 'keys'] : ['chain'];
+  const pieceParts: Parts = ['chain', ...IN_CHAIN.map((p) => p.id).filter(has)];
   const c: PuttingOnto = {
     ...putting(t, takes, d, changed),
     place,

@@ -1,3 +1,4 @@
+import type { UnitMatch } from '../hardware/match.ts';
 import type { IdMaker } from '../model/ids.ts';
 import type { Id, LooseEnd, ParamValue, Parts, Problem, Send, Slot, Track } from '../model/types.ts';
 
@@ -71,6 +72,13 @@ export interface PortPlan {
   reason: string;
 }
 
+/** A unit of hardware that a device of the preset goes through, and what stands for it here. */
+export interface UnitPlan extends UnitMatch {
+  /** place in the preset's content: "t1/dev4" and the unit's own id, "t1/dev4/1" */
+  path: string;
+  label: string;
+}
+
 export interface Rename {
   local: Id;
   from: string;
@@ -83,6 +91,7 @@ export interface Changed {
   adaptations: Adaptation[];
   standIns: StandIn[];
   ports: PortPlan[];
+  units: UnitPlan[];
   /** what changes by itself and needs no decision, for the person to know */
   facts: string[];
 }
@@ -114,6 +123,8 @@ export interface PlanOptions {
   standIns?: Record<string, boolean>;
   /** "input/Mic 1" → the port's name here, or null for none */
   ports?: Record<string, string | null>;
+  /** path of a unit → id of the choice that stands for it here */
+  units?: Record<string, string>;
   /** false: what arrives does not remember a preset (borrowed from a session) */
   origin?: boolean;
   /** for a repeatable plan */

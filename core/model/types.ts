@@ -305,6 +305,8 @@ export interface Setup {
   studio?: Studio;
   /** what is done of the patch list: moves and positions, each by its key */
   ticks?: string[];
+  /** where the session was before it moved here, with what the move changed: the way back */
+  left?: { setup: Setup | null; slots: Record<Id, { before: Device; after: Device }> };
 }
 
 export interface Session {

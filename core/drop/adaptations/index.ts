@@ -4,6 +4,7 @@ import { mapSlots } from '../../session/slots.ts';
 import type { Changed, DropPlan, Explanation } from '../types.ts';
 import type { AdaptationKind, Adapted, Adapting } from './adaptation.ts';
 import { controllers } from './controller.ts';
+import { hardware } from './hardware.ts';
 import { midi, movedAddress, movedNotes } from './midi.ts';
 import { names } from './name.ts';
 import { portHere, ports } from './port.ts';
@@ -23,11 +24,12 @@ const ADAPTATIONS: readonly AdaptationKind[] = [
   rate,
   standIns,
   ports,
+  hardware,
 ];
 
 /** Works out everything that changes on arrival. */
 export function planAdaptations(c: Omit<Adapting, 'out'>): Changed {
-  const out: Changed = { renames: [], adaptations: [], standIns: [], ports: [], facts: [] };
+  const out: Changed = { renames: [], adaptations: [], standIns: [], ports: [], units: [], facts: [] };
   for (const a of ADAPTATIONS) a.plan({ ...c, out });
   return out;
 }

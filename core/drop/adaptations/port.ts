@@ -1,6 +1,6 @@
 import { DEVICE_TYPES } from '../../devices/index.ts';
 import { devicesIn } from '../../session/slots.ts';
-import type { Device, Input, Output, Session, Track } from '../../model/types.ts';
+import type { Device, Input, Output, Session } from '../../model/types.ts';
 import type { Changed, DropPlan, Explanation, PortPlan } from '../types.ts';
 import { words } from '../words.ts';
 import type { AdaptationKind, Adapting } from './adaptation.ts';
@@ -15,7 +15,7 @@ function knownPorts(session: Session, side: Side): string[] {
   return [...new Set([...(setup ?? []), ...used])];
 }
 
-function planPort(
+export function planPort(
   session: Session,
   side: Side,
   port: string,
@@ -26,6 +26,9 @@ function planPort(
   const key = `${side}/${port}`;
   if (key in wanted) return { side, port, choices, chosen: wanted[key], reason: 'your choice' };
   if (known.includes(port)) return { side, port, choices, chosen: port, reason: 'has the same name' };
+  const numbers = (name: string) => name.match(/\d+/g)?.join('/') ?? '';
+  const numbered = numbers(port) && known.find((k) => numbers(k) === numbers(port));
+  if (numbered) return { side, port, choices, chosen: numbered, reason: 'has the same number' };
   const like = known.find((k) => words(k).some((w) => words(port).includes(w)));
   if (like) return { side, port, choices, chosen: like, reason: 'similar name' };
   const reason = session.setup
@@ -47,18 +50,53 @@ export const ports: AdaptationKind = {
         c.out.ports.push(planPort(c.session, side, port, c.options.ports ?? {}));
       }
     }
-    for (const t of c.sounding) for (const d of devicesIn(t.chain)) tellLoop(c, t, d);
+    for (const t of c.sounding) for (const d of devicesIn(t.chain)) planLoop(c, d);
+  },
+
+  slot(slot, _home, plan) {
+    const loop = slot.kind === 'device' ? DEVICE_TYPES[slot.type].loop : undefined;
+    if (slot.kind !== 'device' || !loop) return slot;
+    const here = portsOfLoop(slot).map(({ param, side, port }) => [
+      param,
+      portHere(plan, side, port) ?? port,
+    ]);
+    return { ...slot, params: { ...slot.params, ...Object.fromEntries(here) } };
+  },
+
+  remember: (t, named, plan) =>
+    Object.fromEntries(
+      devicesIn(t.chain)
+        .filter((d) => named.includes(d.id))
+        .flatMap((d) =>
+          portsOfLoop(d).flatMap(({ param, side, port }) => {
+            const here = portHere(plan, side, port) ?? port;
+            return here === port ? [] : [[`${d.id}/${param}`, here]];
+          }),
+        ),
+    ),
+
+  explain(_t, want, param, found, plan) {
+    const at = portsOfLoop(want).find((x) => x.param === param);
+    const p = at && plan.ports.find((x) => x.side === at.side && x.port === at.port);
+    return p && found === p.chosen ? { verdict: 'tied', reason: p.reason } : null;
   },
 };
 
-/** The ports of a loop through hardware stay as they are: told, so that somebody looks at them. */
-function tellLoop(c: Adapting, t: Track, d: Device): void {
-  const loop = DEVICE_TYPES[d.type].loop;
-  if (!loop) return;
-  const [out, back] = [d.params[loop.send], d.params[loop.back]];
-  c.out.facts.push(
-    `${d.name} on ${t.name} goes out by “${out}” and comes back by “${back}”, under the names that they had: see that these are the right ports here, and measure its way again.`,
-  );
+/** The ports of a device that leaves the computer, by the values that name them. */
+export function portsOfLoop(d: Device): { param: string; side: Side; port: string }[] {
+  const { loop } = DEVICE_TYPES[d.type];
+  if (!loop) return [];
+  return [
+    { param: loop.send, side: 'output', port: String(d.params[loop.send]) },
+    { param: loop.back, side: 'input', port: String(d.params[loop.back]) },
+  ];
+}
+
+function planLoop(c: Adapting, d: Device): void {
+  for (const { side, port } of portsOfLoop(d)) {
+    if (c.out.ports.some((x) => x.side === side && x.port === port)) continue;
+    c.out.ports.push(planPort(c.session, side, port, c.options.ports ?? {}));
+  }
 }
 
 /** The name that a port gets here; null: left unconnected. */

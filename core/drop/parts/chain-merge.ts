@@ -1,3 +1,4 @@
+import { DEVICE_TYPES } from '../../devices/index.ts';
 import { clone, same } from '../../model/json.ts';
 import type { Device, Id, ParamValue, Rack, Slot } from '../../model/types.ts';
 import { createDevice } from '../../session/create.ts';
@@ -47,7 +48,11 @@ function droppedSlot(s: Slot, adapted: Record<string, ParamValue>, inChain: read
   const d = inChain.reduce((x, p) => p.device!.dropped(x, adapted), s);
   const instead = adapted[`${s.id}/type`];
   if (instead) {
-    return createDevice(String(instead), {}, { id: d.id, name: d.name, state: d.state, key: d.key });
+    const values = Object.keys(DEVICE_TYPES[String(instead)].defaults).filter(
+      (p) => `${s.id}/${p}` in adapted,
+    );
+    const params = Object.fromEntries(values.map((p) => [p, adapted[`${s.id}/${p}`]]));
+    return createDevice(String(instead), params, { id: d.id, name: d.name, state: d.state, key: d.key });
   }
   const own = Object.keys(d.params).filter((p) => `${d.id}/${p}` in adapted);
   if (!own.length) return d;
@@ -165,8 +170,13 @@ function adaptedIn(c: Writing): Record<string, ParamValue> {
 
 function adaptedDevice(raw: Device, theirs: Device, local: Id, c: Writing): Record<string, ParamValue> {
   const out: Record<string, ParamValue> = {};
-  if (raw.type !== theirs.type) out[`${local}/type`] = theirs.type;
-  else {
+  if (raw.type !== theirs.type) {
+    out[`${local}/type`] = theirs.type;
+    const { defaults } = DEVICE_TYPES[theirs.type];
+    for (const p of Object.keys(theirs.params)) {
+      if (theirs.params[p] !== defaults[p]) out[`${local}/${p}`] = theirs.params[p];
+    }
+  } else {
     for (const p of Object.keys(raw.params)) {
       if (!same(raw.params[p], theirs.params[p])) out[`${local}/${p}`] = theirs.params[p];
     }

@@ -4,6 +4,7 @@ import { chain } from './chain.ts';
 import { clips } from './clips.ts';
 import { colour } from './colour.ts';
 import { folder } from './folder.ts';
+import { hardware } from './hardware.ts';
 import { input } from './input.ts';
 import { keys } from './keys.ts';
 import { level } from './level.ts';
@@ -26,6 +27,7 @@ export const PARTS: readonly Part[] = [
   output,
   input,
   keys,
+  hardware,
   folder,
   name,
   colour,
@@ -47,7 +49,7 @@ export const USUAL_PARTS: Parts = idsOf(PARTS.filter((p) => !p.song));
 /** Usual for duplicating a line: what makes its sound and where it goes; level, pan, input and sound are its own. */
 export const DUPLICATE_PARTS: Parts = idsOf(PARTS.filter((p) => p.duplicated));
 /** Usual for a drop onto a line that is there. */
-export const ONTO_PARTS: Parts = ['chain', 'sends', 'keys'];
+export const ONTO_PARTS: Parts = ['chain', 'sends', 'keys', 'hardware'];
 
 /** What of a preset's track is meant: its own parts where it has them, and of these what was asked for. */
 export const partsOf = (preset: Preset, t: Track, parts: Parts): Parts =>

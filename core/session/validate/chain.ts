@@ -14,6 +14,7 @@ import { formatValue } from '../../model/units.ts';
 import { tieTarget } from '../handles.ts';
 import { MAX_DEPTH } from '../slots.ts';
 import { isObject, type Checking } from './checking.ts';
+import { checkHardware } from './hardware.ts';
 
 /** A device or rack in a chain; `depth` counts the racks around it. */
 export function checkSlot(c: Checking, d: Slot, path: string, who: string, depth: number): void {
@@ -108,6 +109,10 @@ function checkDevice(c: Checking, d: Device, path: string, who: string): void {
     checkValue(c, ps, d.params[ps.id], `${path}/params/${ps.id}`, `${who}, ${d.name}: ${ps.label}`);
   }
   checkKey(c, d, path, who);
+  if (d.hardware !== undefined) {
+    if (spec.loop) checkHardware(c, d.hardware, `${path}/hardware`, `${who}, ${d.name}`);
+    else c.bad(`${path}/hardware`, 'unknown-param', `${who}, ${d.name} does not leave the computer.`);
+  }
   if (DEVICE_TYPES[d.type].foreign && !isObject(d.foreign)) {
     c.bad(path + '/foreign', 'opaque', `${who}, ${d.name}: a third-party device needs its identifier.`);
   }

@@ -1,5 +1,7 @@
-import type { Problem, Session } from '../../model/types.ts';
+import type { Studio } from '../../model/hardware.ts';
+import type { Problem, Session, Setup } from '../../model/types.ts';
 import { checking, isObject, type Checking } from './checking.ts';
+import { checkStudio } from './hardware.ts';
 import { checkTrack } from './track.ts';
 
 /**
@@ -79,6 +81,23 @@ function checkSurroundings(c: Checking, s: Session): void {
         'list',
         'A setup has a list of inputs and one of outputs, each port a name of 1 to 80 characters.',
       );
-    } else c.text(s.setup.name, '/setup/name', 'The setup’s name', 200);
+    } else checkSetup(c, s.setup);
   }
+}
+
+function checkSetup(c: Checking, setup: Setup): void {
+  c.text(setup.name, '/setup/name', 'The setup’s name', 200);
+  if (setup.studio !== undefined) checkStudio(c, setup.studio, '/setup/studio');
+  const { ticks } = setup;
+  const isTicks = Array.isArray(ticks) && ticks.length <= 5000 && ticks.every((x) => typeof x === 'string');
+  if (ticks !== undefined && !isTicks) {
+    c.bad('/setup/ticks', 'list', 'What is done of the patch list is a list of texts.');
+  }
+}
+
+/** The same for a setup of the shelf by itself. */
+export function validateStudio(studio: unknown): Problem[] {
+  const out: Problem[] = [];
+  checkStudio(checking({ tracks: [] } as unknown as Session, out), studio as Studio, '');
+  return out;
 }

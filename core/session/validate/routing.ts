@@ -1,5 +1,6 @@
 import type { Input, Track } from '../../model/types.ts';
 import { channel, isObject, key, type Checking } from './checking.ts';
+import { checkUses } from './hardware.ts';
 
 type Of<K extends Input['kind']> = Extract<Input, { kind: K }>;
 
@@ -13,7 +14,9 @@ export function checkRouting(c: Checking, t: Track, p: string, who: string): voi
   if (!isObject(t.input) || !['none', 'hardware', 'track', 'deviceOutput', 'midi'].includes(t.input.kind)) {
     c.bad(p + '/input', 'choice', `${who}: unknown kind of input.`);
   } else if (t.input.kind === 'deviceOutput') checkDeviceOutput(c, t, t.input, p, who);
-  else if (t.input.kind === 'midi') checkMidiInput(c, t.input, p, who);
+  else if (t.input.kind === 'hardware' && t.input.units !== undefined) {
+    checkUses(c, t.input.units, p + '/input/units', `${who}: input`);
+  } else if (t.input.kind === 'midi') checkMidiInput(c, t.input, p, who);
 }
 
 function checkFolder(c: Checking, t: Track, p: string, who: string): void {
