@@ -260,4 +260,5 @@ export {
   unitsUsed,
   wantedPatches,
 } from './hardware/studio.ts';
+export { tickOf, tickOfMove } from './hardware/ticks.ts';
 export * from './model/hardware.ts';

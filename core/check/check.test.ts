@@ -9,10 +9,15 @@ import {
   lineCheck,
   planLayout,
   planPlayer,
+  setupOf,
   silence,
+  tickOf,
+  unitsUsed,
   validateSession,
   type Device,
   type Levels,
+  type Measured,
+  type Params,
   type Rack,
   type Session,
   type Track,
@@ -27,6 +32,7 @@ import {
   send,
   sessionWith,
 } from '../../tests/support/build.ts';
+import { port, studio, unit } from '../../tests/support/studio.ts';
 import { anySession } from '../../tests/support/generate.ts';
 
 const to = (track: string) => ({ kind: 'track' as const, track });
@@ -115,6 +121,60 @@ const lane = (of: string, on = true) => ({
 });
 
 /** rule, how the fault comes in, what is nearly the same and no fault */
+/** Puts the session into a studio of eight ports each way whose pair 7/8 is patched straight through. */
+function inStudio(s: Session, over: Parameters<typeof studio>[0] = {}): void {
+  const ports = Array.from({ length: 8 }, (_, i) => {
+    const other = i % 2 ? i : i + 2;
+    return [
+      port(`o${i + 1}`, 'out', i + 1, { pair: `o${other}` }),
+      port(`i${i + 1}`, 'in', i + 1, { pair: `i${other}` }),
+    ];
+  }).flat();
+  const cables = [7, 8].map((n) => ({ id: `c${n}`, from: `port/o${n}`, to: `port/i${n}` }));
+  const place = studio({ ports, cables, ...over });
+  s.setup = { ...setupOf(place, s), studio: place };
+}
+const useOf = (id: string, nominal: 'plus4' | 'minus10' = 'plus4') => ({
+  id: '1',
+  unit: unit(id, { nominal }),
+  positions: {},
+});
+const loopThrough = (id: string, params: Params) =>
+  device(
+    'outboard',
+    { roundTrip: 6.48, ...params },
+    {
+      id: `loop-${id}`,
+      hardware: { units: [useOf(id)], measured: null },
+    },
+  );
+function tickAll(s: Session): void {
+  const ticks = unitsUsed(s).flatMap(({ use, device: x }) =>
+    use.unit.panel.map((c) => tickOf(x!.id, use, c)),
+  );
+  s.setup = { ...s.setup!, ticks };
+}
+/** A loop that was measured, with something the matter. */
+function measuredAs(s: Session, over: Partial<Measured>, correct = {}): void {
+  const measured: Measured = {
+    at: '2026-03-01T10:00:00Z',
+    sampleRate: s.sampleRate,
+    buffer: null,
+    delay: 311,
+    gain: 0,
+    polarity: 1,
+    swapped: false,
+    noise: -100,
+    hum: { 50: -120, 60: -120 },
+    clipped: false,
+    distortion: -90,
+    response: [],
+    faults: [],
+    ...over,
+  };
+  d(s, 'out').hardware = { units: [], measured, correct };
+}
+
 const CASES: [string, (s: Session) => Levels | void, (s: Session) => Levels | void][] = [
   [
     'key-missing',
@@ -315,6 +375,79 @@ const CASES: [string, (s: Session) => Levels | void, (s: Session) => Levels | vo
     (s) => {
       Object.assign(d(s, 'out'), { state: 'inactive' });
       d(s, 'out').params.roundTrip = 0;
+    },
+  ],
+  [
+    'unit-shared',
+    (s) => {
+      inStudio(s, { units: [unit('gull')] });
+      t(s, 'box').chain.push(loopThrough('gull', { sendPort: 'Out 3/4', returnPort: 'In 3/4' }));
+      d(s, 'out').hardware = { units: [useOf('gull')], measured: null };
+      tickAll(s);
+    },
+    (s) => {
+      inStudio(s, { units: [unit('gull'), unit('tern')] });
+      t(s, 'box').chain.push(loopThrough('tern', { sendPort: 'Out 3/4', returnPort: 'In 3/4' }));
+      d(s, 'out').hardware = { units: [useOf('gull')], measured: null };
+      tickAll(s);
+    },
+  ],
+  ['loop-other-rate', (s) => measuredAs(s, { sampleRate: 96000 }), (s) => measuredAs(s, {})],
+  [
+    'loop-turned',
+    (s) => measuredAs(s, { polarity: -1 }),
+    (s) => measuredAs(s, { polarity: -1 }, { turned: true }),
+  ],
+  [
+    'loop-swapped',
+    (s) => measuredAs(s, { swapped: true }),
+    (s) => measuredAs(s, { swapped: true }, { swapped: true }),
+  ],
+  [
+    'output-into-output',
+    (s) => inStudio(s, { cables: [{ id: 'c', from: 'port/o1', to: 'port/o2' }] }),
+    (s) => inStudio(s, { cables: [{ id: 'c', from: 'port/o1', to: 'port/i2' }] }),
+  ],
+  [
+    'levels-differ',
+    (s) => {
+      inStudio(s, { units: [unit('gull', { nominal: 'minus10' })] });
+      d(s, 'out').hardware = { units: [useOf('gull', 'minus10')], measured: null };
+      tickAll(s);
+    },
+    (s) => {
+      inStudio(s, { units: [unit('gull', { nominal: 'minus10' })] });
+      d(s, 'out').hardware = { units: [useOf('gull', 'minus10')], measured: null };
+      d(s, 'out').params.send = -6;
+      tickAll(s);
+    },
+  ],
+  [
+    'send-to-monitors',
+    (s) => {
+      inStudio(s);
+      s.setup!.studio!.ports.find((p) => p.id === 'o7')!.monitor = true;
+    },
+    (s) => {
+      inStudio(s);
+      s.setup!.studio!.ports.find((p) => p.id === 'o1')!.monitor = true;
+    },
+  ],
+  [
+    'cable-needed',
+    (s) => inStudio(s, { cables: [{ id: 'c', from: 'port/o7', to: 'port/i7' }] }),
+    (s) => inStudio(s),
+  ],
+  [
+    'position-not-ticked',
+    (s) => {
+      inStudio(s, { units: [unit('gull')] });
+      d(s, 'out').hardware = { units: [useOf('gull')], measured: null };
+    },
+    (s) => {
+      inStudio(s, { units: [unit('gull')] });
+      d(s, 'out').hardware = { units: [useOf('gull')], measured: null };
+      tickAll(s);
     },
   ],
   [
@@ -683,11 +816,9 @@ test.each([...CASES.map((c) => [...c, sound] as const), ...BAND_CASES.map((c) =>
     expect(found.length).toBeGreaterThan(0);
     const f = found[0];
     expect(s.tracks.some((x) => x.id === f.track)).toBe(true);
-    expect(
-      [s.tracks.find((x) => x.id === f.track)!.name.trim(), ...s.tracks.map((x) => x.name.trim())].some((n) =>
-        f.message.includes(n),
-      ),
-    ).toBe(true);
+    const ports = s.setup?.studio?.ports.map((p) => p.name) ?? [];
+    const names = [...s.tracks.map((x) => x.name.trim()), ...ports];
+    expect(names.some((n) => f.message.includes(n))).toBe(true);
     expect(f.why.length).toBeGreaterThan(20);
     if (f.fix) {
       const before = JSON.stringify(s);

@@ -43,6 +43,15 @@ import { clips } from './rules/clips.ts';
 import { low } from './rules/low.ts';
 import { brokenSound } from './rules/broken-sound.ts';
 import { headroom } from './rules/headroom.ts';
+import { unitShared } from './rules/unit-shared.ts';
+import { loopOtherRate } from './rules/loop-other-rate.ts';
+import { loopTurned } from './rules/loop-turned.ts';
+import { loopSwapped } from './rules/loop-swapped.ts';
+import { outputIntoOutput } from './rules/output-into-output.ts';
+import { levelsDiffer } from './rules/levels-differ.ts';
+import { sendToMonitors } from './rules/send-to-monitors.ts';
+import { cableNeeded } from './rules/cable-needed.ts';
+import { positionNotTicked } from './rules/position-not-ticked.ts';
 import type { Id, Session } from '../model/types.ts';
 import { OF_OUTPUTS, chooseRemedy, keyOf } from './remedies.ts';
 import { validateSession } from '../session/validate/index.ts';
@@ -70,6 +79,15 @@ export const RULES: Rule[] = [
   inputTwice,
   loopShared,
   loopUnmeasured,
+  unitShared,
+  loopOtherRate,
+  loopTurned,
+  loopSwapped,
+  outputIntoOutput,
+  levelsDiffer,
+  sendToMonitors,
+  cableNeeded,
+  positionNotTicked,
   controllerTwice,
   controllerMeaning,
   defaultName,

@@ -1,6 +1,7 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import { simulatedRoundTrip } from '../hardware/simulated.ts';
 import type { HardwareLoop } from '../devices/spec.ts';
+import type { HardwareUse } from '../model/hardware.ts';
 import type { Device, Session, Track } from '../model/types.ts';
 import { walkSlots } from '../session/slots.ts';
 import { onDevice, type Hit } from './rule.ts';
@@ -30,8 +31,16 @@ export function measured(d: Device, rate: number): number {
   return found;
 }
 
-/** The measured round trip written into the device that a hit speaks of. */
+/** The measured round trip written into the device that a hit speaks of, and into what it remembers of its loop. */
 export const setMeasured = (s: Session, h: Hit): Session =>
-  onDevice(s, h, (d) => ({
-    params: { ...d.params, [DEVICE_TYPES[d.type].loop!.roundTrip]: measured(d, s.sampleRate) },
-  }));
+  onDevice(s, h, (d) => {
+    const ms = measured(d, s.sampleRate);
+    const params = { ...d.params, [DEVICE_TYPES[d.type].loop!.roundTrip]: ms };
+    if (!d.hardware?.measured) return { params };
+    const now = { delay: (ms * s.sampleRate) / 1000, sampleRate: s.sampleRate, at: new Date().toISOString() };
+    return { params, hardware: { ...d.hardware, measured: { ...d.hardware.measured, ...now } } };
+  });
+
+/** What the device that a hit speaks of goes through, changed. */
+export const withHardware = (s: Session, h: Hit, change: (use: HardwareUse) => HardwareUse): Session =>
+  onDevice(s, h, (d) => (d.hardware ? { hardware: change(d.hardware) } : {}));

@@ -143,8 +143,9 @@ test('saved in one studio, dropped in another: nothing unexplained, no unit twic
       const after = { ...hall, cables: patch.cables };
       expect(patchProblems(after)).toEqual([]);
       if (!patch.conflicts.length) {
-        for (const w of wanted)
+        for (const w of wanted) {
           expect(followSignal(after, w.from).reaches.map((r) => r.jack)).toContain(w.to);
+        }
       }
       // and home again from there
       const back = inStudio(cabin);

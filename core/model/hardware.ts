@@ -183,6 +183,8 @@ export interface HardwareUse {
   measured: Measured | null;
   /** of simulated units: the way to them and back */
   line?: Line;
+  /** what is put right on the way back: polarity turned over, sides changed */
+  correct?: { turned?: true; swapped?: true };
 }
 
 /** A loop that was measured in a studio by itself. */

@@ -50,10 +50,16 @@ export function loopOf(params: Params, hardware: HardwareUse): Params {
   const units = hardware.units.flatMap(({ unit, positions }) =>
     unit.simulated && UNIT_MODELS[unit.simulated] ? [{ model: unit.simulated, positions }] : [],
   );
-  const text = JSON.stringify({ units, line: hardware.line ?? CLEAN_LINE } satisfies Written);
+  const text = JSON.stringify({ units, line: lineWith(hardware) } satisfies Written);
   const running = { ...params, hardware: text };
   written.set(hardware, { params, running });
   return running;
+}
+
+/** The line as it comes back: with what is put right behind it. */
+function lineWith({ line = CLEAN_LINE, correct = {} }: HardwareUse): Line {
+  const polarity = correct.turned ? line.polarity === 1 : line.polarity !== 1;
+  return { ...line, polarity: polarity ? -1 : 1, swapped: line.swapped !== !!correct.swapped };
 }
 
 /** What stands in for hardware as long as no unit is chosen, by the value of that name. */

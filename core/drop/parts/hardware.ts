@@ -42,9 +42,9 @@ function reportUnit(
     const [path, name] = [`${at}/${x.id}`, `${here} · ${x.label}`];
     const text = positionText(x, wanted[x.id]);
     if (carried[i].to === null) c.leftOut(path, name, text, `“${found.unit.name}” has no such control`);
-    else if (same(want.unit, found.unit))
+    else if (same(want.unit, found.unit)) {
       c.row(path, name, wanted[x.id], is[x.id], (v) => positionText(x, v));
-    else tellCarried(path, name, text, carried[i].to!, carried[i].exact, c);
+    } else tellCarried(path, name, text, carried[i].to!, carried[i].exact, c);
   });
 }
 

@@ -108,8 +108,9 @@ function checkBays(c: Saying, s: Studio, path: string): void {
     c.text(b.name, `${at}/name`, 'A patchbay’s name', 80);
     if (!isList(c, b.pairs, MOST.pairs, `${at}/pairs`, b.name)) return;
     b.pairs.forEach((pair, k) => {
-      if (!oneOf(NORMALS, pair.mode))
+      if (!oneOf(NORMALS, pair.mode)) {
         c.bad(`${at}/pairs/${k}/mode`, 'choice', `${b.name} ${k + 1}: unknown normal.`);
+      }
       for (const row of ['upper', 'lower'] as const) {
         if (typeof pair[row] !== 'string' || pair[row].length > 80) {
           c.bad(`${at}/pairs/${k}/${row}`, 'text', `${b.name} ${k + 1}: a label has at most 80 characters.`);
@@ -128,8 +129,9 @@ function checkLeads(c: Saying, s: Studio, path: string): void {
   ] as const) {
     if (!isList(c, s[key], MOST.cables, `${path}/${key}`, what)) continue;
     s[key].forEach((w, i) => {
-      if (!isJack(w.from) || !isJack(w.to))
+      if (!isJack(w.from) || !isJack(w.to)) {
         c.bad(`${path}/${key}/${i}`, 'jack', `${what}: each has two ends.`);
+      }
     });
   }
   if (!Array.isArray(s.cables)) return;
@@ -144,8 +146,9 @@ function checkUnit(c: Saying, u: Unit, path: string): void {
   c.text(u.name, `${path}/name`, 'A unit’s name', 200);
   if (!isId(u.id)) c.bad(`${path}/id`, 'id', `${u.name}: a unit has an id.`);
   if (!oneOf(FAMILIES, u.family)) c.bad(`${path}/family`, 'choice', `${u.name}: unknown family.`);
-  if (!oneOf(WIDTHS, u.width))
+  if (!oneOf(WIDTHS, u.width)) {
     c.bad(`${path}/width`, 'choice', `${u.name} is mono, stereo or two mono channels.`);
+  }
   if (!oneOf(NOMINALS, u.nominal)) c.bad(`${path}/nominal`, 'choice', `${u.name}: unknown nominal level.`);
   if (u.simulated !== null && typeof u.simulated !== 'string') {
     c.bad(`${path}/simulated`, 'choice', `${u.name}: a simulation is named, or there is none.`);
@@ -159,17 +162,20 @@ function checkControl(c: Saying, x: Control, path: string, unit: string): void {
   const what = `${unit}, ${x.label}`;
   c.text(x.label, `${path}/label`, `${unit}: a control’s label`, 80);
   if (!oneOf(CONTROL_KINDS, x.kind)) c.bad(`${path}/kind`, 'choice', `${what}: unknown kind of control.`);
-  if (!oneOf(['linear', 'log', 'square'], x.taper))
+  if (!oneOf(['linear', 'log', 'square'], x.taper)) {
     c.bad(`${path}/taper`, 'choice', `${what}: unknown taper.`);
+  }
   c.number(x.min, -1e6, 1e6, `${path}/min`, `${what}: lowest position`);
   c.number(x.max, -1e6, 1e6, `${path}/max`, `${what}: highest position`);
   c.number(x.default, x.min, x.max, `${path}/default`, `${what}: position at rest`);
   if (!(x.max > x.min)) c.bad(`${path}/max`, 'range', `${what}: the highest position is above the lowest.`);
-  if (x.taper === 'log' && !(x.min > 0))
+  if (x.taper === 'log' && !(x.min > 0)) {
     c.bad(`${path}/min`, 'range', `${what}: a log taper begins above 0.`);
+  }
   const isPlace = (v: unknown) => Number.isInteger(v) && (v as number) >= 0 && (v as number) < 32;
-  if (!isPlace(x.column) || !isPlace(x.row))
+  if (!isPlace(x.column) || !isPlace(x.row)) {
     c.bad(path, 'place', `${what}: its place is a column and a row.`);
+  }
   for (const key of ['steps', 'labels'] as const) {
     const list: unknown = x[key];
     if (list !== undefined && !(Array.isArray(list) && list.length > 0 && list.length <= MOST.labels)) {
@@ -239,8 +245,9 @@ function checkLine(c: Saying, l: Line, path: string, what: string): void {
   }
   c.number(l.delay, 0, 200000, `${path}/delay`, `${what}: delay of its line (samples)`);
   c.number(l.gain, -100, 40, `${path}/gain`, `${what}: gain of its line (dB)`);
-  if (l.polarity !== 1 && l.polarity !== -1)
+  if (l.polarity !== 1 && l.polarity !== -1) {
     c.bad(`${path}/polarity`, 'choice', `${what}: polarity is 1 or −1.`);
+  }
   for (const key of ['noise', 'hum'] as const) {
     if (l[key] !== null) c.number(l[key], -200, 0, `${path}/${key}`, `${what}: ${key} of its line (dBFS)`);
   }
