@@ -1,4 +1,4 @@
-import type { Preset, PresetKind } from '../core/index.ts';
+import type { Preset, PresetKind, Studio } from '../core/index.ts';
 
 /** A new session: empty, a copy, or from a preset of the shelf. */
 export interface NewSession {
@@ -48,4 +48,8 @@ export interface NewDrop {
   preset: string;
   version: number;
   record: object;
+}
+/** A studio, new or as its next version. */
+export interface NewSetup {
+  studio: Studio;
 }

@@ -1,4 +1,4 @@
-import type { MediaRef, Params, Preset, PresetKind, Session } from '../core/index.ts';
+import type { MediaRef, Params, Preset, PresetKind, Session, Studio } from '../core/index.ts';
 
 /*
  * What the server answers, as it arrives: dates are ISO 8601 texts. The routes are typed with these, and so is
@@ -132,3 +132,28 @@ export interface DefaultValue {
 }
 
 export type MediaList = MediaRef[];
+
+/** A studio in the list. */
+export interface SetupEntry {
+  id: string;
+  name: string;
+  version: number;
+  updatedAt: string;
+  summary: SetupSummary;
+}
+export interface SetupSummary {
+  inputs: number;
+  outputs: number;
+  bays: number;
+  units: string[];
+}
+export interface SetupDetail {
+  id: string;
+  version: number;
+  versions: { version: number; createdAt: string }[];
+  studio: Studio;
+}
+export interface SetupSaved {
+  id: string;
+  version: number;
+}

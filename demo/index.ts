@@ -8,10 +8,13 @@ import {
   createTrack,
   masterOf,
   placeFor,
+  setupOf,
   type Preset,
+  type Studio,
   type Track,
 } from '../core/index.ts';
 import { firstTry, lanternPieces, lanternRoom } from './lantern.ts';
+import { harbourHall, lightshipCabin } from './studios.ts';
 import { kitRigs } from './kits.ts';
 import { rigsAndStarters } from './rigs.ts';
 import { addSound, bands, maker, plateChain, type DemoSession } from './make.ts';
@@ -29,6 +32,7 @@ export interface DemoShelf {
   presets: Preset[];
   sessions: DemoSession[];
   faulty: DemoSession;
+  studios: Studio[];
 }
 
 const D_MINOR: Song = {
@@ -690,7 +694,10 @@ function strips(home: DemoSession): Preset[] {
 
 /** Everything the first start puts into the database. The same every time. */
 export function makeDemo(): DemoShelf {
+  const cabin = lightshipCabin();
   const home = kelpAndCopper();
+  // it was recorded in the cabin
+  home.session = { ...home.session, setupId: cabin.id, setup: setupOf(cabin, home.session) };
   const hall = ninthWaveOut();
   const room = lanternRoom();
   return {
@@ -702,5 +709,6 @@ export function makeDemo(): DemoShelf {
     ],
     sessions: [home, hall, room],
     faulty: firstTry(room),
+    studios: [cabin, harbourHall()],
   };
 }

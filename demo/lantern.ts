@@ -16,13 +16,16 @@ import {
   type Device,
   type Handle,
   type Id,
+  type Params,
   type Preset,
   type PresetDraft,
   type Rack,
   type Slot,
   type Tie,
   type Track,
+  type UnitUse,
 } from '../core/index.ts';
+import { lightshipCabin, unitIn } from './studios.ts';
 import { addSound, bands, maker, plateChain, type DemoSession, type Maker } from './make.ts';
 import { bass, concertina, deckDrums, leadVoice, type Song } from './sounds.ts';
 
@@ -699,6 +702,42 @@ const rackPieces = ({ m, piece, push, warm }: Bench): Piece[] => [
   },
 ];
 
+/** Ways through the cabin's hardware, by themselves. */
+const patchPieces = ({ m, piece }: Bench): Piece[] => {
+  const cabin = lightshipCabin();
+  const loop = (name: string, n: number, unit: UnitUse, params: Params = {}) =>
+    m.d(
+      'outboard',
+      name,
+      { sendPort: `Out ${n}`, returnPort: `In ${n}`, roundTrip: 6.479, ...params },
+      { hardware: { units: [unit], measured: null } },
+    );
+  const held = unitIn(cabin, 'Gull', { threshold: -24, ratio: 4, attack: 12, release: 220, makeup: 5 });
+  const springs = unitIn(cabin, 'Drip locker', { decay: 2.6, damping: 60 });
+  // the locker's input is at −10 dBV
+  const quiet = { send: -11.8, return: 11.8 };
+  return [
+    {
+      kind: 'patch',
+      name: 'Voice out to the Gull',
+      category: 'Hardware/Compression',
+      tags: ['voice', 'outboard', 'compressor'],
+      colour: 'harbour',
+      note: 'Threshold first, until the loud lines lean on it by 4 dB.',
+      draft: piece(loop('Out to the Gull', 7, held)),
+    },
+    {
+      kind: 'patch',
+      name: 'Springs under the deck',
+      category: 'Hardware/Space',
+      tags: ['send', 'outboard', 'spring'],
+      colour: 'mussel',
+      note: 'On a return. Decay first, then how dark.',
+      draft: piece(loop('Out to the Drip locker', 8, springs, quiet)),
+    },
+  ];
+};
+
 /** Single devices with their settings. */
 const devicePieces = ({ m, piece }: Bench): Piece[] => [
   {
@@ -742,7 +781,9 @@ const devicePieces = ({ m, piece }: Bench): Piece[] => [
 /** The classic sets as presets: from the session where they play, or from a line that is laid beside it. */
 export function lanternPieces(room: DemoSession): Preset[] {
   const bench = pieceBench(room);
-  const list = [linePieces, blendPieces, rackPieces, devicePieces].flatMap((make) => make(bench));
+  const list = [linePieces, blendPieces, rackPieces, devicePieces, patchPieces].flatMap((make) =>
+    make(bench),
+  );
   return list.map(({ draft, kind, name, category, tags, note, colour }, i) =>
     createPreset(
       {

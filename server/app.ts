@@ -14,6 +14,7 @@ import { presetRoutes } from './http/presets.ts';
 import { logged } from './http/logged.ts';
 import { problems, unknownRoute } from './http/problem.ts';
 import { sessionRoutes } from './http/sessions.ts';
+import { setupRoutes } from './http/setups.ts';
 
 export interface AppOptions {
   /** the folder of the built interface; the API works without it */
@@ -65,6 +66,7 @@ export function makeApp(db: DataSource, { client, hosts = [], disk }: AppOptions
   app.use('/api/media', mediaRoutes(context));
   app.use('/api/drops', dropRoutes(context));
   app.use('/api/defaults', defaultRoutes(context));
+  app.use('/api/setups', setupRoutes(context));
   app.use('/api', unknownRoute);
   if (client && existsSync(client)) {
     app.use(

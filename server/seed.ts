@@ -1,7 +1,7 @@
 import type { DataSource } from 'typeorm';
 import { makeDemo } from '../demo/index.ts';
 import { OWNER, UserRow } from './db/entities.ts';
-import { putMedia, putPreset, putSession } from './db/store.ts';
+import { putMedia, putPreset, putSession, putSetup } from './db/store.ts';
 import { transact } from './db/transaction.ts';
 
 /** Puts the demo in once: on the first start of an empty database. */
@@ -17,6 +17,7 @@ export async function seedDemo(db: DataSource): Promise<boolean> {
     // the second session first, so that the first one is the newest and stands on top
     for (const s of [demo.faulty, ...[...demo.sessions].reverse()]) await putSession(m, s.id, s.session);
     for (const p of demo.presets) await putPreset(m, p);
+    for (const studio of demo.studios) await putSetup(m, studio);
     // last, so that a start that was cut short seeds again
     await m.insert(UserRow, { id: OWNER, name: 'You' });
   });

@@ -13,7 +13,7 @@ import type {
 } from '../model/types.ts';
 import { createTrack, trackOf } from '../session/create.ts';
 import { unprint } from '../session/print.ts';
-import { devicesIn, findSlot } from '../session/slots.ts';
+import { walkSlots, devicesIn, findSlot } from '../session/slots.ts';
 import { kindOf } from './kinds/index.ts';
 import { takeSlot } from './parts/chain.ts';
 import { IN_CHAIN, PARTS, USUAL_PARTS } from './parts/index.ts';
@@ -242,7 +242,8 @@ const settingsOf = (s: Session): StarterSettings => ({
 });
 
 /**
- * Makes a *device* or *rack* preset's content from one slot of a chain: a track with nothing but that slot.
+ * Makes a *device* or *rack* preset's content from one slot of a chain, or a *patch* from one that goes through units
+ * of hardware: a track with nothing but that slot.
  * Keys from elsewhere become loose ends.
  * @throws when the slot is not on the track
  */
@@ -250,7 +251,7 @@ export function captureSlot(
   session: Session,
   trackId: Id,
   slotId: Id,
-): Captured & { kind: 'device' | 'rack' } {
+): Captured & { kind: 'device' | 'rack' | 'patch' } {
   const t = trackOf(session, trackId);
   const slot = t && findSlot(t.chain, slotId);
   if (!t || !slot) throw new Error('The device is not on this line any more.');
@@ -263,12 +264,15 @@ export function captureSlot(
     }),
     chain: [{ ...slot, state: 'on' }],
   };
+  const isPatch = slot.kind === 'device' && slot.hardware !== undefined;
+  const leaves = [...walkSlots([slot])].some((x) => x.kind === 'device' && x.hardware !== undefined);
+  const parts: Parts = leaves ? ['chain', 'keys', 'hardware'] : ['chain', 'keys'];
   const draft = capture(
     { ...session, tracks: session.tracks.map((x) => (x.id === t.id ? carrier : x)) },
     [t.id],
-    { parts: ['chain', 'keys'], spares: false },
+    { parts, spares: false },
   );
-  return { ...draft, kind: slot.kind };
+  return { ...draft, kind: isPatch ? 'patch' : slot.kind };
 }
 
 /** A preset from a draft; `over` brings name, category, id, version. */

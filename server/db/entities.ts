@@ -154,6 +154,29 @@ export class DefaultRow {
   @CreateDateColumn(NOW) createdAt: Date;
 }
 
+/** A studio of the owner; what it is, lies in its versions. */
+@Entity('setup')
+@Index('setup_listed', ['owner', 'deletedAt', 'name'])
+export class SetupRow {
+  @PrimaryColumn('varchar', { length: 64 }) id: string;
+  @Column('varchar', { length: 64 }) owner: string;
+  @Column('varchar', { length: 200 }) name: string;
+  @Column('int') currentVersion: number;
+  @Column('json') summary: object;
+  @CreateDateColumn(NOW) createdAt: Date;
+  @UpdateDateColumn({ ...NOW, onUpdate: 'CURRENT_TIMESTAMP(3)' }) updatedAt: Date;
+  @Column('datetime', { precision: 3, nullable: true }) deletedAt: Date | null;
+}
+
+@Entity('setup_version')
+export class SetupVersionRow {
+  @PrimaryColumn('varchar', { length: 64 }) setup: string;
+  @PrimaryColumn('int') version: number;
+  @Column('varchar', { length: 64 }) owner: string;
+  @Column('json', { select: false }) document: object;
+  @CreateDateColumn(NOW) createdAt: Date;
+}
+
 export const ENTITIES = [
   UserRow,
   SessionRow,
@@ -166,4 +189,6 @@ export const ENTITIES = [
   DropRecordRow,
   SessionUseRow,
   DefaultRow,
+  SetupRow,
+  SetupVersionRow,
 ];

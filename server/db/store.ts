@@ -1,7 +1,16 @@
 import { createHash } from 'node:crypto';
 import { setImmediate } from 'node:timers/promises';
 import { type DataSource, type EntityManager, IsNull } from 'typeorm';
-import { devicesIn, rootsOf, walkSlots, type MediaRef, type Preset, type Session } from '../../core/index.ts';
+import {
+  devicesIn,
+  rootsOf,
+  walkSlots,
+  type MediaRef,
+  type Preset,
+  type Session,
+  type Studio,
+} from '../../core/index.ts';
+import type { SetupSummary } from '../../contract/index.ts';
 import {
   MediaChunkRow,
   MediaRow,
@@ -11,6 +20,8 @@ import {
   SessionRevisionRow,
   SessionRow,
   SessionUseRow,
+  SetupRow,
+  SetupVersionRow,
   TagRow,
 } from './entities.ts';
 import { readSound } from '../work/files.ts';
@@ -220,4 +231,40 @@ export async function putTags(m: EntityManager, preset: string, tags: string[]):
   const rows = unique.map((name) => ({ preset, name, owner: OWNER }));
   // what the database takes for the same tag stands there once
   await m.createQueryBuilder().insert().into(TagRow).values(rows).orIgnore().execute();
+}
+
+/** What the list shows of a studio. */
+const setupSummary = (s: Studio): SetupSummary => ({
+  inputs: s.ports.filter((p) => p.side === 'in').length,
+  outputs: s.ports.filter((p) => p.side === 'out').length,
+  bays: s.bays.length,
+  units: s.units.map((u) => u.name),
+});
+
+/** Puts in the first version of a studio. */
+export async function putSetup(m: EntityManager, s: Studio): Promise<void> {
+  const row = {
+    id: s.id,
+    owner: OWNER,
+    name: s.name,
+    currentVersion: 1,
+    summary: setupSummary(s),
+    deletedAt: null,
+  };
+  await m.insert(SetupRow, row);
+  await m.insert(SetupVersionRow, { setup: s.id, version: 1, owner: OWNER, document: { ...s, version: 1 } });
+}
+
+/**
+ * The next version of a studio.
+ * @returns false when another was first; nothing is written then
+ */
+export async function putSetupVersion(m: EntityManager, s: Studio, based: number): Promise<boolean> {
+  const now = { name: s.name, currentVersion: based + 1, summary: setupSummary(s) };
+  const there = { id: s.id, owner: OWNER, currentVersion: based, deletedAt: IsNull() };
+  const { affected } = await m.update(SetupRow, there, now);
+  if (affected !== 1) return false;
+  const document = { ...s, version: based + 1 };
+  await m.insert(SetupVersionRow, { setup: s.id, version: based + 1, owner: OWNER, document });
+  return true;
 }

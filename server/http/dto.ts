@@ -143,3 +143,7 @@ export class DefaultDto {
 export class FileNameDto {
   @IsOptional() @IsString() @MaxLength(255) name?: string;
 }
+
+export class SetupDto {
+  @IsObject({ message: 'A setup of a studio is a JSON object.' }) studio: object;
+}

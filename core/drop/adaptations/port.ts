@@ -27,10 +27,11 @@ export function planPort(
   if (key in wanted) return { side, port, choices, chosen: wanted[key], reason: 'your choice' };
   if (known.includes(port)) return { side, port, choices, chosen: port, reason: 'has the same name' };
   const numbers = (name: string) => name.match(/\d+/g)?.join('/') ?? '';
-  const numbered = numbers(port) && known.find((k) => numbers(k) === numbers(port));
-  if (numbered) return { side, port, choices, chosen: numbered, reason: 'has the same number' };
-  const like = known.find((k) => words(k).some((w) => words(port).includes(w)));
+  const isLike = (k: string) => words(k).some((w) => words(port).includes(w));
+  const numbered = numbers(port) ? known.filter((k) => numbers(k) === numbers(port)) : [];
+  const like = numbered.find(isLike) ?? (numbered.length ? undefined : known.find(isLike));
   if (like) return { side, port, choices, chosen: like, reason: 'similar name' };
+  if (numbered.length) return { side, port, choices, chosen: numbered[0], reason: 'has the same number' };
   const reason = session.setup
     ? `“${session.setup.name}” has no port of that name; it keeps its own`
     : 'no other line here uses hardware of that name; it keeps its own';

@@ -3,6 +3,7 @@ import type { Kind } from './kind.ts';
 export const patch: Kind = {
   id: 'patch',
   label: 'patch',
-  holds: 'hardware routing',
+  holds: 'a way through hardware: units, positions, ports, what was measured',
+  piece: true,
   listed: true,
 };
