@@ -71,6 +71,7 @@ export function nothingToDecide(plan: DropPlan): boolean {
     !plan.adaptations.length &&
     !plan.standIns.length &&
     plan.ports.every((p) => p.chosen === p.port) &&
+    plan.units.every((u) => u.chosen === `unit/${u.wanted.unit.id}` || u.chosen === 'keep') &&
     plan.ends.every((e) => {
       const [first, second] = e.choices;
       return (

@@ -4,3 +4,4 @@ export * from './lanes.ts';
 export * from './tracks.ts';
 export * from './slots.ts';
 export * from './racks.ts';
+export { setHardware, setInputUnits, setStudio, setTicks } from './hardware.ts';

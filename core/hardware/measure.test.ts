@@ -86,7 +86,7 @@ test('noise at −50 dBFS', () => {
   const found = measureLoop(played, sum(back, noise(10 ** (-50 / 20), back.length)), FS);
   near(found, 311.25, 20 * Math.log10(0.8));
   expect(Math.abs(found.noise + 50)).toBeLessThan(0.5);
-  expect(found.faults).toEqual(['noise at -50 dBFS']);
+  expect(found.faults).toEqual(['noise at −50 dBFS']);
 });
 
 test('clipping', () => {

@@ -193,19 +193,22 @@ function measureOne(played: Samples, recorded: Samples, sampleRate: number, shar
   return { ...figures, faults: faultsOf(figures, echo ? loudest - delay : null, moves) };
 }
 
+/** Whole dB with a true minus sign. */
+const signed = (level: number): string => level.toFixed(0).replace('-', '−');
+
 function faultsOf(x: LoopFigures, echo: number | null, moves: number): string[] {
   const faults: string[] = [];
   if (x.polarity < 0) faults.push(TURNED);
   if (x.clipped) faults.push('it clipped: peaks are cut off flat');
   for (const f of [50, 60] as const) {
-    if (x.hum[f] > HUMS) faults.push(`hum at ${f} Hz (${x.hum[f].toFixed(0)} dBFS)`);
+    if (x.hum[f] > HUMS) faults.push(`hum at ${f} Hz (${signed(x.hum[f])} dBFS)`);
   }
-  if (x.noise > NOISY) faults.push(`noise at ${x.noise.toFixed(0)} dBFS`);
+  if (x.noise > NOISY) faults.push(`noise at ${signed(x.noise)} dBFS`);
   if (echo !== null) faults.push(`an echo ${echo.toFixed(0)} samples later is louder than the first arrival`);
   if (moves > STEADY) {
     faults.push(`the gain follows the level: it moves by ${moves.toFixed(1)} dB (a compressor pumps)`);
   }
-  if (x.distortion > DISTORTS) faults.push(`harmonics at ${x.distortion.toFixed(0)} dB: it distorts`);
+  if (x.distortion > DISTORTS) faults.push(`harmonics at ${signed(x.distortion)} dB: it distorts`);
   return faults;
 }
 

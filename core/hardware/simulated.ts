@@ -3,7 +3,7 @@ import { runningParams } from '../devices/index.ts';
 import type { Measured } from '../model/hardware.ts';
 import type { Device } from '../model/types.ts';
 import { measureLoop } from './measure.ts';
-import { stereoSweep } from './sweep.ts';
+import { stereoSweep, sweepSignal } from './sweep.ts';
 
 const BLOCK = 512;
 
@@ -46,7 +46,10 @@ export function simulatedRoundTrip(d: Device, sampleRate: number): number {
  */
 export function measureSimulated(d: Device, sampleRate: number, at: string): Measured {
   const spec = loopSpec(runningParams(d));
-  const sweep = stereoSweep(sampleRate, 2);
+  // a mono unit hears both sides at once: one sweep goes to both
+  const isMono = (d.hardware?.units ?? []).some(({ unit }) => unit.width === 'mono');
+  const one = sweepSignal(sampleRate, 1.5);
+  const sweep = isMono ? [one, one] : stereoSweep(sampleRate, 2);
   const tail = (x: Float32Array) => {
     const out = new Float32Array(x.length + Math.round(0.4 * sampleRate));
     out.set(x);

@@ -23,10 +23,13 @@ import {
   type SessionDocument,
   type SessionEntry,
   type SessionsUsing,
+  type SetupDetail,
+  type SetupEntry,
+  type SetupSaved,
   type ShelfQuery,
   type UpdatesSaid,
 } from '../../contract/index.ts';
-import type { MediaRef, Preset } from '../../core/index.ts';
+import type { MediaRef, Preset, Studio } from '../../core/index.ts';
 
 /** An answer of the server that was not a success, in words for a person, with its stable code. */
 export class ApiError extends Error {
@@ -135,6 +138,16 @@ export const api = {
     call<UpdatesSaid>('POST', `/presets/${id}/update`, {
       json: { sessions, look },
     }),
+  setups: () => call<SetupEntry[]>('GET', '/setups'),
+  setup: (id: string) => call<SetupDetail>('GET', `/setups/${id}`),
+  createSetup: (studio: Studio) => call<SetupSaved>('POST', '/setups', { json: { studio } }),
+  addSetupVersion: (id: string, based: number, studio: Studio) =>
+    call<SetupSaved>('POST', `/setups/${id}/versions`, {
+      json: { studio },
+      headers: { 'If-Match': `"${based}"` },
+    }),
+  deleteSetup: (id: string) => call<void>('DELETE', `/setups/${id}`),
+  restoreSetup: (id: string) => call<void>('POST', `/setups/${id}/restore`),
   defaults: () => call<Defaults>('GET', '/defaults'),
   setDefault: (name: string, value: DefaultValue) => call<void>('PUT', `/defaults/${name}`, { json: value }),
   clearDefault: (name: string) => call<void>('DELETE', `/defaults/${name}`),

@@ -55,6 +55,7 @@ const saveText = computed(
           v-for="[to, label] in [
             ['/shelf', 'Shelf'],
             ['/sessions', 'Sessions'],
+            ['/hardware', 'Hardware'],
           ]"
           :key="to"
           :to="to"

@@ -46,6 +46,7 @@ function shellCommands(router: Router): Command[] {
   return [
     go('Shelf', '/shelf'),
     go('Sessions', '/sessions'),
+    go('Hardware', '/hardware'),
     {
       group: 'View',
       label: ui.theme === 'day' ? 'Night theme' : 'Day theme',
@@ -58,7 +59,12 @@ function shellCommands(router: Router): Command[] {
       run: () => useSheets().open('shortcuts', {}),
     },
     ...(session.doc && session.id
-      ? [go('Signal map', `${home}/map`), go('Line check', `${home}/check`), go('Lines', home)]
+      ? [
+          go('Signal map', `${home}/map`),
+          go('Line check', `${home}/check`),
+          go('Patch list', `${home}/patch`),
+          go('Lines', home),
+        ]
       : []),
   ];
 }

@@ -17,6 +17,8 @@ export const makeRouter = () =>
       screen('/session/:id', 'session', () => import('../features/session/SessionScreen.vue')),
       screen('/session/:id/map', 'map', () => import('../features/map/MapScreen.vue')),
       screen('/session/:id/check', 'check', () => import('../features/check/CheckScreen.vue')),
+      screen('/session/:id/patch', 'patch', () => import('../features/hardware/PatchScreen.vue')),
+      screen('/hardware/:id?', 'hardware', () => import('../features/hardware/HardwareScreen.vue')),
       screen('/shelf/:id?', 'shelf', () => import('../features/shelf/ShelfScreen.vue')),
       { path: '/:rest(.*)*', redirect: '/sessions' },
     ],

@@ -22,10 +22,10 @@ export interface FeatureCommands {
 }
 
 /** Names of the routes: what is seen now. */
-export type Place = 'sessions' | 'session' | 'map' | 'check' | 'shelf';
+export type Place = 'sessions' | 'session' | 'map' | 'check' | 'shelf' | 'hardware' | 'patch';
 /** Screens that show the open session. */
 export const ofSession = (place: Place): boolean =>
-  place === 'session' || place === 'map' || place === 'check';
+  place === 'session' || place === 'map' || place === 'check' || place === 'patch';
 
 /** Whether a key was pressed in something that has its own use for it: a button, a value, a radio. */
 export const onControl = (e: KeyboardEvent): boolean => {

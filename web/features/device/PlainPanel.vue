@@ -14,6 +14,7 @@ import {
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
 import ValueField from '../../ui/ValueField.vue';
+import { DeviceHardware } from '../hardware/index.ts';
 import { KitActions, useKit } from '../kit/index.ts';
 import { DevicePicture, Readings } from '../picture/index.ts';
 import BandTable from './BandTable.vue';
@@ -85,6 +86,7 @@ function measure() {
     </div>
     <div class="flex min-h-0 flex-col gap-2 overflow-auto">
       <KitActions v-if="parts" :track="track" :device="device" />
+      <DeviceHardware v-if="spec.loop" :track="track" :device="device" />
       <BandTable v-if="bands" :track="track" :device="device" :names="bands" />
       <div class="grid min-h-0 auto-cols-[minmax(112px,230px)] grid-flow-col gap-5 px-1">
         <fieldset v-for="g in groups" :key="g.name" class="min-w-[112px]">

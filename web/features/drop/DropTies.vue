@@ -2,6 +2,7 @@
 /** Every loose end of what is dropped and every port that it names, with what each is tied to here. */
 import { formatDb, type DropPlan, type Preset } from '../../../core/index.ts';
 import { chosenIn } from '../../ui/events.ts';
+import { UnitChoices } from '../hardware/index.ts';
 import { useDrop } from './store.ts';
 import { END_WORDS } from './words.ts';
 
@@ -54,6 +55,8 @@ const connect = (p: Port, e: Event) =>
       </tbody>
     </table>
   </section>
+
+  <UnitChoices :units="plan.units" @choose="(path, id) => (drop.units = { ...drop.units, [path]: id })" />
 
   <section v-if="plan.ports.length" aria-label="Hardware">
     <h3 class="mb-1 font-semibold">Hardware by name</h3>

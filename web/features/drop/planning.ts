@@ -12,44 +12,10 @@ import {
 } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 
-/** What is about to be dropped, what was decided for it, and the plan that follows from both. */
-export function makePlanning() {
+/** Presets that go in together, one after the other, each with what is proposed for it. */
+function makeSeveral() {
   const session = useSession();
-  const preset = shallowRef<Preset | null>(null);
-  const place = shallowRef<Place>({ kind: 'new' });
-  /** further lines that get the same */
-  const also = shallowRef<Id[]>([]);
-  const ties = shallowRef<Record<string, string>>({});
-  const adapt = shallowRef<Record<string, boolean>>({});
-  const standIns = shallowRef<Record<string, boolean>>({});
-  const ports = shallowRef<Record<string, string | null>>({});
-  const parts = shallowRef<Preset['content']['parts'] | null>(null);
-  const keep = shallowRef<Pick<DropPlan, 'ids' | 'drop'> | undefined>();
-  /** lines of another session: what arrives remembers no preset */
-  const borrowed = ref(false);
-  /** presets that go in together, each with what is proposed for it */
   const several = shallowRef<Preset[]>([]);
-
-  const options = computed<PlanOptions>(() => ({
-    place: place.value,
-    ties: ties.value,
-    adapt: adapt.value,
-    standIns: standIns.value,
-    ports: ports.value,
-    parts: parts.value ?? undefined,
-    keep: keep.value,
-    origin: !borrowed.value,
-  }));
-  /** The plan for what the session is now: it follows edits that come in while the sheet is open. */
-  const plan = computed<DropPlan | null>(() => {
-    if (!preset.value || !session.doc) return null;
-    try {
-      return planDrop(session.doc, preset.value, options.value);
-    } catch {
-      return null;
-    }
-  });
-  /** The same for several presets, one after the other. */
   const plans = computed<Several | { refused: string } | null>(() => {
     if (!several.value.length || !session.doc) return null;
     try {
@@ -61,10 +27,48 @@ export function makePlanning() {
       return { refused: (e as Error).message };
     }
   });
+  return { several, plans };
+}
 
-  /** Begins to plan afresh: nothing is decided yet. */
+/** What is about to be dropped, what was decided for it, and the plan that follows from both. */
+export function makePlanning() {
+  const session = useSession();
+  const preset = shallowRef<Preset | null>(null);
+  const place = shallowRef<Place>({ kind: 'new' });
+  const also = shallowRef<Id[]>([]);
+  const ties = shallowRef<Record<string, string>>({});
+  const adapt = shallowRef<Record<string, boolean>>({});
+  const standIns = shallowRef<Record<string, boolean>>({});
+  const ports = shallowRef<Record<string, string | null>>({});
+  const units = shallowRef<Record<string, string>>({});
+  const parts = shallowRef<Preset['content']['parts'] | null>(null);
+  const keep = shallowRef<Pick<DropPlan, 'ids' | 'drop'> | undefined>();
+  // lines of another session remember no preset
+  const borrowed = ref(false);
+  const { several, plans } = makeSeveral();
+
+  const options = computed<PlanOptions>(() => ({
+    place: place.value,
+    ties: ties.value,
+    adapt: adapt.value,
+    standIns: standIns.value,
+    ports: ports.value,
+    units: units.value,
+    parts: parts.value ?? undefined,
+    keep: keep.value,
+    origin: !borrowed.value,
+  }));
+  // for what the session is now: it follows edits that come in while the sheet is open
+  const plan = computed<DropPlan | null>(() => {
+    if (!preset.value || !session.doc) return null;
+    try {
+      return planDrop(session.doc, preset.value, options.value);
+    } catch {
+      return null;
+    }
+  });
   function propose(p: Preset, where: Place, from: { borrowed?: boolean; also?: Id[] }): void {
-    for (const decided of [ties, adapt, standIns, ports]) decided.value = {};
+    for (const decided of [ties, adapt, standIns, ports, units]) decided.value = {};
     parts.value = null;
     keep.value = undefined;
     place.value = where;
@@ -78,10 +82,10 @@ export function makePlanning() {
     // what is decided later must not give other ids
     if (plan.value) keep.value = { ids: plan.value.ids, drop: plan.value.drop };
   }
-  function cancel(): void {
+  const cancel = () => {
     preset.value = null;
     several.value = [];
-  }
+  };
   return {
     preset,
     place,
@@ -90,6 +94,7 @@ export function makePlanning() {
     adapt,
     standIns,
     ports,
+    units,
     parts,
     keep,
     borrowed,

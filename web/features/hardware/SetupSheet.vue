@@ -1,112 +1,133 @@
 <script setup lang="ts">
 /**
- * The ports of the studio that this session is in, by name: what inputs, outputs and loops are checked
- * against, and what a drop chooses from.
+ * The studio that this session is in. Moving to another one shows first what stands for each unit and port there, as a
+ * drop does; it is one step, and going back leaves everything as it was.
  */
-import { ref } from 'vue';
-import { DEVICE_TYPES, type Session, type Slot } from '../../../core/index.ts';
+import { computed, onMounted, ref, shallowRef } from 'vue';
+import {
+  applyMove,
+  planMove,
+  type MoveOptions,
+  type MovePlan,
+  type Session,
+  type Studio,
+} from '../../../core/index.ts';
+import { api } from '../../api/index.ts';
 import { useSession } from '../../document/doc.ts';
+import { chosenIn } from '../../ui/events.ts';
 import Sheet from '../../ui/Sheet.vue';
+import UnitChoices from './UnitChoices.vue';
+import { useStudios } from './studios.ts';
 
 const emit = defineEmits<{ close: [] }>();
 const session = useSession();
-const was = session.doc!.setup;
-const portsOfLoop = (slot: Slot, side: 'input' | 'output'): string[] => {
-  const loop = slot.kind === 'device' ? DEVICE_TYPES[slot.type].loop : undefined;
-  if (slot.kind !== 'device' || !loop) return [];
-  return [String(slot.params[side === 'input' ? loop.back : loop.send])];
-};
-/** Names that lines and loops use already, for a beginning. */
-const used = (side: 'input' | 'output') => [
-  ...new Set(
-    session.doc!.tracks.flatMap((t) => [
-      ...(t[side].kind === 'hardware' ? [(t[side] as { port: string }).port] : []),
-      ...t.chain.flatMap((d) => portsOfLoop(d, side)),
-    ]),
-  ),
-];
-const name = ref(was?.name ?? '');
-const inputs = ref((was?.inputs ?? used('input')).join('\n'));
-const outputs = ref((was?.outputs ?? used('output')).join('\n'));
-const list = (text: string) =>
-  [
-    ...new Set(
-      text
-        .split('\n')
-        .map((x) => x.trim().slice(0, 80))
-        .filter(Boolean),
-    ),
-  ].slice(0, 256);
-function number(side: 'In' | 'Out', n: number) {
-  const all = Array.from({ length: n }, (_, i) => `${side} ${i + 1}`).join('\n');
-  if (side === 'In') inputs.value = all;
-  else outputs.value = all;
-}
-function keep() {
-  if (
-    session.edit('Hardware of this session', (s) => ({
-      ...s,
-      setup: {
-        name: name.value.trim() || 'Studio',
-        inputs: list(inputs.value),
-        outputs: list(outputs.value),
-      },
-    }))
-  ) {
-    emit('close');
+const studios = useStudios();
+const chosen = ref(session.doc?.setupId ?? '');
+const studio = shallowRef<Studio | null>(null);
+const units = shallowRef<NonNullable<MoveOptions['units']>>({});
+const ports = shallowRef<NonNullable<MoveOptions['ports']>>({});
+const failed = ref('');
+const now = computed(() => session.doc?.setup);
+onMounted(async () => {
+  await studios.load();
+  failed.value = studios.failed;
+});
+async function choose(id: string) {
+  chosen.value = id;
+  studio.value = null;
+  units.value = {};
+  ports.value = {};
+  if (!id) return;
+  try {
+    studio.value = (await api.setup(id)).studio;
+    failed.value = '';
+  } catch (e) {
+    failed.value = (e as Error).message;
   }
+}
+const plan = computed<MovePlan | null>(() =>
+  studio.value && session.doc
+    ? planMove(session.doc, studio.value, { units: units.value, ports: ports.value })
+    : null,
+);
+const portText = (p: MovePlan['ports'][number]) => (p.side === 'input' ? 'Input from' : 'Output to');
+const connect = (p: MovePlan['ports'][number], name: string) =>
+  (ports.value = { ...ports.value, [`${p.side}/${p.port}`]: name || null });
+function move() {
+  const going = plan.value;
+  if (!going) return;
+  if (session.edit(`Move to ${going.studio.name}`, (s) => applyMove(s, going))) emit('close');
 }
 function forget() {
-  if (
-    session.edit('Forget the hardware of this session', (s: Session) => {
-      const { setup: _s, ...rest } = s;
-      return rest;
-    })
-  ) {
-    emit('close');
-  }
+  const without = (s: Session) => {
+    const { setup: _s, ...rest } = s;
+    return { ...rest, setupId: null };
+  };
+  if (session.edit('Forget the studio of this session', without)) emit('close');
 }
 </script>
 
 <template>
-  <Sheet title="Hardware of this session" :width="620" @close="emit('close')">
-    <div class="flex flex-col gap-2 text-body">
+  <Sheet title="Hardware of this session" :width="860" @close="emit('close')">
+    <div class="flex flex-col gap-3 text-body">
+      <p v-if="now">
+        It is in <strong>{{ now.name }}</strong>: {{ now.inputs.length }} inputs and
+        {{ now.outputs.length }} outputs by name.
+      </p>
+      <p v-else class="text-soft">It is in no studio yet: ports are known by the names that its lines use.</p>
+      <p v-if="failed" role="alert" class="text-bad">{{ failed }}</p>
       <label class="flex items-center gap-2"
-        >Studio <input v-model="name" class="field flex-1" placeholder="Lightship cabin" maxlength="200"
-      /></label>
-      <div class="grid grid-cols-2 gap-4">
-        <label class="flex flex-col"
-          ><span class="mb-1 font-semibold">Inputs, one to a line</span
-          ><textarea v-model="inputs" class="field h-[230px] resize-none" />
-        </label>
-        <label class="flex flex-col"
-          ><span class="mb-1 font-semibold">Outputs, one to a line</span
-          ><textarea v-model="outputs" class="field h-[230px] resize-none" />
-        </label>
-      </div>
-      <p class="flex flex-wrap gap-2">
-        <button
-          v-for="n in [8, 16]"
-          :key="n"
-          type="button"
-          class="btn px-2 py-0.5"
-          @click="
-            number('In', n);
-            number('Out', n);
-          "
+        >Move this session to
+        <select
+          class="field py-0.5"
+          aria-label="Move this session to"
+          :value="chosen"
+          @change="choose(chosenIn($event))"
         >
-          Number {{ n }} in, {{ n }} out
-        </button>
+          <option value="">a studio …</option>
+          <option v-for="s in studios.list ?? []" :key="s.id" :value="s.id">{{ s.name }}</option>
+        </select></label
+      >
+      <p v-if="studios.list && !studios.list.length" class="text-soft">
+        There is no studio yet: make one under Hardware.
       </p>
-      <p class="text-soft">
-        The line check tells every line and loop that uses a port which is not here; a drop offers these
-        names.
-      </p>
+      <template v-if="plan">
+        <p v-if="plan.back" class="text-good">Back to where it came from: everything is as it was there.</p>
+        <template v-else>
+          <UnitChoices :units="plan.units" @choose="(path, id) => (units = { ...units, [path]: id })" />
+          <section v-if="plan.ports.length" aria-label="Ports there">
+            <h3 class="font-semibold">Ports</h3>
+            <div
+              v-for="p in plan.ports"
+              :key="p.side + p.port"
+              class="grid grid-cols-[240px_240px_1fr] items-center gap-2 border-t border-rule py-1"
+            >
+              <span
+                >{{ portText(p) }} <strong>{{ p.port }}</strong></span
+              >
+              <select
+                class="field py-0.5"
+                :value="p.chosen ?? ''"
+                :aria-label="`${portText(p)} ${p.port}: there`"
+                @change="connect(p, chosenIn($event))"
+              >
+                <option v-for="c in p.choices" :key="c" :value="c">{{ c }}</option></select
+              ><span class="text-soft">{{ p.reason }}</span>
+            </div>
+          </section>
+          <p v-if="!plan.units.length && !plan.ports.length" class="text-soft">
+            Nothing in this session leaves the computer yet; it will be known that it is in
+            {{ plan.studio.name }}.
+          </p>
+        </template>
+      </template>
     </div>
     <template #actions
-      ><button v-if="was" type="button" class="btn mr-auto" @click="forget">Forget it</button
+      ><button v-if="now" type="button" class="btn mr-auto" @click="forget">Forget the studio</button
       ><button type="button" class="btn" @click="emit('close')">Cancel</button
-      ><button type="button" class="btn btn-main" @click="keep">Keep it</button></template
+      ><button type="button" class="btn btn-main" :disabled="!plan" @click="move">
+        {{ plan ? `Move to ${plan.studio.name}` : 'Move' }}
+      </button></template
     >
   </Sheet>
 </template>

@@ -2,6 +2,7 @@
 /** Name, transport, comparison, tempo, undo and redo. */
 import { Ellipsis, PanelLeft, Pause, Play, Redo2, SkipBack, Undo2, Waypoints } from '@lucide/vue';
 import { computed, nextTick, ref } from 'vue';
+import { useRouter } from 'vue-router';
 import { useAudio, CompareButton } from '../transport/index.ts';
 import { useCheck } from '../check/index.ts';
 import { useOrigins } from '../origin/index.ts';
@@ -20,7 +21,13 @@ const audio = useAudio();
 const ui = useUi();
 const origins = useOrigins();
 const check = useCheck();
-const menu = () => [{ label: 'Rename', run: rename }, ...sessionMenu()];
+const router = useRouter();
+const patchList = () => void router.push(`/session/${session.id}/patch`);
+const menu = () => [
+  { label: 'Rename', run: rename },
+  ...sessionMenu(),
+  { label: 'Patch list', run: patchList },
+];
 const clock = (s: number) => `${Math.floor(s / 60)}:${(s % 60).toFixed(1).padStart(4, '0')}`;
 const place = computed(() => {
   const b = Math.floor((audio.seconds * session.doc!.tempo) / 60);
