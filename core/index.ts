@@ -111,7 +111,7 @@ export {
   toPosition,
 } from './model/units.ts';
 export { LiveMeter, METER_READINGS } from './devices/live-meter.ts';
-export { ADDABLE, DEVICE_TYPES, isListed, isUsed } from './devices/index.ts';
+export { ADDABLE, DEVICE_TYPES, isListed, isUsed, runningParams } from './devices/index.ts';
 export { frequencyGrid, type Picture, type PictureView, type Shape } from './devices/pictures/picture.ts';
 export { pictured } from './devices/pictures/pictured.ts';
 export { noteName, readingText } from './devices/readings.ts';
@@ -259,6 +259,8 @@ export {
   setupOf,
   unitsUsed,
   wantedPatches,
+  type SessionLoop,
 } from './hardware/studio.ts';
+export { RECALLED, compareRecall, suspectControl, type Recalled, type Suspect } from './hardware/recall.ts';
 export { tickOf, tickOfMove } from './hardware/ticks.ts';
 export * from './model/hardware.ts';

@@ -697,7 +697,7 @@ export function makeDemo(): DemoShelf {
   const cabin = lightshipCabin();
   const home = kelpAndCopper();
   // it was recorded in the cabin
-  home.session = { ...home.session, setupId: cabin.id, setup: setupOf(cabin, home.session) };
+  home.session = { ...home.session, setupId: cabin.id, setup: setupOf(cabin) };
   const hall = ninthWaveOut();
   const room = lanternRoom();
   return {

@@ -132,7 +132,7 @@ function inStudio(s: Session, over: Parameters<typeof studio>[0] = {}): void {
   }).flat();
   const cables = [7, 8].map((n) => ({ id: `c${n}`, from: `port/o${n}`, to: `port/i${n}` }));
   const place = studio({ ports, cables, ...over });
-  s.setup = { ...setupOf(place, s), studio: place };
+  s.setup = setupOf(place);
 }
 const useOf = (id: string, nominal: 'plus4' | 'minus10' = 'plus4') => ({
   id: '1',

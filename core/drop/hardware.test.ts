@@ -113,12 +113,12 @@ function sessionIn(where: Studio, share: number): Session {
     }),
   );
   const out = { ...s, tracks: [...lines, ...s.tracks] };
-  return { ...out, setup: setupOf(where, out) };
+  return { ...out, setup: setupOf(where) };
 }
 
 const inStudio = (where: Studio): Session => {
   const s = createSession({ name: 'Away' });
-  return { ...s, setup: { ...setupOf(where, s), studio: where } };
+  return { ...s, setup: setupOf(where) };
 };
 
 test('saved in one studio, dropped in another: nothing unexplained, no unit twice, no cable into an occupied point; moved back byte for byte', () => {

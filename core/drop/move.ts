@@ -29,7 +29,7 @@ export interface MoveOptions {
  * its loops, inputs and outputs get. Changes nothing.
  */
 export function planMove(session: Session, studio: Studio, options: MoveOptions = {}): MovePlan {
-  const there: Session = { ...session, tracks: [], setup: setupOf(studio, { tracks: [] }) };
+  const there: Session = { ...session, tracks: [], setup: setupOf(studio) };
   const wanted = session.tracks.flatMap(unitsOn);
   const matches = matchHardware(
     wanted.map((w) => w.use),
@@ -81,7 +81,7 @@ export function applyMove(session: Session, plan: MovePlan): Session {
   const moved = { ...session, tracks, setupId: plan.studio.id };
   return {
     ...moved,
-    setup: { ...setupOf(plan.studio, moved), left: { setup: session.setup ?? null, slots } },
+    setup: { ...setupOf(plan.studio), left: { setup: session.setup ?? null, slots } },
   };
 }
 

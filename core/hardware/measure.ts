@@ -196,6 +196,20 @@ function measureOne(played: Samples, recorded: Samples, sampleRate: number, shar
 /** Whole dB with a true minus sign. */
 const signed = (level: number): string => level.toFixed(0).replace('-', '−');
 
+/** Gain and response alone, of a loop that is known to be sound; much quicker than the whole measure. */
+export function responseTo(
+  played: Samples,
+  recorded: Samples,
+  sampleRate: number,
+): Pick<LoopFigures, 'gain' | 'response'> {
+  const t = transferOf(played, recorded);
+  const pointed = impulseOf(t, smooth(t));
+  let first = 0;
+  for (let i = 0; i < pointed.length / 2; i++) if (Math.abs(pointed[i]) > Math.abs(pointed[first])) first = i;
+  const h = cut(impulseOf(t, whole(t)), first, Math.round(0.02 * sampleRate), Math.round(0.05 * sampleRate));
+  return { gain: passband(h, sampleRate), response: responseOf(h, sampleRate) };
+}
+
 function faultsOf(x: LoopFigures, echo: number | null, moves: number): string[] {
   const faults: string[] = [];
   if (x.polarity < 0) faults.push(TURNED);

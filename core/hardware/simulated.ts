@@ -2,7 +2,7 @@ import { Loop, loopSpec, type LoopSpec } from '../devices/units/loop.ts';
 import { runningParams } from '../devices/index.ts';
 import type { Measured } from '../model/hardware.ts';
 import type { Device } from '../model/types.ts';
-import { measureLoop } from './measure.ts';
+import { measureLoop, responseTo, type LoopFigures } from './measure.ts';
 import { stereoSweep, sweepSignal } from './sweep.ts';
 
 const BLOCK = 512;
@@ -58,4 +58,16 @@ export function measureSimulated(d: Device, sampleRate: number, at: string): Mea
   const found = measureLoop(sweep, throughLoop(spec, sweep.map(tail), sampleRate), sampleRate);
   const delay = (simulatedRoundTrip(d, sampleRate) * sampleRate) / 1000;
   return { ...found, delay, at, sampleRate, buffer: null };
+}
+
+/** Seconds of the short sweep that settings are compared by. */
+const SHORT = 0.4;
+
+/** Gain and response of a simulated loop, quickly: for trying many settings of its panels. */
+export function quickResponse(d: Device, sampleRate: number): Pick<LoopFigures, 'gain' | 'response'> {
+  const spec = loopSpec(runningParams(d));
+  const clean = { ...spec, line: { ...spec.line, noise: null, hum: null, delay: 64 } };
+  const sweep = sweepSignal(sampleRate, SHORT);
+  const [l] = throughLoop(clean, [sweep, sweep], sampleRate);
+  return responseTo(sweep, l, sampleRate);
 }

@@ -1,7 +1,7 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import { CLEAN_LINE } from '../devices/units/loop.ts';
 import type { HardwareUse, Jack, Line, Port, Studio, UnitUse } from '../model/hardware.ts';
-import type { Device, Id, Session, Setup, Track } from '../model/types.ts';
+import type { Device, Session, Setup, Track } from '../model/types.ts';
 import { devicesIn } from '../session/slots.ts';
 import { followSignal } from './follow.ts';
 import { inputsOf, outputsOf, portJack } from './jacks.ts';
@@ -168,30 +168,16 @@ const knows = (studio: Studio, jack: Jack): boolean => {
 };
 
 /**
- * The copy of a studio that a session keeps: ports, bays and cables whole, since signals pass them, of the units those
- * that the session uses or that lie on the way.
+ * The copy of a studio that a session keeps: ports, bays, cables and units, which loops pass and drops are matched to;
+ * of its measured loops none, and of its MIDI nothing, since a session has its own.
  */
-export function usedOf(studio: Studio, session: Pick<Session, 'tracks'>): Studio {
-  const used = new Set<Id>(unitsUsed(session).map(({ use }) => use.unit.id));
-  const units = studio.units.filter((u) => used.has(u.id));
-  const gone = new Set(studio.units.filter((u) => !used.has(u.id)).map((u) => `unit/${u.id}/`));
-  const stays = (w: { from: Jack; to: Jack }) =>
-    ![...gone].some((start) => w.from.startsWith(start) || w.to.startsWith(start));
-  return {
-    ...studio,
-    units,
-    wires: studio.wires.filter(stays),
-    cables: studio.cables.filter(stays),
-    controllers: [],
-    loops: studio.loops.filter((l) => l.measured !== null),
-  };
-}
+const copyOf = (studio: Studio): Studio => ({ ...studio, controllers: [], loops: [] });
 
 /** What a session says of the studio that it is in. */
-export const setupOf = (studio: Studio, session: Pick<Session, 'tracks'>, ticks?: string[]): Setup => ({
+export const setupOf = (studio: Studio, ticks?: string[]): Setup => ({
   name: studio.name,
   inputs: portNames(studio, 'in'),
   outputs: portNames(studio, 'out'),
-  studio: usedOf(studio, session),
+  studio: copyOf(studio),
   ...(ticks?.length ? { ticks } : {}),
 });

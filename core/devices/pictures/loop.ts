@@ -22,13 +22,16 @@ function draw(g: Pen, v: PictureView, w: number, h: number): void {
   g.stroke();
   g.strokeRect(box.x, box.y, box.w, box.h);
   g.fillStyle = v.colour('ink');
-  const unit = v.word('unit').replace(' (simulated)', '');
+  // the names of the units that are chosen come with the values that it runs with
+  const unit = p.unitNames ? String(p.unitNames) : v.word('unit').replace(' (simulated)', '');
   g.fillText(unit, box.x + 8, box.y + box.h / 2 + 4, box.w - 12);
   g.fillStyle = v.colour('soft');
   g.fillText(String(p.sendPort), 6, mid - 8, w * 0.45);
   g.fillText(String(p.returnPort), w * 0.66, mid - 8, w * 0.33);
   g.fillText(
-    num(v, 'roundTrip') > 0 ? `round trip ${num(v, 'roundTrip')} ms` : 'round trip not measured yet',
+    num(v, 'roundTrip') > 0
+      ? `round trip ${num(v, 'roundTrip').toFixed(2)} ms`
+      : 'round trip not measured yet',
     box.x,
     h - 6,
   );

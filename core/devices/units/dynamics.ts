@@ -33,7 +33,7 @@ export const monoCompressor: UnitModel = {
     }),
     knob('makeup', 'Makeup', [4, 0], { unit: 'dB', min: 0, max: 24, default: 4, means: 'makeup' }),
     turn('keyFilter', 'Key filter', [5, 0], KEY_FILTER, 0),
-    turn('in', 'Unit', [6, 0], ['out', 'in'], 1),
+    turn('in', 'In circuit', [6, 0], ['no', 'yes'], 1),
   ],
   stages(at) {
     const on = at('in') === 1;

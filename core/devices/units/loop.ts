@@ -51,7 +51,8 @@ export function loopOf(params: Params, hardware: HardwareUse): Params {
     unit.simulated && UNIT_MODELS[unit.simulated] ? [{ model: unit.simulated, positions }] : [],
   );
   const text = JSON.stringify({ units, line: lineWith(hardware) } satisfies Written);
-  const running = { ...params, hardware: text };
+  const unitNames = hardware.units.map((u) => u.unit.name).join(' → ');
+  const running: Params = { ...params, hardware: text, ...(unitNames ? { unitNames } : {}) };
   written.set(hardware, { params, running });
   return running;
 }

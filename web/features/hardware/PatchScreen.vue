@@ -9,6 +9,7 @@ import { useRoute } from 'vue-router';
 import { useSession } from '../../document/doc.ts';
 import { useSheets } from '../../ui/sheets.ts';
 import { useOpened } from '../transport/index.ts';
+import AfterPatch from './AfterPatch.vue';
 import { usePatching, type PanelRow } from './patching.ts';
 
 const route = useRoute();
@@ -137,6 +138,7 @@ const print = () => window.print();
             </li>
           </ul>
         </section>
+        <AfterPatch />
       </template>
     </div>
   </main>

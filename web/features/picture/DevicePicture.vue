@@ -1,7 +1,14 @@
 <script setup lang="ts">
 /** The large live picture of a device, as its own file draws it, and the spectrum before and after it. */
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
-import { DEVICE_TYPES, frequencyGrid, pictured, type Device, type PictureView } from '../../../core/index.ts';
+import {
+  DEVICE_TYPES,
+  frequencyGrid,
+  pictured,
+  runningParams,
+  type Device,
+  type PictureView,
+} from '../../../core/index.ts';
 import { prepare, themeColour, useFrame } from '../../ui/frame.ts';
 import { useAudio, useSpectrum } from '../transport/index.ts';
 
@@ -36,7 +43,7 @@ useFrame(() => {
   }
   follow();
   const seen: PictureView = {
-    ...pictured(type.value, props.device.params, props.sampleRate, props.tempo),
+    ...pictured(type.value, runningParams(props.device), props.sampleRate, props.tempo),
     playing: audio.playing,
     level,
     reduction,

@@ -5,12 +5,15 @@ import {
   formatPan,
   formatValue,
   isListed,
+  positionText,
+  positionsOf,
   tieTarget,
   type Device,
   type Handle,
   type Rack,
   type Slot,
   type Strand,
+  type UnitUse,
 } from '../../../core/index.ts';
 
 /** One value of a device or rack, in words and units. */
@@ -24,10 +27,26 @@ export interface Figure {
 export const figuresOf = (slot: Slot): Figure[] =>
   slot.kind === 'rack' ? rackFigures(slot) : deviceFigures(slot);
 
-const deviceFigures = (d: Device): Figure[] =>
-  DEVICE_TYPES[d.type].params
-    .filter((p) => isListed(d, p.id))
-    .map((p) => ({ id: p.id, label: p.label, text: formatValue(p, d.params[p.id]) }));
+const deviceFigures = (d: Device): Figure[] => [
+  ...(d.hardware?.units ?? []).flatMap(unitFigures),
+  ...DEVICE_TYPES[d.type].params
+    // what sounds without a unit says nothing beside one
+    .filter((p) => isListed(d, p.id) && !(d.hardware?.units.length && p.id === 'unit'))
+    .map((p) => ({ id: p.id, label: p.label, text: formatValue(p, d.params[p.id]) })),
+];
+
+/** A unit of hardware with where its controls stand. */
+function unitFigures(use: UnitUse): Figure[] {
+  const stands = positionsOf(use);
+  return [
+    { id: `${use.id}/unit`, label: 'unit', text: `${use.unit.name}, ${use.unit.family}` },
+    ...use.unit.panel.map((c) => ({
+      id: `${use.id}/${c.id}`,
+      label: c.label,
+      text: positionText(c, stands[c.id]),
+    })),
+  ];
+}
 
 function rackFigures(r: Rack): Figure[] {
   const figures = r.strands.map(strandFigure);
