@@ -98,7 +98,7 @@ test('a patch is dropped: its unit stands with its panel, the panel sounds, the 
   await p.click('Done');
   const doc = await document(id);
   const line = doc.tracks.find((t) => t.chain.some((x) => x.hardware)).name;
-  await p.choose('Gull Ratio', '10.0:1');
+  await p.choose('Gull Ratio', '10:1');
   await p.saved();
   assert.equal(loopIn(await document(id), line).hardware.units[0].positions.ratio, 10);
   await p.click('Measure the loop');
@@ -107,7 +107,7 @@ test('a patch is dropped: its unit stands with its panel, the panel sounds, the 
   await p.click('Session menu');
   await p.click('Patch list');
   await p.see('Everything that the session needs is patched already');
-  await p.check('Gull Ratio at 10.0:1');
+  await p.check('Gull Ratio at 10:1');
   await p.see('6 of 7 to set');
   await p.click('All of Gull is set');
   await p.see('all set');

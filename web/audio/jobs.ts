@@ -1,7 +1,9 @@
 import type {
+  Device,
   Finding,
   Id,
   Levels,
+  Measured,
   PrintedLine,
   Session,
   Sound,
@@ -10,7 +12,7 @@ import type {
   NullResult,
 } from '../../core/index.ts';
 import RenderWorker from './render.worker.ts?worker';
-import type { Job, Match } from './messages.ts';
+import type { Job, LoopNow, Match } from './messages.ts';
 
 /** A job that failed in the worker, with the code that its error had there. */
 class JobError extends Error {
@@ -67,6 +69,8 @@ function start(): Worker {
 /** A session as plain data, as the worker takes it. */
 export const plain = (s: Session): Session => JSON.parse(JSON.stringify(s)) as Session;
 
+const bare = (d: Device): Device => JSON.parse(JSON.stringify(d)) as Device;
+
 export interface Running<T> {
   done: Promise<T>;
   cancel: () => void;
@@ -93,6 +97,8 @@ export const jobs = {
   figures: (session: Session, track: Id) => run<SoundFigures>({ op: 'figures', session, track }),
   tap: (session: Session, slot: Id, progress?: (p: number) => void) =>
     run<TapResult>({ op: 'tap', session, slot }, progress),
+  loop: (device: Device, sampleRate: number, then: Measured | null = null) =>
+    run<LoopNow>({ op: 'loop', device: bare(device), sampleRate, then }),
   print: (session: Session, slot: Id, progress?: (p: number) => void) =>
     run<PrintedLine[]>({ op: 'print', session, slot }, progress),
   nullTest: (job: Omit<Extract<Job, { op: 'null' }>, 'op'>, progress?: (p: number) => void) =>

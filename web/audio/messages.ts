@@ -1,4 +1,14 @@
-import type { Audition, Id, Levels, Session, Track } from '../../core/index.ts';
+import type {
+  Audition,
+  Device,
+  Id,
+  Levels,
+  Measured,
+  Recalled,
+  Session,
+  Suspect,
+  Track,
+} from '../../core/index.ts';
 
 /** What the page says to the engine. Only tracks that changed are sent; the rest are known there by id. */
 export type ToEngine =
@@ -60,6 +70,12 @@ export interface Match {
   gains: number[];
   first: number[];
 }
+/** A loop as it is measured now; with what was known of it, how well it is recalled and what may be off. */
+export interface LoopNow {
+  now: Measured;
+  recalled: Recalled | null;
+  suspect: Suspect | null;
+}
 export type Job =
   | { op: 'sound'; media: string; rate: number }
   | { op: 'match'; session: Session; track: Id; hearings: Hearing[] }
@@ -68,4 +84,6 @@ export type Job =
   | { op: 'levels'; session: Session }
   | { op: 'figures'; session: Session; track: Id }
   | { op: 'tap'; session: Session; slot: Id }
-  | { op: 'print'; session: Session; slot: Id };
+  | { op: 'print'; session: Session; slot: Id }
+  /** a simulated loop measured; with `then`, held against what was measured of it before */
+  | { op: 'loop'; device: Device; sampleRate: number; then: Measured | null };

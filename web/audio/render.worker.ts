@@ -10,12 +10,14 @@ import { auditioned } from '../../core/engine/audition.ts';
 import { devicesIn, mapSlots } from '../../core/session/slots.ts';
 import { printInstrument } from '../../core/kit/print.ts';
 import { tapTest } from '../../core/kit/tap.ts';
+import { RECALLED, compareRecall, suspectControl } from '../../core/hardware/recall.ts';
+import { measureSimulated } from '../../core/hardware/simulated.ts';
 import { readWav } from '../../core/formats/wav.ts';
 import type { Sound } from '../../core/engine/sound.ts';
 import type { DropPlan } from '../../core/drop/types.ts';
 import type { Id, Preset, Session } from '../../core/model/types.ts';
 import { renderOverTwo, serveHelp, shareable, type ToHelper } from './shared.ts';
-import type { Hearing, Job, Match } from './messages.ts';
+import type { Hearing, Job, LoopNow, Match } from './messages.ts';
 
 /** Renders, measures and decodes beside the page, so that neither the interface nor the sound waits. */
 const sounds = new Map<string, Promise<Sound>>();
@@ -86,6 +88,14 @@ function upstream(s: Session, track: Id): Session {
       .filter((t) => keep.has(t.id) || t.role === 'master')
       .map((t) => ({ ...t, solo: false, mute: t.id === track ? false : t.mute })),
   };
+}
+
+/** A simulated loop as it is now, and what may be off when it was measured before. */
+function loopNow({ device, sampleRate, then }: Extract<Job, { op: 'loop' }>): LoopNow {
+  const now = measureSimulated(device, sampleRate, new Date().toISOString());
+  const recalled = then && compareRecall(then, now);
+  const isOff = recalled !== null && recalled.within > RECALLED;
+  return { now, recalled, suspect: isOff ? suspectControl(device, now) : null };
 }
 
 /**
@@ -170,6 +180,7 @@ self.onmessage = async (m: MessageEvent<{ id: number; job: Job } | { cancel: num
     } else if (job.op === 'match') {
       self.postMessage({ id, result: await match(job.session, job.track, job.hearings, signal, onProgress) });
     } else if (job.op === 'check') self.postMessage({ id, result: lineCheck(job.session, job.levels) });
+    else if (job.op === 'loop') self.postMessage({ id, result: loopNow(job) });
     else if (job.op === 'tap') {
       self.postMessage({
         id,

@@ -3,15 +3,13 @@
 import { computed, ref, shallowRef } from 'vue';
 import {
   RECALLED,
-  compareRecall,
-  formatDb,
   loopsOfSession,
-  measureSimulated,
   setHardware,
-  suspectControl,
   type Measured,
   type SessionLoop,
 } from '../../../core/index.ts';
+import { jobs } from '../../audio/jobs.ts';
+import type { LoopNow } from '../../audio/messages.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
 import { measuredText } from './words.ts';
@@ -31,38 +29,41 @@ const busy = ref('');
 const real = ({ device }: SessionLoop) => device.hardware!.units.some((u) => u.unit.simulated === null);
 
 /** In words: recalled, or what is off and which knob it may be. */
-function judge(loop: SessionLoop, now: Measured): Found {
-  const then = loop.device.hardware!.measured;
+function judge({ now, recalled, suspect }: LoopNow): Found {
   const faults = now.faults.length ? ` ${now.faults.join('; ')}.` : '';
-  if (!then)
-    {return {
-      text: `${measuredText(now)}. Nothing was measured before to hold it against.${faults}`,
-      isGood: !faults,
-      now,
-    };}
-  const off = compareRecall(then, now);
-  if (off.within <= RECALLED)
-    {return { text: `Recalled within ${off.within.toFixed(1)} dB.${faults}`, isGood: !faults, now };}
-  const where = Math.abs(off.response) > Math.abs(off.gain) ? ` at ${Math.round(off.at)} Hz` : '';
-  const suspect = suspectControl(loop.device, now);
+  const said = (text: string, isGood: boolean): Found => ({
+    text: `${text}${faults}`,
+    isGood: isGood && !faults,
+    now,
+  });
+  if (!recalled) return said(`${measuredText(now)}. Nothing was measured before to hold it against.`, true);
+  const within = recalled.within.toFixed(1);
+  if (recalled.within <= RECALLED) return said(`Recalled within ${within} dB.`, true);
+  const isTone = Math.abs(recalled.response) > Math.abs(recalled.gain);
+  const where = isTone ? ` at ${Math.round(recalled.at)} Hz` : '';
   const who = suspect
     ? ` It sounds as if ${suspect.control} of ${suspect.unit} stood at ${suspect.stands}.`
     : '';
-  return { text: `Off by ${formatDb(off.within)}${where}.${who}${faults}`, isGood: false, now };
+  return said(`Off by ${within} dB${where}.${who}`, false);
 }
 async function measureAll() {
+  try {
+    await measureEach();
+  } catch (e) {
+    ui.fail(e);
+  } finally {
+    busy.value = '';
+  }
+}
+async function measureEach() {
   const out: Record<string, Found> = {};
   for (const loop of loops.value.filter((l) => !real(l))) {
     busy.value = loop.device.name;
-    // the page shows how far it is before the next one begins
-    await new Promise((done) => setTimeout(done, 30));
-    out[loop.device.id] = judge(
-      loop,
-      measureSimulated(loop.device, session.doc!.sampleRate, new Date().toISOString()),
-    );
+    const { device } = loop;
+    const then = device.hardware!.measured;
+    out[device.id] = judge(await jobs.loop(device, session.doc!.sampleRate, then).done);
     found.value = { ...out };
   }
-  busy.value = '';
 }
 function keep(loop: SessionLoop) {
   const { now } = found.value[loop.device.id];

@@ -1,19 +1,18 @@
 <script setup lang="ts">
 /** What a device goes through outside the computer: its units with their panels, and what was measured. */
-import { computed, onMounted, shallowRef } from 'vue';
+import { computed, onMounted, ref, shallowRef } from 'vue';
 import {
-  measureSimulated,
   restOf,
   setHardware,
   setParams,
   simulatedLine,
   type Device,
   type HardwareUse,
-  type Measured,
   type Studio,
   type Track,
 } from '../../../core/index.ts';
 import { api } from '../../api/index.ts';
+import { jobs } from '../../audio/jobs.ts';
 import { useSession } from '../../document/doc.ts';
 import { chosenIn } from '../../ui/events.ts';
 import { useUi } from '../../ui/window.ts';
@@ -25,6 +24,7 @@ const session = useSession();
 const ui = useUi();
 const studio = shallowRef<Studio | null>(null);
 const use = computed<HardwareUse>(() => props.device.hardware ?? { units: [], measured: null });
+const measuring = ref(false);
 const measured = computed(() => use.value.measured);
 onMounted(async () => {
   const setup = session.doc?.setup;
@@ -76,9 +76,19 @@ const set = (place: string, control: string, position: number, sliding: boolean)
     },
     sliding ? `${props.device.id}${place}${control}` : undefined,
   );
-function measure() {
+async function measure() {
+  measuring.value = true;
+  try {
+    await measureLoop();
+  } catch (e) {
+    ui.fail(e);
+  } finally {
+    measuring.value = false;
+  }
+}
+async function measureLoop() {
   const rate = session.doc!.sampleRate;
-  const found: Measured = measureSimulated(props.device, rate, new Date().toISOString());
+  const { now: found } = await jobs.loop(props.device, rate).done;
   put('Measure the loop', { ...use.value, measured: found });
   const roundTrip = Math.round((found.delay * 1e6) / rate) / 1000;
   session.edit('Round trip as measured', setParams(props.track.id, props.device.id, { roundTrip }));
@@ -104,8 +114,14 @@ function measure() {
       <span v-else-if="!studio" class="text-soft"
         >This session is in no studio: choose one under “Hardware of this session”.</span
       >
-      <button v-if="use.units.length" type="button" class="btn px-2 py-0.5" @click="measure">
-        Measure the loop
+      <button
+        v-if="use.units.length"
+        type="button"
+        class="btn px-2 py-0.5"
+        :disabled="measuring"
+        @click="measure"
+      >
+        {{ measuring ? 'Measuring …' : 'Measure the loop' }}
       </button>
       <span v-if="measured" class="text-soft" role="status"
         >{{ measuredText(measured)

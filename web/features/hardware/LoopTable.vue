@@ -4,7 +4,6 @@ import { computed, ref } from 'vue';
 import {
   createDevice,
   followSignal,
-  measureSimulated,
   portJack,
   restOf,
   simulatedLine,
@@ -14,9 +13,12 @@ import {
   type StudioLoop,
   type UnitUse,
 } from '../../../core/index.ts';
+import { jobs } from '../../audio/jobs.ts';
+import { useUi } from '../../ui/window.ts';
 import { measuredText } from './words.ts';
 
 const props = defineProps<{ studio: Studio }>();
+const ui = useUi();
 const emit = defineEmits<{ change: [label: string, loops: StudioLoop[]] }>();
 interface Row {
   key: string;
@@ -56,13 +58,20 @@ const idOf = (key: string) => `loop-${key.replace(/[^\w.-]+/g, '-')}`.slice(0, 6
 const RATE = 48000;
 const busy = ref('');
 async function measure(row: Row) {
+  try {
+    await measureWay(row);
+  } catch (e) {
+    ui.fail(e);
+  } finally {
+    busy.value = '';
+  }
+}
+async function measureWay(row: Row) {
   busy.value = row.key;
-  // the button says so before the work begins
-  await new Promise((done) => setTimeout(done, 30));
   const line = simulatedLine(props.studio, row.out.name, row.uses, row.back.name);
   const params = { sendPort: row.out.name, returnPort: row.back.name };
   const device = createDevice('outboard', params, { hardware: { units: row.uses, measured: null, line } });
-  const measured = measureSimulated(device, RATE, new Date().toISOString());
+  const { now: measured } = await jobs.loop(device, RATE).done;
   const loop: StudioLoop = {
     id: idOf(row.key),
     name: row.way,
@@ -70,7 +79,6 @@ async function measure(row: Row) {
     back: [row.back.id],
     measured,
   };
-  busy.value = '';
   emit('change', `Measure ${row.way}`, [...props.studio.loops.filter((l) => l.id !== loop.id), loop]);
 }
 </script>
