@@ -38,7 +38,8 @@ export function placesOf(studio: Pick<Studio, 'ports' | 'units' | 'bays'>): Map<
   for (const b of studio.bays) {
     b.pairs.forEach((pair, i) => {
       for (const row of ['upper', 'lower'] as const) {
-        const name = `${b.name} ${i + 1} ${row}`;
+        const label = pair[row] ? ` (${pair[row]})` : '';
+        const name = `${b.name} ${i + 1} ${row}${label}`;
         const point = { kind: 'point' as const, id: b.id, name, pair: i + 1, row, mode: pair.mode };
         places.set(bayJack(b.id, i + 1, row), point);
       }

@@ -1,4 +1,5 @@
 import type { Cable, Jack, Studio, Wire } from '../model/hardware.ts';
+import type { Id } from '../model/basic.ts';
 import type { IdMaker } from '../model/ids.ts';
 import { randomIds } from '../model/ids.ts';
 import { boardOf, plugsOf, FREE, type Board, type Plugs } from './board.ts';
@@ -8,6 +9,8 @@ import { agree, goalOf, rightness, searchPatch, withoutForced, type Goal, type W
 export interface WantedPatch extends Wire {
   /** what it is for, in words: “Send of ‘Hold’ on Lead voice” */
   label?: string;
+  /** the line and the device that it is wanted for */
+  of?: { track: Id; device?: Id };
 }
 
 export type Move = { kind: 'pull'; cable: Cable } | { kind: 'plug'; cable: Cable };

@@ -85,6 +85,7 @@ export function wantedPatches(
   const problems: string[] = [];
   for (const { track, device, send, back } of loopsOfSession(session)) {
     const what = `“${device.name}” on “${track.name}”`;
+    const of = { track: track.id, device: device.id };
     const [out, home] = [portsNamed(studio, 'out', send), portsNamed(studio, 'in', back)];
     if (!out.length) problems.push(`${what}: “${studio.name}” has no output “${send}”.`);
     if (!home.length) problems.push(`${what}: “${studio.name}” has no input “${back}”.`);
@@ -95,7 +96,7 @@ export function wantedPatches(
     ];
     stages.slice(1).forEach((to, i) => {
       const from = stages[i];
-      join(from.out, to.into, `${what}: ${from.name} to ${to.name}`, wanted, problems);
+      join(from.out, to.into, `${what}: ${from.name} to ${to.name}`, of, wanted, problems);
     });
   }
   for (const track of session.tracks) wantInput(track, studio, wanted, problems);
@@ -118,13 +119,20 @@ function stagesOf(use: HardwareUse | undefined, studio: Studio, what: string, pr
 }
 
 /** Channel by channel; between a mono side and a stereo one the left. */
-function join(from: Jack[], to: Jack[], label: string, wanted: WantedPatch[], problems: string[]): void {
+function join(
+  from: Jack[],
+  to: Jack[],
+  label: string,
+  of: WantedPatch['of'],
+  wanted: WantedPatch[],
+  problems: string[],
+): void {
   const count = Math.min(from.length, to.length);
   if (count === 1 && from.length !== to.length) {
     const [one, two] = from.length === 1 ? ['output', 'input'] : ['input', 'output'];
     problems.push(`${label}: a mono ${one} meets a stereo ${two}; only the left is patched.`);
   }
-  for (let i = 0; i < count; i++) wanted.push({ from: from[i], to: to[i], label });
+  for (let i = 0; i < count; i++) wanted.push({ from: from[i], to: to[i], label, of });
 }
 
 function wantInput(track: Track, studio: Studio, wanted: WantedPatch[], problems: string[]): void {
@@ -134,10 +142,17 @@ function wantInput(track: Track, studio: Studio, wanted: WantedPatch[], problems
   const home = portsNamed(studio, 'in', port).map((p) => portJack(p.id));
   const stages = stagesOf({ units, measured: null }, studio, what, problems);
   stages.slice(1).forEach((to, i) => {
-    join(stages[i].out, to.into, `${what}: ${stages[i].name} to ${to.name}`, wanted, problems);
+    join(
+      stages[i].out,
+      to.into,
+      `${what}: ${stages[i].name} to ${to.name}`,
+      { track: track.id },
+      wanted,
+      problems,
+    );
   });
   const last = stages.at(-1);
-  if (last) join(last.out, home, `${what}: ${last.name} to ${port}`, wanted, problems);
+  if (last) join(last.out, home, `${what}: ${last.name} to ${port}`, { track: track.id }, wanted, problems);
 }
 
 /** How the way of a simulated loop is: what is wrong with the cables on it. */

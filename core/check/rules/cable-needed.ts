@@ -19,7 +19,8 @@ export const cableNeeded: Rule = {
     return wanted.flatMap((w, i) => {
       if (stands[i]) return [];
       const message = `${name(w.from)} does not come to ${name(w.to)} alone (${w.label}). The patch list says what to plug.`;
-      return [{ track: masterOf(session).id, part: `${w.from} ${w.to}`, message }];
+      const track = w.of?.track ?? masterOf(session).id;
+      return [{ track, ...(w.of?.device ? { slot: w.of.device } : {}), part: `${w.from} ${w.to}`, message }];
     });
   },
 };

@@ -1,4 +1,11 @@
-import { formatDb, type Flow, type FlowNode, type Id } from '../../../core/index.ts';
+import {
+  formatDb,
+  loopsOfSession,
+  type Flow,
+  type FlowNode,
+  type Id,
+  type Track,
+} from '../../../core/index.ts';
 
 /** What is wrong with a connection. */
 export type Fault = 'loop' | 'double' | null;
@@ -18,7 +25,16 @@ export function nodeText(n: FlowNode, folded: readonly Id[], linesIn: (folder: I
     mute ? ', muted' : '',
     state === 'inactive' ? ', inactive' : '',
     chain.length ? ` · ${devices}` : '',
+    loopText(n.track),
   ].join('');
+}
+
+/** The units that a line leaves the computer for, there and back. */
+function loopText(t: Track): string {
+  const loops = loopsOfSession({ tracks: [t] });
+  if (!loops.length) return '';
+  const units = loops.flatMap((l) => l.device.hardware?.units ?? []).map((u) => u.unit.name);
+  return ` · ⇄ ${units.join(', ') || loops[0].send}`;
 }
 
 /** A node with everything that leaves it, in words. */
