@@ -342,6 +342,41 @@ async function check() {
   );
 }
 
+/** The patch of a bay of 512 points with 64 loops, every cable one place off; 50 ms is what a person does not feel. */
+async function hardware() {
+  const core = await import(join(ROOT, 'dist/node/core/index.js'));
+  const { harbourHall } = await import(join(ROOT, 'dist/node/demo/studios.js'));
+  const COUNT = 64;
+  const hall = harbourHall();
+  const of = (side, i) => ({ ...hall.ports.find((p) => p.side === side), id: `${side}${i}`, pair: null });
+  const numbers = Array.from({ length: COUNT }, (_, i) => i);
+  const point = (i, row) => core.bayJack('bay', (i % COUNT) + 1, row);
+  const pairs = Array.from({ length: 256 }, () => ({ mode: 'half-normal', upper: '', lower: '' }));
+  const studio = {
+    ...hall,
+    units: [],
+    ports: numbers.flatMap((i) => [of('out', i), of('in', i)]),
+    bays: [{ id: 'bay', name: 'Bay', pairs }],
+    wires: numbers.flatMap((i) => [
+      { from: `port/out${i}`, to: point(i, 'upper') },
+      { from: point(i + 7, 'lower'), to: `port/in${i}` },
+    ]),
+    cables: numbers.map((i) => ({ id: `c${i}`, from: point(i, 'upper'), to: point(i + 8, 'lower') })),
+  };
+  const wanted = numbers.map((i) => ({ from: `port/out${i}`, to: `port/in${i}` }));
+  const plan = core.planPatch(studio, wanted);
+  const [a, b] = [[], []];
+  for (let i = 0; i < 15; i++) {
+    a.push(time(() => core.planPatch(studio, wanted)));
+    b.push(time(() => core.clone(studio)));
+  }
+  row(
+    'patch of 512 points and 64 loops',
+    x(median(a) / median(b)),
+    `of one copy of the studio as JSON; ${median(a).toFixed(1)} ms, ${plan.moves.length} moves, fewest: ${plan.fewest}`,
+  );
+}
+
 /**
  * The tap test of a kit's sixteen parts through its lines and buses, and the kit playing, against the time
  * that it sounds.
@@ -639,6 +674,7 @@ async function main() {
   if (!only || only === 'drops') {
     await drops();
     await check();
+    await hardware();
     await kits();
   }
   if (only === 'drops') return;

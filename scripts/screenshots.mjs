@@ -17,7 +17,11 @@ async function sessions(p, shot) {
   await p.js('localStorage.setItem("rope-shelf-theme", "day")');
   await p.go('/sessions');
   await p.see('Kelp and Copper');
-  await shot('sessions');
+  await p.go('/hardware/harbour-hall');
+  await p.see('Patchbays');
+  await p.js('document.querySelector("main").scrollTo(0, 730)');
+  await sleep(400);
+  await shot('hardware');
 }
 
 /** Lines, devices, both themes, automation. */
@@ -45,6 +49,26 @@ async function lines(p, shot) {
   await shot('automation');
   await p.click('Stop');
   await p.click('Settings');
+}
+
+/** A patch of the cabin in a session that moves to the hall. */
+async function patchList(p) {
+  await p.go('/shelf');
+  await p.click('Voice out to the Gull');
+  await p.see('Gull, compressor');
+  await p.click('Drop into a session');
+  await p.click('Kelp and Copper');
+  await p.click('Drop', await p.find('dialog', 'Drop “Voice out'));
+  await p.see('nothing lost');
+  await p.click('Done');
+  await p.go('/session/kelp-and-copper/patch');
+  await p.click('Studio of this session');
+  const d = await p.find('dialog', 'Hardware of this session');
+  await p.choose('Move this session to', 'Harbour Hall', d);
+  await p.see('a compressor too', 10000, d);
+  await p.click('Move to Harbour Hall', d);
+  await p.see('moves to make');
+  await p.click('Twin keel Threshold at −24.0 dB', undefined, 'box');
 }
 
 /** The look before a drop, and its report. */
@@ -135,9 +159,8 @@ async function saving(p, shot) {
   await p.find('dialog', 'Save 3 lines');
   await shot('save-rig');
   await p.keys(Key.ESCAPE);
-  await p.go('/shelf/demo-rig-7');
-  await p.see('Set each input');
-  await shot('starter');
+  await patchList(p);
+  await shot('patch-list');
   await p.go('/shelf/demo-strip-2');
   await p.click('what differs');
   await p.click('Hear both');
