@@ -156,6 +156,14 @@ test('saved in one studio, dropped in another: nothing unexplained, no unit twic
       const there = applyMove(settled, planMove(settled, hall));
       expect(validateSession(there)).toEqual([]);
       expect(canonicalJson(applyMove(there, planMove(there, cabin)))).toBe(canonicalJson(settled));
+      // a session that travels on and on does not grow with every move
+      let traveller = settled;
+      for (let i = 0; i < 12; i++) {
+        const to = { ...(i % 2 ? cabin : hall), id: `studio-${i}` };
+        traveller = applyMove(traveller, planMove(traveller, to));
+      }
+      const size = (s: Session) => canonicalJson(s).length;
+      expect(size(traveller)).toBeLessThan(6 * (size(settled) + size(there)));
       const uses = (s: Session) =>
         s.tracks.flatMap((t) => devicesIn(t.chain).map((d) => [d.params, d.hardware]));
       expect(canonicalJson(uses(home2))).toBe(canonicalJson(uses(home)));

@@ -85,6 +85,16 @@ export function applyMove(session: Session, plan: MovePlan): Session {
   };
 }
 
+/** Studios that a session remembers having come from. */
+const STEPS_BACK = 3;
+
+/** A setup that remembers only so many before it; otherwise a session that travels would grow with every move. */
+function within(setup: Setup, steps: number): Setup {
+  const { left, ...rest } = setup;
+  if (!left || steps <= 1) return rest;
+  return { ...rest, left: { ...left, setup: left.setup && within(left.setup, steps - 1) } };
+}
+
 const nameThere = (plan: MovePlan, side: PortPlan['side'], port: string): string =>
   plan.ports.find((p) => p.side === side && p.port === port)?.chosen ?? port;
 

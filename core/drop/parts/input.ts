@@ -46,7 +46,7 @@ function placed(input: Input, c: Putting): Input {
       return placedOutput(input, c);
     case 'hardware': {
       const port = c.adapted.port('input', input.port);
-      return port ? { kind: 'hardware', port } : { ...NONE };
+      return port ? { ...input, port } : { ...NONE };
     }
     case 'none':
       return input;

@@ -6,6 +6,7 @@ import {
   setHardware,
   setParams,
   simulatedLine,
+  unityGain,
   type Device,
   type HardwareUse,
   type Studio,
@@ -76,6 +77,13 @@ const set = (place: string, control: string, position: number, sliding: boolean)
     },
     sliding ? `${props.device.id}${place}${control}` : undefined,
   );
+/** The return raised or lowered until the loop comes back as loud as it left. */
+function unity() {
+  const { params } = props.device;
+  const wanted = unityGain({ alignment: 0 }, { alignment: 0 }, measured.value!.gain) - Number(params.send);
+  const held = Math.max(-36, Math.min(12, Math.round(wanted * 10) / 10));
+  session.edit('As loud as it left', setParams(props.track.id, props.device.id, { return: held }));
+}
 async function measure() {
   measuring.value = true;
   try {
@@ -123,6 +131,7 @@ async function measureLoop() {
       >
         {{ measuring ? 'Measuring …' : 'Measure the loop' }}
       </button>
+      <button v-if="measured" type="button" class="btn px-2 py-0.5" @click="unity">As loud as it left</button>
       <span v-if="measured" class="text-soft" role="status"
         >{{ measuredText(measured)
         }}<template v-if="measured.faults.length"

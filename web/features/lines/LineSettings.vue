@@ -4,6 +4,7 @@ import { computed } from 'vue';
 import { COLOURS, MIDI_PORTS, destinations, type MidiPort, type Track } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { chosenIn } from '../../ui/events.ts';
+import { useSheets } from '../../ui/sheets.ts';
 import InputPicker from './InputPicker.vue';
 import { lineEdit } from './edit.ts';
 
@@ -11,6 +12,13 @@ const props = defineProps<{ track: Track }>();
 const session = useSession();
 const edit = lineEdit(() => props.track);
 const isMidi = computed(() => props.track.role === 'midi');
+const sheets = useSheets();
+/** What stands before a hardware input. */
+const unitsText = computed(() => {
+  const { input } = props.track;
+  const names = input.kind === 'hardware' ? (input.units ?? []).map((u) => u.unit.name) : [];
+  return names.length ? `Through ${names.join(', ')} …` : 'Units before it …';
+});
 const takesInput = computed(() => !['master', 'bus', 'return', 'folder', 'midi'].includes(props.track.role));
 const places = computed(() => destinations(session.doc!, props.track, false));
 
@@ -56,6 +64,14 @@ function setChannel(e: Event) {
       </select></label
     >
     <InputPicker v-if="takesInput" :track="track" />
+    <button
+      v-if="track.input.kind === 'hardware'"
+      type="button"
+      class="btn self-end px-2 py-0.5 text-note"
+      @click="sheets.open('inputUnits', { track: track.id })"
+    >
+      {{ unitsText }}
+    </button>
     <label v-if="isMidi" class="flex items-center justify-between gap-2"
       ><span class="label">Notes go to</span>
       <span class="flex gap-1"
