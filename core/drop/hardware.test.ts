@@ -157,7 +157,7 @@ test('saved in one studio, dropped in another: nothing unexplained, no unit twic
       expect(validateSession(there)).toEqual([]);
       expect(canonicalJson(applyMove(there, planMove(there, cabin)))).toBe(canonicalJson(settled));
       // a session that travels on and on does not grow with every move
-      let traveller = settled;
+      let traveller: Session = settled;
       for (let i = 0; i < 12; i++) {
         const to = { ...(i % 2 ? cabin : hall), id: `studio-${i}` };
         traveller = applyMove(traveller, planMove(traveller, to));

@@ -79,10 +79,8 @@ export function applyMove(session: Session, plan: MovePlan): Session {
     return { ...t, chain, input: movedInput(t, plan), output: movedOutput(t, plan) };
   });
   const moved = { ...session, tracks, setupId: plan.studio.id };
-  return {
-    ...moved,
-    setup: { ...setupOf(plan.studio), left: { setup: session.setup ?? null, slots } },
-  };
+  const left = { setup: session.setup ? within(session.setup, STEPS_BACK) : null, slots };
+  return { ...moved, setup: { ...setupOf(plan.studio), left } };
 }
 
 /** Studios that a session remembers having come from. */
