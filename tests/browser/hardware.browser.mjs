@@ -48,6 +48,7 @@ test('a studio is made: ports, a bay, a unit; a cable is drawn from point to poi
   await p.type('Name', 'Oak', u);
   await p.click('Keep it', u);
   await p.find('group', 'Unit Oak');
+  assert.deepEqual(await p.axe(), []);
   await p.click('Wiring behind the bays');
   await p.choose('Behind Bay 1 1 upper', 'Out 1');
   await p.choose('Behind Bay 1 3 lower', 'Oak in');
@@ -107,6 +108,7 @@ test('a patch is dropped: its unit stands with its panel, the panel sounds, the 
   await p.click('Session menu');
   await p.click('Patch list');
   await p.see('Everything that the session needs is patched already');
+  assert.deepEqual(await p.axe(), []);
   await p.check('Gull Ratio at 10:1');
   await p.see('6 of 7 to set');
   await p.click('All of Gull is set');
@@ -126,6 +128,7 @@ test('a session moves to another studio in one step, is patched there, and moves
   await p.choose('Move this session to', 'Harbour Hall', d);
   await p.see('a compressor too, stereo where it was mono', 10000, d);
   await p.see('Attack 12.0 ms → 10.0 ms', 5000, d);
+  assert.deepEqual(await p.axe(), []);
   await p.click('Move to Harbour Hall', d);
   await p.see('Patch list of Out of the computer, Harbour Hall');
   const moves = await p.js('return document.querySelectorAll("ol li").length');

@@ -90,7 +90,7 @@ const followed = computed(() => {
             <button
               type="button"
               class="btn px-2 py-0.5 text-note"
-              :aria-label="`Pull the cable from ${nameOf(c.from)}`"
+              :aria-label="`Pull it: the cable from ${nameOf(c.from)}`"
               @click="pull(c)"
             >
               Pull it
