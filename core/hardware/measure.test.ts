@@ -4,7 +4,7 @@ import { compressor } from '../devices/compressor.ts';
 import { dbfsOfDbu, dbuOfDbfs, dbuOfDbv, dbvOfDbu, tooHot, unityGain, voltsOfDbu } from './levels.ts';
 
 const FS = 48000;
-const played = sweepSignal(FS, 1.5);
+const played = sweepSignal(FS, 1);
 
 /** A signal later by a fraction of a sample too, by its band-limited series over 128 samples. */
 function late(x: ArrayLike<number>, samples: number, gain = 1, extra = 6000): Float32Array {
@@ -119,7 +119,7 @@ test('a compressor that pumps', () => {
 });
 
 test('swapped sides, one side turned over, one side later', () => {
-  const [l, r] = stereoSweep(FS, 2);
+  const [l, r] = stereoSweep(FS, 1.6);
   const straight = measureLoop([l, r], [late(l, 100, 0.5), late(r, 100, 0.5)], FS);
   near(straight, 100, -6.02);
   expect(straight.faults).toEqual([]);
