@@ -36,7 +36,10 @@ const groups = computed(() => {
   }
   return [...found].map(([name, params]) => ({ name, params }));
 });
-const usable = (group: { params: ParamSpec[] }) => group.params.filter((p) => isUsed(props.device, p.id));
+/** What sounds without a unit is nothing to set beside one. */
+const isIdle = (id: string) => id === 'unit' && !!props.device.hardware?.units.length;
+const usable = (group: { params: ParamSpec[] }) =>
+  group.params.filter((p) => isUsed(props.device, p.id) && !isIdle(p.id));
 const has = (group: { params: ParamSpec[] }, id: string) => group.params.some((p) => p.id === id);
 
 /** How long a note value is in this song. */
@@ -102,7 +105,7 @@ function measure() {
             />
             <p v-if="noteText && has(g, 'note')" class="text-note text-soft">{{ noteText }}</p>
             <button
-              v-if="spec.loop && has(g, spec.loop.roundTrip)"
+              v-if="spec.loop && has(g, spec.loop.roundTrip) && !device.hardware"
               type="button"
               class="btn mt-1 self-start px-2 py-0.5 text-note"
               @click="measure"
