@@ -48,7 +48,7 @@ export function presetSearchRoutes({ db }: Context): Router {
       counts(
         `SELECT t.name AS name, COUNT(*) AS n FROM tag t JOIN preset p ON p.id = t.preset
          WHERE t.owner = ? AND p.deletedAt IS NULL
-         GROUP BY t.name ORDER BY n DESC, t.name LIMIT 60`,
+         GROUP BY t.name ORDER BY n DESC, t.name LIMIT 200`,
       ),
       counts(
         'SELECT kind AS name, COUNT(*) AS n FROM preset WHERE owner = ? AND deletedAt IS NULL GROUP BY kind',
