@@ -304,8 +304,8 @@ test('what a line hears is chosen on the line; ports that the studio does not ha
   const sheet = await p.find('dialog', 'Hardware of this session');
   assert.deepEqual(await p.axe(), []);
   await p.choose('Move this session to', 'Harbour Hall', sheet);
-  // it has an input of the same number, but the booth is meant
-  await p.see('has the same number', 10000, sheet);
+  // it has an input that sounds alike, but the booth is meant
+  await p.see('similar name', 10000, sheet);
   await p.choose('Input from Booth 3: there', 'Booth 3', sheet);
   await p.click('Move to Harbour Hall', sheet);
   await p.see('Line check: 1');
