@@ -2,6 +2,7 @@
 // silenced, measured.
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
+import { copy, document } from './api.mjs';
 import { openBrowser } from './driver.mjs';
 
 const base = process.env.BASE;
@@ -14,17 +15,6 @@ after(async () => {
   await p.quit();
 });
 
-const api = async (method, path, body) => {
-  const r = await fetch(`${base}/api${path}`, {
-    method,
-    headers: { 'Content-Type': 'application/json' },
-    body: body && JSON.stringify(body),
-  });
-  assert.ok(r.ok, `${method} ${path}: ${r.status}`);
-  return r.status === 204 ? null : r.json();
-};
-const copy = async (name, of) => (await api('POST', '/sessions', { name, copyOf: of })).id;
-const document = async (id) => (await api('GET', `/sessions/${id}`)).document;
 const card = (title) => p.find('article', title);
 
 test('a fault shows on its line a moment after it happens, leads to what it is about, and is gone when it is mended', async () => {

@@ -2,6 +2,7 @@
 // clicked, drawn, typed.
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
+import { api, copy, document } from './api.mjs';
 import { openBrowser } from './driver.mjs';
 
 const base = process.env.BASE;
@@ -15,17 +16,6 @@ after(async () => {
   await p.quit();
 });
 
-const api = async (method, path, body) => {
-  const r = await fetch(`${base}/api${path}`, {
-    method,
-    headers: { 'Content-Type': 'application/json' },
-    body: body && JSON.stringify(body),
-  });
-  assert.ok(r.ok, `${method} ${path}: ${r.status}`);
-  return r.status === 204 ? null : r.json();
-};
-const copy = async (name, of) => (await api('POST', '/sessions', { name, copyOf: of })).id;
-const document = async (id) => (await api('GET', `/sessions/${id}`)).document;
 const studio = async (id) => (await api('GET', `/setups/${id}`)).studio;
 const loopIn = (doc, line) =>
   doc.tracks.find((t) => t.name === line).chain.find((d) => d.type === 'outboard' && d.hardware);

@@ -5,6 +5,7 @@ import { readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { after, before, test } from 'node:test';
 import { parseMidi, writeMidi } from 'midi-file';
+import { api, copy } from './api.mjs';
 import { Key, openBrowser } from './driver.mjs';
 
 const base = process.env.BASE;
@@ -18,16 +19,6 @@ after(async () => {
   await p.quit();
 });
 
-const api = async (method, path, body) => {
-  const r = await fetch(`${base}/api${path}`, {
-    method,
-    headers: { 'Content-Type': 'application/json' },
-    body: body && JSON.stringify(body),
-  });
-  assert.ok(r.ok, `${method} ${path}: ${r.status}`);
-  return r.status === 204 ? null : r.json();
-};
-const copy = async (name, of) => (await api('POST', '/sessions', { name, copyOf: of })).id;
 const doc = async () => {
   await p.saved();
   return (await api('GET', `/sessions/${id}`)).document;

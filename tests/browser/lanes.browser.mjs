@@ -2,6 +2,7 @@
 // they moved, and travel with a line that is saved with them.
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
+import { api } from './api.mjs';
 import { Key, openBrowser } from './driver.mjs';
 
 const base = process.env.BASE;
@@ -15,15 +16,6 @@ after(async () => {
   await p.quit();
 });
 
-const api = async (method, path, body) => {
-  const r = await fetch(`${base}/api${path}`, {
-    method,
-    headers: { 'Content-Type': 'application/json' },
-    body: body && JSON.stringify(body),
-  });
-  assert.ok(r.ok, `${method} ${path}: ${r.status}`);
-  return r.json();
-};
 const lanes = async (name) => {
   await p.saved();
   return (await api('GET', `/sessions/${id}`)).document.tracks.find((t) => t.name === name).automation ?? [];

@@ -4,6 +4,7 @@ import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { after, before, test } from 'node:test';
 import { Key } from 'selenium-webdriver';
+import { api } from './api.mjs';
 import { openBrowser } from './driver.mjs';
 
 const base = process.env.BASE;
@@ -16,15 +17,6 @@ after(async () => {
   await p.quit();
 });
 
-const api = async (method, path, body, headers = {}) => {
-  const r = await fetch(`${base}/api${path}`, {
-    method,
-    headers: { 'Content-Type': 'application/json', ...headers },
-    body: body && JSON.stringify(body),
-  });
-  assert.ok(r.ok, `${method} ${path}: ${r.status}`);
-  return r.status === 204 ? null : r.json();
-};
 const node = (name) => p.find('[data-node]', name);
 const opacity = async (e) => Number(await p.js('return getComputedStyle(arguments[0]).opacity', e));
 const flows = (kind) =>

@@ -6,6 +6,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { after, before, test } from 'node:test';
 import { Key } from 'selenium-webdriver';
+import { api, copy, document } from './api.mjs';
 import { openBrowser } from './driver.mjs';
 
 const base = process.env.BASE;
@@ -19,17 +20,6 @@ after(async () => {
   await p.quit();
 });
 
-const api = async (method, path, body, headers = {}) => {
-  const r = await fetch(`${base}/api${path}`, {
-    method,
-    headers: { 'Content-Type': 'application/json', ...headers },
-    body: body && JSON.stringify(body),
-  });
-  assert.ok(r.ok, `${method} ${path}: ${r.status} ${await r.clone().text()}`);
-  return r.status === 204 ? null : r.json();
-};
-const copy = async (name, of) => (await api('POST', '/sessions', { name, copyOf: of })).id;
-const document = async (id) => (await api('GET', `/sessions/${id}`)).document;
 const open = async (id, line) => {
   await p.go(`/session/${id}`);
   await p.line(line);
