@@ -11,7 +11,7 @@ export interface Reached {
 }
 
 export interface HardwareProblem {
-  kind: 'output-into-output' | 'two-sources' | 'broken' | 'two-plugs' | 'round-and-round' | 'open-cable';
+  kind: 'output-into-output' | 'two-sources' | 'broken' | 'two-plugs' | 'round-and-round';
   /** what it is about, most telling first */
   jacks: Jack[];
   message: string;

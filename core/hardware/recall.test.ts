@@ -1,6 +1,9 @@
 import type { HardwareUse } from '../model/hardware.ts';
 import { createDevice } from '../session/create.ts';
-import { unit } from '../../tests/support/studio.ts';
+import { CLEAN_LINE } from '../devices/units/loop.ts';
+import { port, studio, unit } from '../../tests/support/studio.ts';
+import { portJack } from './jacks.ts';
+import { simulatedLine } from './studio.ts';
 import { UNIT_MODELS } from '../devices/units/index.ts';
 import { RECALLED, compareRecall, suspectControl } from './recall.ts';
 import { measureSimulated } from './simulated.ts';
@@ -59,3 +62,24 @@ test('a simulated unit follows its panel, and a line is as its cables are', () =
   };
   expect(measureSimulated({ ...d, hardware: put }, 48000, '').polarity).toBe(1);
 });
+
+test.each([
+  ['dead', { dead: true, polarity: 1 }],
+  ['polarity turned', { dead: false, polarity: -1 }],
+  ['hum', { dead: false, hum: -46 }],
+  ['noise', { dead: false, noise: -58 }],
+] as const)(
+  'a cable that is %s is heard in the simulated loop that it is in, and in no other',
+  (fault, line) => {
+    const ports = [port('o1', 'out', 1), port('o2', 'out', 2), port('i1', 'in', 1), port('i2', 'in', 2)];
+    const cables = [
+      { id: 'a', from: portJack('o1'), to: 'unit/b/in1', fault },
+      { id: 'b', from: 'unit/b/out1', to: portJack('i1') },
+      { id: 'c', from: portJack('o2'), to: portJack('i2') },
+    ];
+    const place = studio({ ports, units: [unit('b')], cables });
+    const uses = [{ id: '1', unit: place.units[0], positions: {} }];
+    expect(simulatedLine(place, 'Out 1', uses, 'In 1')).toMatchObject(line);
+    expect(simulatedLine(place, 'Out 2', [], 'In 2')).toEqual(CLEAN_LINE);
+  },
+);

@@ -171,10 +171,26 @@ export function simulatedLine(studio: Studio, send: string, units: readonly Unit
       for (const { cable } of via) if (cable?.fault) faults.add(cable.fault);
     }
   }
+  line.dead = hasDeadCable(studio, starts);
   if (faults.has('polarity turned')) line.polarity = -1;
   if (faults.has('hum')) line.hum = -46;
   if (faults.has('noise')) line.noise = -58;
   return line;
+}
+
+/** Whether a cable that carries nothing is plugged where a loop begins or leaves a unit. */
+function hasDeadCable(studio: Studio, starts: readonly Jack[]): boolean {
+  const sound = studio.cables.map(({ fault: _fault, ...cable }) => cable);
+  const dead = new Set(studio.cables.filter((c) => c.fault === 'dead').map((c) => c.id));
+  if (!dead.size) return false;
+  const mended = { ...studio, cables: sound };
+  return starts
+    .filter((start) => knows(studio, start))
+    .some((start) =>
+      followSignal(mended, start).reaches.some(
+        ({ through, via }) => !through.length && via.some(({ cable }) => cable && dead.has(cable.id)),
+      ),
+    );
 }
 
 const knows = (studio: Studio, jack: Jack): boolean => {

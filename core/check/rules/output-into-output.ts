@@ -1,5 +1,4 @@
-import { patchProblems } from '../../hardware/follow.ts';
-import { followSignal } from '../../hardware/follow.ts';
+import { followSignal, patchProblems } from '../../hardware/follow.ts';
 import type { Cable, Studio } from '../../model/hardware.ts';
 import type { Session } from '../../model/types.ts';
 import { masterOf } from '../../session/create.ts';

@@ -6,7 +6,6 @@ import {
   setHardware,
   setParams,
   simulatedLine,
-  unityGain,
   type Device,
   type HardwareUse,
   type Studio,
@@ -80,7 +79,7 @@ const set = (place: string, control: string, position: number, sliding: boolean)
 /** The return raised or lowered until the loop comes back as loud as it left. */
 function unity() {
   const { params } = props.device;
-  const wanted = unityGain({ alignment: 0 }, { alignment: 0 }, measured.value!.gain) - Number(params.send);
+  const wanted = -measured.value!.gain - Number(params.send);
   const held = Math.max(-36, Math.min(12, Math.round(wanted * 10) / 10));
   session.edit('As loud as it left', setParams(props.track.id, props.device.id, { return: held }));
 }

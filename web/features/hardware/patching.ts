@@ -43,7 +43,8 @@ export function usePatching() {
   const plan = computed(() =>
     studio.value ? planPatch(studio.value, wanted.value.wanted, { ids: countedIds('plan') }) : null,
   );
-  const name = (jack: string) => (studio.value ? (placesOf(studio.value).get(jack)?.name ?? jack) : jack);
+  const places = computed(() => studio.value && placesOf(studio.value));
+  const name = (jack: string) => places.value?.get(jack)?.name ?? jack;
   const ticks = computed(() => new Set(session.doc?.setup?.ticks ?? []));
   const moves = computed<MoveRow[]>(() =>
     (plan.value?.moves ?? []).map((move) => ({
@@ -71,11 +72,11 @@ export function usePatching() {
         })
       : [],
   );
-  const stands = computed(() =>
-    studio.value
-      ? wanted.value.wanted.map((w, i) => ({ ...w, stands: standing(studio.value!, wanted.value.wanted)[i] }))
-      : [],
-  );
+  const stands = computed(() => {
+    if (!studio.value) return [];
+    const now = standing(studio.value, wanted.value.wanted);
+    return wanted.value.wanted.map((w, i) => ({ ...w, stands: now[i] }));
+  });
 
   const done = (tick: string) => ticks.value.has(tick);
   function turn(keys: string[], on: boolean): void {
