@@ -120,6 +120,7 @@ export { EQ_BANDS } from './devices/eq.ts';
 export type { ParamSpec } from './model/param.ts';
 export { CompileError, compile, panGains, strandGains, type Schedule } from './engine/compile.ts';
 export { Renderer } from './engine/renderer.ts';
+export { NO_PORTS, PortBuffers, type PortMap } from './engine/ports.ts';
 export { NO_AUDITION, auditioned, type Audition } from './engine/audition.ts';
 export type { Sound } from './engine/sound.ts';
 export { RenderCancelled, sessionLength, type Rendered, type RenderOptions } from './engine/offline.ts';
@@ -191,7 +192,7 @@ export { readZip, writeZip, ZIP_LIMITS } from './formats/zip.ts';
 export { readDawproject, type DawRead } from './formats/dawproject/read.ts';
 export { writeDawproject, type DawWritten } from './formats/dawproject/write.ts';
 export { canonicalXml } from './formats/dawproject/xml.ts';
-export { unprint } from './session/print.ts';
+export { unprint, withLinePrint } from './session/print.ts';
 export {
   applyLayout,
   instrumentAt,
@@ -212,6 +213,8 @@ export {
   type TapVerdict,
 } from './kit/tap.ts';
 export { WORKING_LEVEL, measureOutputs, setTrims, type OutputLevel } from './kit/level.ts';
+export { RING, canPrint, printLines } from './print/lines.ts';
+export { upstream } from './session/upstream.ts';
 export { linesToPrint, printInstrument, withPrint, type PrintedLine } from './kit/print.ts';
 export { readMidi, writeMidi, type MidiData, type MidiTrack } from './formats/midi.ts';
 export {
@@ -241,6 +244,7 @@ export { planPatch, standing, type Move, type PatchPlan, type WantedPatch } from
 export { stereoSweep, sweepSignal } from './hardware/sweep.ts';
 export { agreed, measureLoop, type LoopFigures } from './hardware/measure.ts';
 export { measureSimulated, simulatedRoundTrip } from './hardware/simulated.ts';
+export { framesFor, measureTaken, signalFor, type Taken } from './hardware/taken.ts';
 export { UNIT_MODELS, restOf, type UnitModel } from './devices/units/index.ts';
 export { matchHardware, type UnitChoice, type UnitMatch } from './hardware/match.ts';
 export {

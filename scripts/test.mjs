@@ -147,6 +147,8 @@ async function main() {
     ['mariadbd', 'mariadb-server'],
     ['chromium', 'chromium'],
     ['chromedriver', 'chromium-driver'],
+    ['pulseaudio', 'pulseaudio'],
+    ['pactl', 'pulseaudio-utils'],
     ['sox', 'sox'],
     ['zip', 'zip'],
     ['unzip', 'unzip'],

@@ -133,11 +133,16 @@ const ORDER: Record<Severity, number> = { fault: 0, warning: 1, advice: 2 };
 
 /**
  * Checks a session by the standing rules; faults first, in the order of the lines. Rules about levels speak
- * only when levels are given, which takes a render.
+ * only when levels are given, which takes a render; those about an interface's buffer when it plays on one.
+ * @param buffer frames of that buffer
  * @returns what was found, silenced findings included and marked with their reason
  */
-export function lineCheck(session: Session, levels: Levels | null = null): Finding[] {
-  const c = prepare(session, levels);
+export function lineCheck(
+  session: Session,
+  levels: Levels | null = null,
+  buffer: number | null = null,
+): Finding[] {
+  const c = prepare(session, levels, buffer);
   const place = new Map(session.tracks.map((t, i) => [t.id, i]));
   const reasons = new Map((session.silenced ?? []).map((x) => [x.key, x.reason]));
   return RULES.flatMap((r) =>

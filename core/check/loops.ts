@@ -23,8 +23,16 @@ export function loopsOn(t: Track): LoopOn[] {
 export const loopsIn = (s: Session): LoopOn[] => s.tracks.filter((t) => t.state === 'on').flatMap(loopsOn);
 
 const known = new Map<string, number>();
-/** The round trip of a loop in ms, measured once for each unit and rate. */
+/** Whether a loop was measured over real ports: only they have a buffer. */
+export const isReal = (d: Device): boolean => (d.hardware?.measured?.buffer ?? null) !== null;
+
+/**
+ * The round trip of a loop in ms: over real ports as it was measured there; of a simulated one measured here, once for
+ * each line and rate.
+ */
 export function measured(d: Device, rate: number): number {
+  const there = d.hardware?.measured;
+  if (there && isReal(d)) return Math.round((there.delay * 1e6) / there.sampleRate) / 1000;
   const key = `${JSON.stringify(d.hardware?.line ?? d.params.unit)}@${rate}`;
   const found = known.get(key) ?? Math.round(simulatedRoundTrip(d, rate) * 1000) / 1000;
   known.set(key, found);
@@ -36,7 +44,7 @@ export const setMeasured = (s: Session, h: Hit): Session =>
   onDevice(s, h, (d) => {
     const ms = measured(d, s.sampleRate);
     const params = { ...d.params, [DEVICE_TYPES[d.type].loop!.roundTrip]: ms };
-    if (!d.hardware?.measured) return { params };
+    if (!d.hardware?.measured || isReal(d)) return { params };
     const now = { delay: (ms * s.sampleRate) / 1000, sampleRate: s.sampleRate, at: new Date().toISOString() };
     return { params, hardware: { ...d.hardware, measured: { ...d.hardware.measured, ...now } } };
   });

@@ -70,6 +70,8 @@ export interface Checked {
   byId: Map<Id, Track>;
   graph: SignalGraph;
   levels: Levels | null;
+  /** frames of the interface's buffer; null where the session does not play on one */
+  buffer: number | null;
   /** instruments that play, with the lines on their outputs */
   instruments: InstrumentView[];
   listeners: Listener[];
@@ -89,7 +91,7 @@ export const instruments = (s: Session): InstrumentView[] =>
 export const separated = (i: InstrumentView): boolean =>
   i.takers.length > 0 && i.parts.some((p) => p.out !== 'main');
 
-export function prepare(session: Session, levels: Levels | null): Checked {
+export function prepare(session: Session, levels: Levels | null, buffer: number | null = null): Checked {
   const byId = new Map(session.tracks.map((t) => [t.id, t]));
   const graph = signalGraph(session);
   const fed = new Set(
@@ -125,6 +127,7 @@ export function prepare(session: Session, levels: Levels | null): Checked {
     byId,
     graph,
     levels,
+    buffer,
     fed,
     heard,
     instruments: instruments(session),

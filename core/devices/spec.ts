@@ -1,6 +1,7 @@
 import { clean } from './kernels/index.ts';
 import type { ParamSpec } from '../model/param.ts';
 import type { Device, Params } from '../model/types.ts';
+import type { LivePorts } from './live.ts';
 import type { InstrumentType, PatternLayer } from './instrument-type.ts';
 import type { Picture } from './pictures/picture.ts';
 
@@ -11,6 +12,8 @@ export interface DeviceContext {
   tempo: number;
   /** frames; no block is longer */
   maxBlock: number;
+  /** real ports, where the engine plays on an interface */
+  live?: LivePorts;
 }
 
 /**

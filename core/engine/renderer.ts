@@ -1,4 +1,5 @@
 import { Ramp } from '../devices/math.ts';
+import type { LivePorts } from '../devices/live.ts';
 import { LANE_GRID, TrackLanes } from './automation.ts';
 import { NO_AUDITION, auditioned, type Audition } from './audition.ts';
 import type { Id, Session } from '../model/types.ts';
@@ -74,12 +75,16 @@ export class Renderer {
   private readonly fade: number;
   private session: Session | null = null;
 
-  /** @param arena what its buffers belong to, when its end is known (offline) */
+  /**
+   * @param arena what its buffers belong to, when its end is known (offline)
+   * @param live the interface that loops through hardware go out to
+   */
   constructor(
     readonly sampleRate: number,
     readonly maxBlock: number,
     readonly sounds = new Map<string, Sound>(),
     private readonly arena: Arena | null = null,
+    private readonly live?: LivePorts,
   ) {
     this.fade = Math.round(sampleRate * 0.005);
   }
@@ -152,7 +157,8 @@ export class Renderer {
     const byId = new Map<Id, NodeRun>();
     const slots = new Map<Id, SlotRun>();
     const plans = new Map<Id, NodePlan>();
-    const ctx = { sampleRate: this.sampleRate, tempo: session.tempo, maxBlock: this.maxBlock };
+    const { sampleRate, maxBlock, live } = this;
+    const ctx = { sampleRate, tempo: session.tempo, maxBlock, live };
     const buildNode = (plan: NodePlan, there: NodeRun | undefined) => {
       const node = there ?? new NodeRun(plan, this.sampleRate, this.maxBlock);
       node.offline = this.arena !== null;

@@ -1,9 +1,10 @@
 import { Loop, loopSpec, type LoopSpec } from '../devices/units/loop.ts';
 import { runningParams } from '../devices/index.ts';
-import type { Family, Measured } from '../model/hardware.ts';
+import type { Measured } from '../model/hardware.ts';
 import type { Device } from '../model/types.ts';
 import { measureLoop, responseTo, type LoopFigures } from './measure.ts';
 import { stereoSweep, sweepSignal } from './sweep.ts';
+import { faultsOf } from './taken.ts';
 
 const BLOCK = 512;
 
@@ -57,15 +58,7 @@ export function measureSimulated(d: Device, sampleRate: number, at: string): Mea
   };
   const found = measureLoop(sweep, throughLoop(spec, sweep.map(tail), sampleRate), sampleRate);
   const delay = (simulatedRoundTrip(d, sampleRate) * sampleRate) / 1000;
-  const families = new Set((d.hardware?.units ?? []).map(({ unit }) => unit.family));
-  const faults = found.faults.filter((f) => !isMeant(f, families));
-  return { ...found, faults, delay, at, sampleRate, buffer: null };
-}
-
-/** What a compressor or a saturation does by its nature is no fault of its loop. */
-function isMeant(fault: string, families: ReadonlySet<Family>): boolean {
-  const bends = families.has('compressor') || families.has('saturation') || families.has('preamp');
-  return bends && /follows the level|harmonics/.test(fault);
+  return { ...found, faults: faultsOf(found.faults, d), delay, at, sampleRate, buffer: null };
 }
 
 /** Seconds of the short sweep that settings are compared by. */

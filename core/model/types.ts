@@ -230,7 +230,10 @@ export interface Lane {
 export interface Printed {
   input: Input;
   clip: Id;
-  instrument: { track: Id; slot: Id };
+  /** whose output was printed onto it */
+  instrument?: { track: Id; slot: Id };
+  /** of a line that was printed with its own chain: the clips that it had, and what of its chain sleeps since */
+  chain?: { clips: Clip[]; asleep: { id: Id; was: SlotState }[] };
 }
 
 /**

@@ -14,10 +14,16 @@ const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.mi
  * A page in Chromium. Test files that npm test runs one after the other share one browser (it is named in
  * BROWSER), emptied of what the file before left in it.
  * @param own a browser of its own, for tests that need two beside each other
+ * @param sound the environment of a sound card that it shall hear; it may use its inputs unless `asks` says no
  */
-export async function openBrowser(base, { width = 1280, height = 800, own = false } = {}) {
-  const shared = own ? undefined : process.env.BROWSER;
-  const page = shared ? await attach(base, JSON.parse(shared)) : await start(base, width, height);
+export async function openBrowser(
+  base,
+  { width = 1280, height = 800, own = false, sound = null, asks = true } = {},
+) {
+  const shared = own || sound ? undefined : process.env.BROWSER;
+  const page = shared
+    ? await attach(base, JSON.parse(shared))
+    : await start(base, width, height, sound ? { env: sound, asks } : null);
   await page.driver.sendDevToolsCommand('Emulation.setDeviceMetricsOverride', {
     width,
     height,
@@ -34,7 +40,14 @@ export async function shareBrowser(page) {
   return JSON.stringify({ id, url: page.address, downloads: page.downloads });
 }
 
-async function start(base, width, height) {
+/** Chromium hears a sound card: nothing of it is muted, and it grants (or refuses) the inputs by itself. */
+function hear(options, { asks }) {
+  options.excludeSwitches('mute-audio');
+  options.addArguments('--disable-features=AudioServiceSandbox');
+  options.addArguments(asks ? '--use-fake-ui-for-media-stream' : '--deny-permission-prompts');
+}
+
+async function start(base, width, height, sound) {
   const profile = mkdtempSync(join(tmpdir(), 'rope-shelf-chrome-'));
   const downloads = mkdtempSync(join(tmpdir(), 'rope-shelf-downloads-'));
   const o = new chrome.Options();
@@ -57,7 +70,10 @@ async function start(base, width, height) {
   );
   o.setUserPreferences({ 'download.default_directory': downloads, 'download.prompt_for_download': false });
   o.set('goog:loggingPrefs', { browser: 'ALL' });
-  const service = new chrome.ServiceBuilder('/usr/bin/chromedriver').build();
+  if (sound) hear(o, sound);
+  const service = new chrome.ServiceBuilder('/usr/bin/chromedriver')
+    .setEnvironment({ ...process.env, ...sound?.env })
+    .build();
   const address = await service.start();
   const driver = chrome.Driver.createSession(o, service);
   await driver.getSession();

@@ -6,6 +6,8 @@ import { hardwareSheets } from '../features/hardware/index.ts';
 import { kitSheets } from '../features/kit/index.ts';
 import { lineSheets } from '../features/lines/index.ts';
 import { originSheets } from '../features/origin/index.ts';
+import { portSheets } from '../features/ports/index.ts';
+import { printSheets } from '../features/print/index.ts';
 import { shelfSheets } from '../features/shelf/index.ts';
 import { useSheets, type SheetName } from '../ui/sheets.ts';
 import ShortcutsSheet from './ShortcutsSheet.vue';
@@ -17,6 +19,8 @@ const SHEETS: Record<SheetName, Component> = {
   ...kitSheets,
   ...lineSheets,
   ...originSheets,
+  ...portSheets,
+  ...printSheets,
   ...shelfSheets,
 };
 const sheets = useSheets();

@@ -1,10 +1,14 @@
 import { LiveMeter } from '../../core/devices/live-meter.ts';
 import { flatPlans } from '../../core/engine/compile.ts';
+import { PortBuffers } from '../../core/engine/ports.ts';
 import { Renderer } from '../../core/engine/renderer.ts';
 import type { Audition } from '../../core/engine/audition.ts';
 import type { Sound } from '../../core/engine/sound.ts';
 import type { Session, Track } from '../../core/model/types.ts';
 import { PER_NODE, PER_SLOT, SCOPE, type FromEngine, type ToEngine } from './messages.ts';
+import { Recording, Sounding } from './sounding.ts';
+
+const QUANTUM = 128;
 
 /** The live engine: the core's renderer in the audio thread. */
 class EngineProcessor extends AudioWorkletProcessor {
@@ -35,15 +39,22 @@ class EngineProcessor extends AudioWorkletProcessor {
   private readonly together: number;
   private sum = 0;
   private asked = 0;
+  /** the interface that loops go out to */
+  private readonly ports: PortBuffers;
+  private sounding: Sounding | null = null;
+  private recording: Recording | null = null;
+  /** what the song goes round in */
+  private round: { start: number; end: number } | null = null;
 
   constructor(options?: { processorOptions?: { together?: number } }) {
     super();
     this.together = Math.max(1, options?.processorOptions?.together ?? 4);
     // never more than the browser asks for in one go, so that working ahead never makes one callback do the
     // work of two
-    let block = 128;
-    while (block < 512 && block * 2 <= this.together * 128) block *= 2;
-    this.renderer = new Renderer(sampleRate, block, this.sounds);
+    let block = QUANTUM;
+    while (block < 512 && block * 2 <= this.together * QUANTUM) block *= 2;
+    this.ports = new PortBuffers(block);
+    this.renderer = new Renderer(sampleRate, block, this.sounds, null, this.ports);
     this.meter = new LiveMeter(sampleRate, block);
     this.ahead = [new Float32Array(block), new Float32Array(block)];
     this.given = block;
@@ -66,10 +77,14 @@ class EngineProcessor extends AudioWorkletProcessor {
       this.sounds.set(m.id, { l: m.l, r: m.r });
       if (this.session) this.update(false);
     } else if (m.type === 'play') this.renderer.play();
+    else if (m.type === 'ports') this.ports.set(m.map);
+    else if (m.type === 'measure') this.sounding = new Sounding(m);
+    else if (m.type === 'record') this.record(m.node, m.frames);
+    else if (m.type === 'stop-recording') this.endRecording();
     else if (m.type === 'stop') this.renderer.stop();
     else if (m.type === 'seek') this.renderer.seek(m.frame);
     else if (m.type === 'hit') this.renderer.hit(m.slot, m.part, m.velocity);
-    else if (m.type === 'loop') this.renderer.loop = m.end > m.start ? { start: m.start, end: m.end } : null;
+    else if (m.type === 'loop') this.round = m.end > m.start ? { start: m.start, end: m.end } : null;
     else if (m.type === 'audition') this.audition(m.audition);
     else if (m.type === 'mono') this.renderer.monitorMono(m.on);
     else if (m.type === 'reset-meters') this.meter.reset();
@@ -78,6 +93,31 @@ class EngineProcessor extends AudioWorkletProcessor {
         ? { slot: m.slot, before: new Float32Array(SCOPE), after: new Float32Array(SCOPE), at: 0 }
         : null;
     }
+    this.renderer.loop = this.recording ? null : this.round;
+  }
+
+  /** Plays from the start, all that still rings forgotten, and keeps a line. */
+  private record(node: string, frames: number): void {
+    this.recording = new Recording(node, frames, (at, l, r, isLast) =>
+      this.say({ type: 'recorded', at, l, r, isLast }),
+    );
+    this.renderer.loop = null;
+    this.renderer.reset();
+    this.renderer.startAt(0);
+  }
+  private endRecording(): void {
+    this.recording = null;
+    this.renderer.loop = this.round;
+    this.renderer.stop();
+  }
+  /** Keeps what the line played in the block before the renderer's place. */
+  private keepRecording(recording: Recording, from: number, n: number): void {
+    const node = this.renderer.node(recording.node);
+    const plan = this.renderer.schedule?.nodes.find((x) => x.track.id === recording.node);
+    if (!node || !plan) {
+      this.say({ type: 'refused', message: 'The line that was being printed is gone; nothing was kept.' });
+      this.endRecording();
+    } else if (recording.take(node.l, node.r, from - plan.latency, n)) this.endRecording();
   }
 
   private update(fresh: boolean): void {
@@ -109,42 +149,59 @@ class EngineProcessor extends AudioWorkletProcessor {
     });
   }
 
-  process(_inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
-    const [l, r] = outputs[0];
+  process([ins]: Float32Array[][], [outs]: Float32Array[][]): boolean {
+    const n = outs[0].length;
     const began = Date.now();
+    this.ports.arrive(ins ?? [], n);
+    if (this.sounding) {
+      this.sound(this.sounding, ins ?? [], outs, n);
+      return true;
+    }
     const [al, ar] = this.ahead;
-    if (this.given >= al.length) {
-      this.renderer.process(al, ar, al.length);
-      for (let i = 0; i < al.length; i++) {
-        this.l[i] = al[i];
-        this.r[i] = ar[i];
-      }
-      this.meter.take(this.l, this.r, al.length);
-      this.given = 0;
+    if (this.given >= al.length) this.work();
+    this.ports.give(outs, this.given, n, al, ar);
+    this.given += n;
+    this.count(Date.now() - began, n);
+    if (++this.blocks * QUANTUM >= sampleRate / 30) {
+      this.blocks = 0;
+      this.report();
     }
-    for (let i = 0, at = this.given; i < l.length; i++) {
-      l[i] = al[at + i];
-      (r ?? l)[i] = ar[at + i];
+    return true;
+  }
+  /** The engine's next block. */
+  private work(): void {
+    const [al, ar] = this.ahead;
+    const from = this.renderer.position;
+    this.ports.begin();
+    this.renderer.process(al, ar, al.length);
+    if (this.recording) this.keepRecording(this.recording, from, al.length);
+    for (let i = 0; i < al.length; i++) {
+      this.l[i] = al[i];
+      this.r[i] = ar[i];
     }
-    this.given += l.length;
-    const ms = Date.now() - began;
+    this.meter.take(this.l, this.r, al.length);
+    this.given = 0;
+  }
+  private sound(sounding: Sounding, ins: Float32Array[], outs: Float32Array[], n: number): void {
+    sounding.step(ins, outs, n);
+    if (!sounding.isOver) return;
+    this.sounding = null;
+    this.say({ type: 'measured', sides: sounding.sides, ahead: this.ahead[0].length - QUANTUM });
+  }
+  /** How much of the time there is was needed for a browser's block. */
+  private count(ms: number, n: number): void {
     this.spent += ms;
     this.sum += ms;
     // a browser asks for several blocks at once, and only all of them together can come too late; the clock
     // may be one millisecond off
     if (++this.asked === this.together) {
-      if (this.sum > ((this.together * l.length) / sampleRate) * 1000 + 1) this.late++;
+      if (this.sum > ((this.together * n) / sampleRate) * 1000 + 1) this.late++;
       this.asked = this.sum = 0;
     }
-    if (++this.counted * 128 >= sampleRate) {
-      this.load = (this.spent / 1000) * (sampleRate / (this.counted * 128));
+    if (++this.counted * QUANTUM >= sampleRate) {
+      this.load = (this.spent / 1000) * (sampleRate / (this.counted * QUANTUM));
       this.spent = this.counted = 0;
     }
-    if (++this.blocks * 128 >= sampleRate / 30) {
-      this.blocks = 0;
-      this.report();
-    }
-    return true;
   }
 
   private report(): void {
@@ -180,6 +237,7 @@ class EngineProcessor extends AudioWorkletProcessor {
       master: Array.from(this.meter.readings),
       load: this.load,
       late: this.late,
+      ports: this.ports.takePeaks(),
     });
   }
 }

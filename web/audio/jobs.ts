@@ -9,6 +9,7 @@ import type {
   Sound,
   SoundFigures,
   TapResult,
+  Taken,
   NullResult,
 } from '../../core/index.ts';
 import RenderWorker from './render.worker.ts?worker';
@@ -91,7 +92,8 @@ export const jobs = {
   sound: (media: string, rate: number) => run<Sound>({ op: 'sound', media, rate }).done,
   match: (job: Omit<Extract<Job, { op: 'match' }>, 'op'>, progress?: (p: number) => void) =>
     run<Match>({ op: 'match', ...job }, progress),
-  check: (session: Session, levels: Levels | null) => run<Finding[]>({ op: 'check', session, levels }),
+  check: (session: Session, levels: Levels | null, buffer: number | null = null) =>
+    run<Finding[]>({ op: 'check', session, levels, buffer }),
   levels: (session: Session, progress?: (p: number) => void) =>
     run<Levels>({ op: 'levels', session }, progress),
   figures: (session: Session, track: Id) => run<SoundFigures>({ op: 'figures', session, track }),
@@ -99,8 +101,12 @@ export const jobs = {
     run<TapResult>({ op: 'tap', session, slot }, progress),
   loop: (device: Device, sampleRate: number, then: Measured | null = null) =>
     run<LoopNow>({ op: 'loop', device: bare(device), sampleRate, then }),
+  realLoop: (device: Device, taken: Taken, then: Measured | null = null) =>
+    run<LoopNow>({ op: 'real-loop', device: bare(device), taken, then }),
   print: (session: Session, slot: Id, progress?: (p: number) => void) =>
     run<PrintedLine[]>({ op: 'print', session, slot }, progress),
+  printLines: (session: Session, tracks: Id[], progress?: (p: number) => void) =>
+    run<PrintedLine[]>({ op: 'print-lines', session, tracks }, progress),
   nullTest: (job: Omit<Extract<Job, { op: 'null' }>, 'op'>, progress?: (p: number) => void) =>
     run<NullResult>({ op: 'null', ...job }, progress),
 };

@@ -7,8 +7,10 @@ import type {
   Recalled,
   Session,
   Suspect,
+  Taken,
   Track,
 } from '../../core/index.ts';
+import type { PortMap } from '../../core/engine/ports.ts';
 
 /** What the page says to the engine. Only tracks that changed are sent; the rest are known there by id. */
 export type ToEngine =
@@ -24,7 +26,14 @@ export type ToEngine =
   | { type: 'scope'; slot: Id | null }
   | { type: 'mono'; on: boolean }
   /** forgets held peaks and the loudness so far */
-  | { type: 'reset-meters' };
+  | { type: 'reset-meters' }
+  /** which channels of the interface carry which port */
+  | { type: 'ports'; map: PortMap }
+  /** plays signals straight out of channels and keeps what comes in; nothing else sounds meanwhile */
+  | { type: 'measure'; out: number[]; back: number[]; sides: Float32Array[]; frames: number }
+  /** plays from the start and keeps a line after its chain; the song does not go round meanwhile */
+  | { type: 'record'; node: Id; frames: number }
+  | { type: 'stop-recording' };
 
 /**
  * What the engine says to the page, about 30 times a second. `readings`: further figures of the slot that is
@@ -44,7 +53,13 @@ export type FromEngine =
       master: number[];
       load: number;
       late: number;
+      /** linear peaks of the interface's channels; null where no port is connected */
+      ports: { ins: number[]; outs: number[] } | null;
     }
+  /** what came in; `ahead`: frames that the engine takes beside the interface */
+  | { type: 'measured'; sides: Float32Array[]; ahead: number }
+  /** the next stretch of what is recorded, from a frame on; `isLast` when it is over */
+  | { type: 'recorded'; at: number; l: Float32Array; r: Float32Array; isLast: boolean }
   | { type: 'refused'; message: string };
 
 /** Places of a node's and a slot's figures in `values`. */
@@ -80,10 +95,14 @@ export type Job =
   | { op: 'sound'; media: string; rate: number }
   | { op: 'match'; session: Session; track: Id; hearings: Hearing[] }
   | { op: 'null'; session: Session; preset: unknown; plan: unknown }
-  | { op: 'check'; session: Session; levels: Levels | null }
+  /** `buffer`: frames of the interface's buffer where one plays */
+  | { op: 'check'; session: Session; levels: Levels | null; buffer: number | null }
   | { op: 'levels'; session: Session }
   | { op: 'figures'; session: Session; track: Id }
   | { op: 'tap'; session: Session; slot: Id }
   | { op: 'print'; session: Session; slot: Id }
+  | { op: 'print-lines'; session: Session; tracks: Id[] }
   /** a simulated loop measured; with `then`, held against what was measured of it before */
-  | { op: 'loop'; device: Device; sampleRate: number; then: Measured | null };
+  | { op: 'loop'; device: Device; sampleRate: number; then: Measured | null }
+  /** a real loop by what was played into it and what came back, several times over */
+  | { op: 'real-loop'; device: Device; taken: Taken; then: Measured | null };

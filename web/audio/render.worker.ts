@@ -7,15 +7,19 @@ import { nullTest } from '../../core/drop/nulltest.ts';
 import { render } from '../../core/engine/render.ts';
 import { sessionLength } from '../../core/engine/offline.ts';
 import { auditioned } from '../../core/engine/audition.ts';
-import { devicesIn, mapSlots } from '../../core/session/slots.ts';
-import { printInstrument } from '../../core/kit/print.ts';
+import { mapSlots } from '../../core/session/slots.ts';
+import { upstream } from '../../core/session/upstream.ts';
+import { printInstrument, type PrintedLine } from '../../core/kit/print.ts';
+import { printLines } from '../../core/print/lines.ts';
 import { tapTest } from '../../core/kit/tap.ts';
 import { RECALLED, compareRecall, suspectControl } from '../../core/hardware/recall.ts';
 import { measureSimulated } from '../../core/hardware/simulated.ts';
+import { measureTaken } from '../../core/hardware/taken.ts';
 import { readWav } from '../../core/formats/wav.ts';
 import type { Sound } from '../../core/engine/sound.ts';
 import type { DropPlan } from '../../core/drop/types.ts';
-import type { Id, Preset, Session } from '../../core/model/types.ts';
+import type { Measured } from '../../core/model/hardware.ts';
+import type { Device, Id, Preset, Session } from '../../core/model/types.ts';
 import { renderOverTwo, serveHelp, shareable, type ToHelper } from './shared.ts';
 import type { Hearing, Job, LoopNow, Match } from './messages.ts';
 
@@ -58,41 +62,8 @@ async function soundsOf(s: Session): Promise<Map<string, Sound>> {
   return out;
 }
 
-/** The tracks that feed one track, with the track itself and the master: what a measurement of it needs. */
-function upstream(s: Session, track: Id): Session {
-  const keep = new Set([track]);
-  for (let grew = true; grew;) {
-    grew = false;
-    for (const t of s.tracks) {
-      if (keep.has(t.id)) continue;
-      const feeds =
-        s.tracks.some(
-          (k) => keep.has(k.id) && k.input.kind !== 'none' && 'track' in k.input && k.input.track === t.id,
-        ) ||
-        t.role === 'midi' ||
-        (t.output.kind === 'track' && keep.has(t.output.track)) ||
-        t.sends.some((x) => keep.has(x.to)) ||
-        s.tracks.some(
-          (k) =>
-            keep.has(k.id) && devicesIn(k.chain).some((d) => d.key.kind === 'track' && d.key.track === t.id),
-        );
-      if (feeds) {
-        keep.add(t.id);
-        grew = true;
-      }
-    }
-  }
-  return {
-    ...s,
-    tracks: s.tracks
-      .filter((t) => keep.has(t.id) || t.role === 'master')
-      .map((t) => ({ ...t, solo: false, mute: t.id === track ? false : t.mute })),
-  };
-}
-
-/** A simulated loop as it is now, and what may be off when it was measured before. */
-function loopNow({ device, sampleRate, then }: Extract<Job, { op: 'loop' }>): LoopNow {
-  const now = measureSimulated(device, sampleRate, new Date().toISOString());
+/** A loop as it is now, and what may be off when it was measured before. */
+function loopNow(now: Measured, device: Device, then: Measured | null): LoopNow {
   const recalled = then && compareRecall(then, now);
   const isOff = recalled !== null && recalled.within > RECALLED;
   return { now, recalled, suspect: isOff ? suspectControl(device, now) : null };
@@ -152,6 +123,66 @@ async function match(
   return out;
 }
 
+/** How a job is told that it was called off, and tells how far it is. */
+interface Control {
+  signal: AbortSignal;
+  onProgress: (share: number) => void;
+}
+/** What a job answers; buffers in `handed` are not copied. */
+interface Answer {
+  result: unknown;
+  handed?: ArrayBufferLike[];
+}
+type JobOf<K extends Job['op']> = Extract<Job, { op: K }>;
+
+async function soundJob({ media, rate }: JobOf<'sound'>): Promise<Answer> {
+  const s = await load(media, rate);
+  const l = s.l.slice();
+  const r = s.r === s.l ? l : s.r.slice();
+  return { result: { l, r }, handed: [...new Set([l.buffer, r.buffer])] };
+}
+/** The line as it plays, after its chain and before its fader. */
+async function figuresJob({ session, track }: JobOf<'figures'>, control: Control): Promise<Answer> {
+  const part = upstream(session, track);
+  const taps = [`${track}:pre`];
+  const to = Math.min(MEASURED, sessionLength(part));
+  const out = await render(part, { sounds: await soundsOf(part), taps, to, ...control });
+  const [l, r] = out[taps[0]];
+  return { result: measureSound(l, r, part.sampleRate) };
+}
+const printed = (lines: PrintedLine[]): Answer => ({
+  result: lines,
+  handed: lines.flatMap((x) => [x.l.buffer, x.r.buffer]),
+});
+const now = () => new Date().toISOString();
+
+/** Every job by its name. */
+const WORK: { [K in Job['op']]: (job: JobOf<K>, control: Control) => Promise<Answer> | Answer } = {
+  sound: soundJob,
+  figures: figuresJob,
+  match: async (job, { signal, onProgress }) => ({
+    result: await match(job.session, job.track, job.hearings, signal, onProgress),
+  }),
+  check: ({ session, levels, buffer }) => ({ result: lineCheck(session, levels, buffer) }),
+  loop: ({ device, sampleRate, then }) => ({
+    result: loopNow(measureSimulated(device, sampleRate, now()), device, then),
+  }),
+  'real-loop': ({ device, taken, then }) => ({
+    result: loopNow(measureTaken(device, taken, now()), device, then),
+  }),
+  tap: async ({ session, slot }, control) => ({ result: await tapTest(session, slot, control) }),
+  print: async ({ session, slot }, control) =>
+    printed(await printInstrument(session, slot, { sounds: await soundsOf(session), ...control })),
+  'print-lines': async ({ session, tracks }, control) =>
+    printed(await printLines(session, tracks, { sounds: await soundsOf(session), ...control })),
+  levels: async ({ session }, control) => ({
+    result: await measureLevels(session, await soundsOf(session), control),
+  }),
+  null: async ({ session, preset, plan }, control) => ({
+    result: await nullTest(session, preset as Preset, plan as DropPlan, control),
+  }),
+};
+
 self.onmessage = async (m: MessageEvent<{ id: number; job: Job } | { cancel: number } | ToHelper>) => {
   if ('help' in m.data) {
     serveHelp(m.data);
@@ -166,65 +197,12 @@ self.onmessage = async (m: MessageEvent<{ id: number; job: Job } | { cancel: num
     get aborted() {
       return cancelled.has(id);
     },
-  };
+  } as AbortSignal;
   const onProgress = (share: number) => self.postMessage({ id, progress: share });
   try {
-    if (job.op === 'sound') {
-      const s = await load(job.media, job.rate);
-      const l = s.l.slice();
-      const r = s.r === s.l ? l : s.r.slice();
-      self.postMessage(
-        { id, result: { l, r } },
-        { transfer: [...new Set([l.buffer, r.buffer])] as Transferable[] },
-      );
-    } else if (job.op === 'match') {
-      self.postMessage({ id, result: await match(job.session, job.track, job.hearings, signal, onProgress) });
-    } else if (job.op === 'check') self.postMessage({ id, result: lineCheck(job.session, job.levels) });
-    else if (job.op === 'loop') self.postMessage({ id, result: loopNow(job) });
-    else if (job.op === 'tap') {
-      self.postMessage({
-        id,
-        result: await tapTest(job.session, job.slot, { signal: signal as AbortSignal, onProgress }),
-      });
-    } else if (job.op === 'print') {
-      const lines = await printInstrument(job.session, job.slot, {
-        sounds: await soundsOf(job.session),
-        signal: signal as AbortSignal,
-        onProgress,
-      });
-      self.postMessage(
-        { id, result: lines },
-        { transfer: lines.flatMap((x) => [x.l.buffer, x.r.buffer]) as Transferable[] },
-      );
-    } else if (job.op === 'figures') {
-      // the line as it plays, after its chain and before its fader
-      const part = upstream(job.session, job.track);
-      const taps = [`${job.track}:pre`];
-      const [l, r] = (
-        await render(part, {
-          sounds: await soundsOf(part),
-          taps,
-          to: Math.min(MEASURED, sessionLength(part)),
-          signal: signal as AbortSignal,
-          onProgress,
-        })
-      )[taps[0]];
-      self.postMessage({ id, result: measureSound(l, r, part.sampleRate) });
-    } else if (job.op === 'levels') {
-      const loaded = await soundsOf(job.session);
-      self.postMessage({
-        id,
-        result: await measureLevels(job.session, loaded, { signal: signal as AbortSignal, onProgress }),
-      });
-    } else {
-      self.postMessage({
-        id,
-        result: await nullTest(job.session, job.preset as Preset, job.plan as DropPlan, {
-          signal: signal as AbortSignal,
-          onProgress,
-        }),
-      });
-    }
+    const work = WORK[job.op] as (job: Job, control: Control) => Promise<Answer> | Answer;
+    const { result, handed = [] } = await work(job, { signal, onProgress });
+    self.postMessage({ id, result }, { transfer: handed as Transferable[] });
   } catch (e) {
     const { message, code } = e as Error & { code?: string };
     self.postMessage({ id, error: { message, code } });

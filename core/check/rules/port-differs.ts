@@ -5,7 +5,7 @@ import type { Session, Track } from '../../model/types.ts';
 
 /** What instruments would listen to that sleep because they were printed: their notes wait for Restore. */
 function printedListeners(session: Session): Listener[] {
-  const slots = new Set(session.tracks.flatMap((t) => t.printed?.instrument.slot ?? []));
+  const slots = new Set(session.tracks.flatMap((t) => t.printed?.instrument?.slot ?? []));
   const awake = session.tracks.map((t) => ({
     ...t,
     input: t.printed?.input ?? t.input,

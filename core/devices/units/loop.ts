@@ -29,6 +29,8 @@ export interface LoopSpec {
   /** positions of the panel of each unit */
   positions: Record<string, number>[];
   line: Line;
+  /** what is put right on the way back from real ports; a simulated line has it in itself */
+  correct: NonNullable<HardwareUse['correct']>;
   /** what stands in where no unit is chosen runs on both sides */
   bothSides: boolean;
 }
@@ -36,6 +38,7 @@ export interface LoopSpec {
 interface Written {
   units: { model: string; positions: Record<string, number> }[];
   line: Line;
+  correct: NonNullable<HardwareUse['correct']>;
 }
 
 const written = new WeakMap<HardwareUse, { params: Params; running: Params }>();
@@ -50,7 +53,8 @@ export function loopOf(params: Params, hardware: HardwareUse): Params {
   const units = hardware.units.flatMap(({ unit, positions }) =>
     unit.simulated && UNIT_MODELS[unit.simulated] ? [{ model: unit.simulated, positions }] : [],
   );
-  const text = JSON.stringify({ units, line: lineWith(hardware) } satisfies Written);
+  const { correct = {} } = hardware;
+  const text = JSON.stringify({ units, line: lineWith(hardware), correct } satisfies Written);
   const unitNames = hardware.units.map((u) => u.unit.name).join(' → ');
   const running: Params = { ...params, hardware: text, ...(unitNames ? { unitNames } : {}) };
   written.set(hardware, { params, running });
@@ -89,11 +93,12 @@ export function loopSpec(params: Params): LoopSpec {
 }
 
 function fromText(text: string): LoopSpec {
-  const { units, line } = JSON.parse(text) as Written;
+  const { units, line, correct } = JSON.parse(text) as Written;
   return {
     units: units.map((u) => u.model).join('+'),
     positions: units.map((u) => u.positions),
     line: { ...CLEAN_LINE, ...line },
+    correct,
     bothSides: false,
   };
 }
@@ -101,7 +106,7 @@ function fromText(text: string): LoopSpec {
 function standIn(unit: string): LoopSpec {
   const it = STAND_INS[unit] ?? null;
   const line = { ...CLEAN_LINE, delay: USUAL_DELAY + (it?.late ?? 0) };
-  return { units: it?.model ?? '', positions: it ? [it.positions] : [], line, bothSides: true };
+  return { units: it?.model ?? '', positions: it ? [it.positions] : [], line, correct: {}, bothSides: true };
 }
 
 /** One unit at its place in a loop. */

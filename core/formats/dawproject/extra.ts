@@ -1,5 +1,6 @@
 import { DEVICE_TYPES } from '../../devices/index.ts';
 import { canonicalJson } from '../../model/json.ts';
+import type { HardwareUse } from '../../model/hardware.ts';
 import type { Key, Params, Rack, Session, Track } from '../../model/types.ts';
 
 /** The entry with what the format has no word for. */
@@ -8,7 +9,8 @@ export const EXTRA = 'rope-shelf.json';
 /** What our extra entry says beyond the format. */
 export interface Extra {
   version: 1;
-  session: Pick<Session, 'sampleRate' | 'bitDepth' | 'panLaw' | 'note'>;
+  session: Pick<Session, 'sampleRate' | 'bitDepth' | 'panLaw' | 'note'> &
+    Partial<Pick<Session, 'setupId' | 'setup'>>;
   tracks: Record<
     string,
     Partial<
@@ -27,7 +29,7 @@ export interface Extra {
       > & { midi: Extract<Track['output'], { kind: 'midi' }> }
     >
   >;
-  devices: Record<string, { key?: Key; words?: Params; rack?: Rack }>;
+  devices: Record<string, { key?: Key; words?: Params; rack?: Rack; hardware?: HardwareUse }>;
 }
 
 /** What our entry says under an id, never what every object has. */
@@ -64,7 +66,8 @@ export function extraOf(s: Session): Extra {
       channels: t.channels,
       ...(t.output.kind === 'midi' ? { midi: t.output } : {}),
       ...(t.notes?.length ? { notes: t.notes } : {}),
-      ...(t.printed ? { printed: t.printed } : {}),
+      // what a print of a line put aside is not in the file: there is no way back from it there
+      ...(t.printed?.instrument ? { printed: t.printed } : {}),
       ...(t.automation?.length ? { automation: t.automation } : {}),
     };
     for (const d of t.chain) {
@@ -75,17 +78,24 @@ export function extraOf(s: Session): Extra {
       const words = Object.fromEntries(
         DEVICE_TYPES[d.type].params.filter((p) => p.kind === 'text').map((p) => [p.id, d.params[p.id]]),
       );
-      if (d.key.kind === 'track' || Object.keys(words).length) {
-        devices[d.id] = {
-          ...(d.key.kind === 'track' ? { key: d.key } : {}),
-          ...(Object.keys(words).length ? { words } : {}),
-        };
-      }
+      const own = {
+        ...(d.key.kind === 'track' ? { key: d.key } : {}),
+        ...(Object.keys(words).length ? { words } : {}),
+        ...(d.hardware ? { hardware: d.hardware } : {}),
+      };
+      if (Object.keys(own).length) devices[d.id] = own;
     }
   }
   return {
     version: 1,
-    session: { sampleRate: s.sampleRate, bitDepth: s.bitDepth, panLaw: s.panLaw, note: s.note },
+    session: {
+      sampleRate: s.sampleRate,
+      bitDepth: s.bitDepth,
+      panLaw: s.panLaw,
+      note: s.note,
+      ...(s.setupId ? { setupId: s.setupId } : {}),
+      ...(s.setup ? { setup: s.setup } : {}),
+    },
     tracks,
     devices,
   };

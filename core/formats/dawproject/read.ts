@@ -137,6 +137,8 @@ class Reader {
       bitDepth: this.extra?.session.bitDepth ?? 24,
       panLaw: this.extra?.session.panLaw ?? -3,
       note: this.extra?.session.note ?? '',
+      setupId: this.extra?.session.setupId ?? null,
+      ...(this.extra?.session.setup ? { setup: this.extra.session.setup } : {}),
     });
     const bad = validateSession(session);
     if (bad.length) {
@@ -267,6 +269,7 @@ class Reader {
         });
         if (own?.key) device.key = own.key;
         if (own?.words) device.params = { ...device.params, ...own.words };
+        if (own?.hardware) device.hardware = own.hardware;
         t.chain.push(device);
       }
     }

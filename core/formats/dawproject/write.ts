@@ -131,6 +131,11 @@ class ProjectWriter {
   /** What the format has no word for, in an entry of our own. */
   private extra(): void {
     const extra = extraOf(this.session);
+    for (const t of this.session.tracks.filter((x) => x.printed?.chain)) {
+      this.notes.push(
+        `“${t.name}” is printed: the file has the printed sound and not what it was printed from. Restore the line before you write the file if that should go along.`,
+      );
+    }
     // an untouched import that never held our entry stays without it
     const wanted = !this.base || this.edited || this.entries[EXTRA] || hasExtras(this.session, this.before!);
     if (!wanted) return;

@@ -1,5 +1,5 @@
 import { COLOURS } from '../../model/colours.ts';
-import { MAX_LEVEL, MIN_LEVEL, ROLES, type Track } from '../../model/types.ts';
+import { MAX_LEVEL, MIN_LEVEL, ROLES, type Printed, type Track } from '../../model/types.ts';
 import { checkSlot } from './chain.ts';
 import { isObject, type Checking } from './checking.ts';
 import { checkClip, checkLane, checkNotes, checkSend } from './content.ts';
@@ -14,22 +14,25 @@ export function checkTrack(c: Checking, t: Track, p: string): void {
   checkFace(c, t, p, who);
   checkRouting(c, t, p, who);
   c.list(t.notes ?? [], p + '/notes', (x, q) => checkNotes(c, x, q, who));
-  if (
-    t.printed !== undefined &&
-    !(
-      isObject(t.printed) &&
-      isObject(t.printed.input) &&
-      typeof t.printed.clip === 'string' &&
-      isObject(t.printed.instrument)
-    )
-  ) {
-    c.bad(p + '/printed', 'object', `${who}: what was printed needs the input that it goes back to.`);
-  }
+  if (t.printed !== undefined) checkPrinted(c, t.printed, p + '/printed', who);
 
   c.list(t.sends, p + '/sends', (x, q) => checkSend(c, x, q, who));
   c.list(t.chain, p + '/chain', (d, q) => checkSlot(c, d, q, who, 0));
   c.list(t.automation ?? [], p + '/automation', (l, q) => checkLane(c, t, l, q, who));
   c.list(t.clips, p + '/clips', (x, q) => checkClip(c, x, q, who));
+}
+
+/** What a printed line goes back to. */
+function checkPrinted(c: Checking, printed: Printed, p: string, who: string): void {
+  const { input, clip, instrument, chain } = isObject(printed) ? printed : ({} as Partial<Printed>);
+  const isWhole =
+    isObject(input) &&
+    typeof clip === 'string' &&
+    (isObject(instrument) || (isObject(chain) && Array.isArray(chain.asleep)));
+  if (!isWhole) {
+    c.bad(p, 'object', `${who}: what was printed needs the input that it goes back to.`);
+  }
+  if (chain !== undefined) c.list(chain?.clips, p + '/chain/clips', (x, q) => checkClip(c, x, q, who));
 }
 
 /** What a track is called, what it is for, and its fader. */

@@ -3,6 +3,7 @@ import type { Finding, Levels, Session } from '../../../core/index.ts';
 import { isCancelled, jobs, plain, type Running } from '../../audio/jobs.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
+import { usePorts } from '../ports/index.ts';
 
 /** ms from the last change until the session is checked */
 const CHECK_AFTER = 350;
@@ -28,7 +29,7 @@ export function makeChecking() {
       return;
     }
     try {
-      const found = await jobs.check(plain(s), levels.value?.measured ?? null).done;
+      const found = await jobs.check(plain(s), levels.value?.measured ?? null, usePorts().buffer).done;
       if (mine === run) {
         all.value = found;
         done.value = true;

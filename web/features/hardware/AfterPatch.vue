@@ -12,6 +12,8 @@ import { jobs } from '../../audio/jobs.ts';
 import type { LoopNow } from '../../audio/messages.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
+import { usePorts } from '../ports/index.ts';
+import { useAudio } from '../transport/index.ts';
 import { measuredText } from './words.ts';
 
 interface Found {
@@ -20,13 +22,18 @@ interface Found {
   now: Measured;
 }
 const session = useSession();
+const ports = usePorts();
+const audio = useAudio();
 const ui = useUi();
 const loops = computed(() =>
   session.doc ? loopsOfSession(session.doc).filter((l) => l.device.hardware) : [],
 );
 const found = shallowRef<Record<string, Found>>({});
 const busy = ref('');
-const real = ({ device }: SessionLoop) => device.hardware!.units.some((u) => u.unit.simulated === null);
+const isLive = ({ device }: SessionLoop) => ports.isOpen && ports.isLive(session.doc!, device);
+/** Real units that no connected port leads to cannot be measured. */
+const isOutOfReach = (loop: SessionLoop) =>
+  !isLive(loop) && loop.device.hardware!.units.some((u) => u.unit.simulated === null);
 
 /** In words: recalled, or what is off and which knob it may be. */
 function judge({ now, recalled, suspect }: LoopNow): Found {
@@ -57,11 +64,16 @@ async function measureAll() {
 }
 async function measureEach() {
   const out: Record<string, Found> = {};
-  for (const loop of loops.value.filter((l) => !real(l))) {
+  const s = session.doc!;
+  if (ports.connectionOf(s.setup?.studio)) await audio.wake();
+  for (const loop of loops.value.filter((l) => !isOutOfReach(l))) {
     busy.value = loop.device.name;
     const { device } = loop;
     const then = device.hardware!.measured;
-    out[device.id] = judge(await jobs.loop(device, session.doc!.sampleRate, then).done);
+    const measure = isLive(loop)
+      ? jobs.realLoop(device, await audio.measureLive(s, device), then)
+      : jobs.loop(device, s.sampleRate, then);
+    out[device.id] = judge(await measure.done);
     found.value = { ...out };
   }
 }
@@ -98,7 +110,9 @@ function keep(loop: SessionLoop) {
           >{{ found[l.device.id].text }}</span
         >
         <span v-else class="flex-1 text-soft">{{
-          real(l) ? 'goes through a real unit, which this program cannot reach yet' : 'not measured since'
+          isOutOfReach(l)
+            ? 'goes through a real unit: connect the real ports to measure it'
+            : 'not measured since'
         }}</span>
         <button v-if="found[l.device.id]" type="button" class="btn no-print px-2 py-0.5" @click="keep(l)">
           Keep as the measure

@@ -8,6 +8,7 @@ import {
   simulatedLine,
   type Device,
   type HardwareUse,
+  type Measured,
   type Studio,
   type Track,
 } from '../../../core/index.ts';
@@ -15,13 +16,19 @@ import { api } from '../../api/index.ts';
 import { jobs } from '../../audio/jobs.ts';
 import { useSession } from '../../document/doc.ts';
 import { chosenIn } from '../../ui/events.ts';
+import { useSheets } from '../../ui/sheets.ts';
 import { useUi } from '../../ui/window.ts';
+import { usePorts } from '../ports/index.ts';
+import { useAudio } from '../transport/index.ts';
 import UnitCard from './UnitCard.vue';
 import { measuredText } from './words.ts';
 
 const props = defineProps<{ track: Track; device: Device }>();
 const session = useSession();
 const ui = useUi();
+const sheets = useSheets();
+const ports = usePorts();
+const audio = useAudio();
 const studio = shallowRef<Studio | null>(null);
 const use = computed<HardwareUse>(() => props.device.hardware ?? { units: [], measured: null });
 const measuring = ref(false);
@@ -93,9 +100,36 @@ async function measure() {
     measuring.value = false;
   }
 }
+const isConnected = computed(() => !!ports.connectionOf(session.doc?.setup?.studio));
+const isLive = computed(() => ports.isOpen && !!session.doc && ports.isLive(session.doc, props.device));
+/** Where the loop goes at this moment, in words. */
+const where = computed(() => {
+  const { through } = props.device.params;
+  if (isLive.value) return `over real ports, at a buffer of ${ports.buffer} frames`;
+  if (through === 'simulated') return 'always simulated';
+  const instead = through === 'silence' ? 'silent' : 'simulated';
+  if (!isConnected.value) return `${instead}: no real ports are connected`;
+  return ports.isOpen ? `${instead}: its ports are not on the devices that are connected` : 'not opened yet';
+});
+/** Why what was measured may not hold any more, in words; '' where it does. */
+const stale = computed(() => {
+  const m = measured.value;
+  if (!isLive.value || !m) return '';
+  if (m.buffer === null) return 'It was measured simulated: measure it again.';
+  if (m.buffer !== ports.buffer) return `It was measured at ${m.buffer} frames: measure it again.`;
+  return m.at < ports.openedAt ? 'It was measured before the interface was opened: measure it again.' : '';
+});
+/** Over its real ports where they are connected, else as it is simulated. */
+async function measureNow(): Promise<Measured> {
+  const s = session.doc!;
+  if (isConnected.value && props.device.params.through !== 'simulated') await audio.wake();
+  if (!isLive.value) return (await jobs.loop(props.device, s.sampleRate).done).now;
+  const taken = await audio.measureLive(s, props.device);
+  return (await jobs.realLoop(props.device, taken).done).now;
+}
 async function measureLoop() {
   const rate = session.doc!.sampleRate;
-  const { now: found } = await jobs.loop(props.device, rate).done;
+  const found = await measureNow();
   put('Measure the loop', { ...use.value, measured: found });
   const roundTrip = Math.round((found.delay * 1e6) / rate) / 1000;
   session.edit('Round trip as measured', setParams(props.track.id, props.device.id, { roundTrip }));
@@ -122,7 +156,7 @@ async function measureLoop() {
         >This session is in no studio: choose one under “Hardware of this session”.</span
       >
       <button
-        v-if="use.units.length"
+        v-if="use.units.length || isConnected"
         type="button"
         class="btn px-2 py-0.5"
         :disabled="measuring"
@@ -138,6 +172,19 @@ async function measureLoop() {
         ></span
       >
     </div>
+    <p v-if="isConnected || device.params.through !== 'ports'" class="flex items-center gap-2 text-note">
+      <span class="font-semibold">Plays</span>
+      <span role="status">{{ where }}</span>
+      <span v-if="stale" class="text-warn">{{ stale }}</span>
+      <button
+        v-if="session.doc?.setup?.studio"
+        type="button"
+        class="btn px-2 py-0.5"
+        @click="sheets.open('realPorts', { studio: session.doc!.setup!.studio! })"
+      >
+        Real ports …
+      </button>
+    </p>
     <UnitCard
       v-for="u in use.units"
       :key="u.id"

@@ -3,10 +3,13 @@
 import { computed, ref } from 'vue';
 import {
   createDevice,
+  createSession,
   followSignal,
   portJack,
   restOf,
+  setupOf,
   simulatedLine,
+  type Device,
   type Measured,
   type Port,
   type Studio,
@@ -15,10 +18,14 @@ import {
 } from '../../../core/index.ts';
 import { jobs } from '../../audio/jobs.ts';
 import { useUi } from '../../ui/window.ts';
+import { usePorts } from '../ports/index.ts';
+import { useAudio } from '../transport/index.ts';
 import { measuredText } from './words.ts';
 
 const props = defineProps<{ studio: Studio }>();
 const ui = useUi();
+const ports = usePorts();
+const audio = useAudio();
 const emit = defineEmits<{ change: [label: string, loops: StudioLoop[]] }>();
 interface Row {
   key: string;
@@ -66,12 +73,20 @@ async function measure(row: Row) {
     busy.value = '';
   }
 }
+/** Over real ports where the studio is connected and the way is among them, else simulated. */
+async function measureOf(device: Device): Promise<Measured> {
+  if (!ports.connectionOf(props.studio)) return (await jobs.loop(device, RATE).done).now;
+  const apart = createSession({ setupId: props.studio.id, setup: setupOf(props.studio), sampleRate: RATE });
+  const taken = await audio.measureApart(apart, device);
+  return taken ? (await jobs.realLoop(device, taken).done).now : (await jobs.loop(device, RATE).done).now;
+}
+const isReachable = (row: Row) => row.simulated || !!ports.connectionOf(props.studio);
 async function measureWay(row: Row) {
   busy.value = row.key;
   const line = simulatedLine(props.studio, row.out.name, row.uses, row.back.name);
   const params = { sendPort: row.out.name, returnPort: row.back.name };
   const device = createDevice('outboard', params, { hardware: { units: row.uses, measured: null, line } });
-  const { now: measured } = await jobs.loop(device, RATE).done;
+  const measured = await measureOf(device);
   const loop: StudioLoop = {
     id: idOf(row.key),
     name: row.way,
@@ -103,7 +118,7 @@ async function measureWay(row: Row) {
           </td>
           <td class="text-right">
             <button
-              v-if="r.simulated"
+              v-if="isReachable(r)"
               type="button"
               class="btn px-2 py-0.5"
               :disabled="busy !== ''"

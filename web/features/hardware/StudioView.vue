@@ -11,6 +11,8 @@ import {
   type Unit,
 } from '../../../core/index.ts';
 import { chosenIn } from '../../ui/events.ts';
+import { useSheets } from '../../ui/sheets.ts';
+import { usePorts } from '../ports/index.ts';
 import BayPicture from './BayPicture.vue';
 import CableTable from './CableTable.vue';
 import LoopTable from './LoopTable.vue';
@@ -23,6 +25,8 @@ import { useStudios } from './studios.ts';
 
 const props = defineProps<{ studio: Studio }>();
 const studios = useStudios();
+const sheets = useSheets();
+const connected = computed(() => usePorts().connectionOf(props.studio));
 const editing = ref<Unit | null>(null);
 const problems = computed(() => patchProblems(props.studio));
 const change = (label: string, over: Partial<Studio>) => studios.change(label, (s) => ({ ...s, ...over }));
@@ -109,6 +113,14 @@ const chosen = ref('compressor');
     <section v-if="problems.length" aria-label="What is wrong" role="status">
       <p v-for="p in problems" :key="p.message" class="text-warn">{{ p.message }}</p>
     </section>
+    <p class="flex items-center gap-3">
+      <button type="button" class="btn" @click="sheets.open('realPorts', { studio })">Real ports …</button>
+      <span class="text-note text-soft">{{
+        connected
+          ? `connected to “${connected.output.label}” on this computer`
+          : 'not connected to this computer’s inputs and outputs: everything is simulated'
+      }}</span>
+    </p>
     <PortTable :studio="studio" @change="(label, ports) => change(label, { ports })" />
     <section aria-label="Patchbays">
       <div class="mb-1 flex items-center gap-3">

@@ -16,7 +16,7 @@ const kind = computed(() => DEVICE_TYPES[props.device.type].instrument);
 const hasAddresses = computed(() => !!kind.value?.addressed);
 const outputs = computed(() => kind.value?.outputs ?? 0);
 const printed = computed(() =>
-  session.doc!.tracks.some((t) => t.printed?.instrument.slot === props.device.id),
+  session.doc!.tracks.some((t) => t.printed?.instrument?.slot === props.device.id),
 );
 const levelled = computed(() =>
   Object.entries(props.device.params).some(([k, v]) => /^t\d+$/.test(k) && v !== 0),

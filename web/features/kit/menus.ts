@@ -13,12 +13,10 @@ export function instrumentMenu(t: Track): MenuEntry[] {
   const slot = instrumentsOn(t)[0]?.device;
   const outputs = slot ? DEVICE_TYPES[slot.type].instrument!.outputs : 0;
   const printed = s.tracks.find(
-    (x) => x.printed && (x.id === t.id || x.printed.instrument.track === t.id),
-  )?.printed;
+    ({ id, printed: p }) => p?.instrument && (id === t.id || p.instrument.track === t.id),
+  )?.printed?.instrument;
   return [
-    ...(printed
-      ? [{ label: 'Restore the instrument', run: () => kit.restore(printed.instrument.slot) }]
-      : []),
+    ...(printed ? [{ label: 'Restore the instrument', run: () => kit.restore(printed.slot) }] : []),
     ...(slot && outputs
       ? [
           {

@@ -1,31 +1,13 @@
 import type { Ref } from 'vue';
-import {
-  instrumentAt,
-  unprint,
-  withPrint,
-  writeWav,
-  type Id,
-  type MediaRef,
-  type PrintedLine,
-  type Session,
-} from '../../../core/index.ts';
-import { api } from '../../api/index.ts';
+import { instrumentAt, unprint, withPrint, type Id, type MediaRef } from '../../../core/index.ts';
 import { jobs, plain } from '../../audio/jobs.ts';
+import { keepPrinted } from '../../audio/keep.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
 import type { makeLong } from './long.ts';
 
 /** share of a print that rendering takes; the rest is keeping the sounds */
 const RENDER = 0.7;
-
-/** A printed line as a file: mono where both sides are the same, floating point where 24 bit would clip. */
-function wavOf(line: PrintedLine, session: Session): File {
-  const isMono = line.l.every((v, n) => v === line.r[n]);
-  const isLoud = [line.l, line.r].some((side) => side.some((v) => v > 1 || v < -1));
-  const format = isLoud || session.bitDepth === 32 ? 'float' : 24;
-  const bytes = writeWav(isMono ? [line.l] : [line.l, line.r], session.sampleRate, format);
-  return new File([bytes as Uint8Array<ArrayBuffer>], `${session.name}, ${line.name}.wav`);
-}
 
 /** Printing an instrument to its lines, and the way back. */
 export function makePrint(
@@ -53,7 +35,7 @@ export function makePrint(
       const media: { track: Id; ref: MediaRef }[] = [];
       for (const [k, line] of printed.entries()) {
         busy.value = { what, share: RENDER + ((1 - RENDER) * k) / printed.length };
-        media.push({ track: line.track, ref: await api.upload(wavOf(line, s)) });
+        media.push({ track: line.track, ref: await keepPrinted(line, s) });
       }
       // the session may have changed while it was rendered: what is printed is put where it belongs now
       if (!session.edit(what.replace('Printing', 'Print'), (now) => withPrint(now, slot, media))) {
@@ -70,7 +52,7 @@ export function makePrint(
     }
   }
   function restore(slot: Id): void {
-    if (!session.edit('Restore the instrument', (s) => unprint(s, slot))) return;
+    if (!session.edit('Restore the instrument', (s) => unprint(s, { slot }))) return;
     ui.say('The instrument plays again; the printed sounds are off the lines.', 'done', [undo]);
   }
   return { print, restore };

@@ -10,6 +10,7 @@ import { LEVEL, PAN } from '../../ui/specs.ts';
 import ValueField from '../../ui/ValueField.vue';
 import { AutomationPanel, useLaneView } from '../automation/index.ts';
 import { useKit } from '../kit/index.ts';
+import { usePrint } from '../print/index.ts';
 import { OriginMark } from '../origin/index.ts';
 import { CompareButton, MasterMeters } from '../transport/index.ts';
 import { lineEdit } from './edit.ts';
@@ -23,6 +24,7 @@ const props = defineProps<{ track: Track }>();
 const emit = defineEmits<{ save: [] }>();
 const view = useLaneView();
 const kit = useKit();
+const print = usePrint();
 const edit = lineEdit(() => props.track);
 const isMidi = computed(() => props.track.role === 'midi');
 const showsLanes = computed(() => view.page === 'lanes' && !isMidi.value);
@@ -48,8 +50,15 @@ const pages = computed(() => {
       <OriginMark v-if="track.origin" :id="track.id" :origin="track.origin" />
       <template v-if="track.printed"
         ><span class="chip">printed</span
-        ><button type="button" class="btn px-2 py-0.5" @click="kit.restore(track.printed.instrument.slot)">
-          Restore the instrument
+        ><button
+          v-if="track.printed.instrument"
+          type="button"
+          class="btn px-2 py-0.5"
+          @click="kit.restore(track.printed.instrument.slot)"
+        >
+          Restore the instrument</button
+        ><button v-else type="button" class="btn px-2 py-0.5" @click="print.restore([track])">
+          Restore the line
         </button></template
       >
       <span v-if="!isMidi" class="ml-2 flex" role="group" aria-label="What this panel shows">

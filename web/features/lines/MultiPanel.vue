@@ -27,6 +27,7 @@ import { useUi } from '../../ui/window.ts';
 import { useSheets } from '../../ui/sheets.ts';
 import PopMenu from '../../ui/PopMenu.vue';
 import CopyParts from './CopyParts.vue';
+import { printMenu } from '../print/index.ts';
 
 const sheets = useSheets();
 const session = useSession();
@@ -149,6 +150,7 @@ const acts = computed(() => [
   { label: 'Switch their chains on', run: () => setChains('on') },
   { label: '+1 dB', run: () => level(1) },
   { label: '−1 dB', run: () => level(-1) },
+  ...printMenu(plain.value),
 ]);
 </script>
 

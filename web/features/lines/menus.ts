@@ -17,6 +17,7 @@ import { useSheets } from '../../ui/sheets.ts';
 import { chooseNotes } from './notes.ts';
 import { chooseSound } from './sound.ts';
 import { instrumentMenu } from '../kit/index.ts';
+import { printMenu } from '../print/index.ts';
 import { putDevice } from '../device/index.ts';
 
 /** What only the row itself can do. */
@@ -37,6 +38,7 @@ export function lineMenu(track: Track, actions: LineActions): MenuEntry[] {
     { label: 'Rename', icon: Pencil, keys: 'F2', run: actions.rename },
     ...instrumentMenu(track),
     ...contentMenu(track),
+    ...printMenu([track]),
     ...onlyLines(() => placeMenu(session, track)),
     ...defaultsMenu(track),
     stateEntry(track),

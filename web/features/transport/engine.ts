@@ -4,6 +4,7 @@ import workletUrl from '../../audio/engine.worklet.ts?worker&url';
 import { jobs } from '../../audio/jobs.ts';
 import type { FromEngine, ToEngine } from '../../audio/messages.ts';
 import { useUi } from '../../ui/window.ts';
+import { usePorts, type Sink } from '../ports/index.ts';
 
 /**
  * A small session answers at once; a large one gets a longer buffer (seconds), so that what else the machine
@@ -23,6 +24,8 @@ const LOOKS = 1000;
 
 /** Chromium counts the gaps in what was heard. */
 type Counting = AudioContext & { playbackStats?: { underrunEvents: number } };
+/** Where a context plays (Web Audio API; the types that ship with TypeScript do not know it yet). */
+type Placed = AudioContextOptions & { sinkId?: Sink };
 
 /**
  * The engine in the browser's audio thread, and what it was sent.
@@ -37,42 +40,63 @@ export function makeEngine(settings: () => ToEngine[], heard: (message: FromEngi
   let node: AudioWorkletNode | null = null;
   let room: ReturnType<typeof roomFor> = 'interactive';
   let sent = new Map<Id, Track>();
+  /** which interface it was made for, and the ports that it was told of */
+  let portsKey = '';
+  let portsSent = '';
+  const ports = usePorts();
 
   const post = (message: ToEngine, transfer: Transferable[] = []) =>
     node?.port.postMessage(message, transfer);
 
   const sounds = makeSounds(post, () => context?.sampleRate ?? null);
 
-  /** Starts the engine, or wakes it; another rate or size of session needs another one. */
-  async function start(s: Session): Promise<void> {
-    if (context?.sampleRate === s.sampleRate && node && roomFor(s) === room) {
+  /**
+   * Starts the engine, or wakes it; another rate or size of session, or another interface, needs another one.
+   * @returns whether it is a new one
+   */
+  async function start(s: Session): Promise<boolean> {
+    const key = ports.keyOf(s);
+    if (context?.sampleRate === s.sampleRate && node && roomFor(s) === room && key === portsKey) {
       await context.resume();
-      return;
+      return false;
     }
     node?.disconnect();
-    await context?.close();
+    // one whose output was unplugged may take its time
+    void context?.close().catch(() => undefined);
     room = roomFor(s);
-    context = new AudioContext({ sampleRate: s.sampleRate, latencyHint: room });
-    await context.audioWorklet.addModule(workletUrl);
-    node = new AudioWorkletNode(context, 'rope-shelf-engine', {
-      numberOfInputs: 0,
-      numberOfOutputs: 1,
-      outputChannelCount: [2],
-      processorOptions: { together: Math.ceil((context.baseLatency * s.sampleRate) / QUANTUM) },
+    portsKey = key;
+    portsSent = '';
+    const opened = await ports.openFor(s);
+    const options: Placed = { sampleRate: s.sampleRate, latencyHint: room };
+    const made = new AudioContext(opened ? { ...options, sinkId: opened.sink } : options);
+    context = made;
+    made.addEventListener('error', () => {
+      if (context === made) ports.contextFailed();
     });
-    node.port.onmessage = (m: MessageEvent<FromEngine>) => heard(m.data, context!.sampleRate);
+    await made.audioWorklet.addModule(workletUrl);
+    node = makeNode(made, opened ? ports.attach(made) : { outs: 2, input: null });
+    node.port.onmessage = (m: MessageEvent<FromEngine>) => heard(m.data, made.sampleRate);
     node.onprocessorerror = () => ui.say('The audio engine stopped. Press play to start it again.', 'error');
-    node.connect(context.destination);
-    await context.resume();
+    await made.resume();
     sent = new Map();
     sounds.forget();
     settings().forEach((message) => post(message));
+    return true;
+  }
+  /** Which channels of the interface carry which ports, where that changed. */
+  function tellPorts(s: Session): void {
+    const map = ports.mapFor(s);
+    const text = JSON.stringify(map);
+    if (!node || text === portsSent) return;
+    portsSent = text;
+    post({ type: 'ports', map });
   }
 
   /** Sends what changed of the session: tracks are compared by identity. */
   function sync(s: Session): void {
     length.value = sessionLength(s);
     if (!node) return;
+    tellPorts(s);
     const { tracks, ...base } = s;
     const fresh = sent.size === 0;
     const changed = tracks.filter((t) => sent.get(t.id) !== t);
@@ -90,6 +114,7 @@ export function makeEngine(settings: () => ToEngine[], heard: (message: FromEngi
     post,
     start,
     sync,
+    tellPorts,
     ready: sounds.ready,
     /** what was sent counts no more: the next session goes out whole */
     forget: () => {
@@ -104,6 +129,20 @@ export function makeEngine(settings: () => ToEngine[], heard: (message: FromEngi
     },
     underruns: () => (context as Counting | null)?.playbackStats?.underrunEvents ?? null,
   };
+}
+
+/** The engine's node between what comes in and the output of a context. */
+function makeNode(context: AudioContext, { outs, input }: { outs: number; input: AudioNode | null }) {
+  const node = new AudioWorkletNode(context, 'rope-shelf-engine', {
+    numberOfInputs: 1,
+    numberOfOutputs: 1,
+    outputChannelCount: [outs],
+    channelInterpretation: 'discrete',
+    processorOptions: { together: Math.ceil((context.baseLatency * context.sampleRate) / QUANTUM) },
+  });
+  input?.connect(node);
+  node.connect(context.destination);
+  return node;
 }
 
 /** The sounds that the engine was sent: each once, at the engine's own rate. */

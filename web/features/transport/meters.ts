@@ -12,7 +12,7 @@ export interface NodeMeter {
   broken: number;
 }
 type Layout = Extract<FromEngine, { type: 'layout' }>;
-type Block = Exclude<FromEngine, { type: 'layout' | 'refused' }>;
+type Block = Extract<FromEngine, { type: 'meters' }>;
 
 /**
  * Figures of the engine as pictures read them on every frame: plain objects, so that nothing re-renders for

@@ -5,7 +5,9 @@ import type { FromEngine, ToEngine } from '../../audio/messages.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
 import { makeComparing } from './comparing.ts';
+import { usePorts } from '../ports/index.ts';
 import { makeEngine } from './engine.ts';
+import { makeLive } from './live.ts';
 import { makeMeters } from './meters.ts';
 
 export type { Comparison } from './comparing.ts';
@@ -20,7 +22,7 @@ function makeTransport(heard: (message: FromEngine) => void, settings: () => ToE
   /** set while the engine has not yet answered to a press: what it says until then is of before */
   let moved = false;
   const engine = makeEngine(settings, (message, rate) => {
-    if (message.type !== 'layout' && message.type !== 'refused') {
+    if (message.type === 'meters') {
       seconds.value = message.position / rate;
       if (!moved) playing.value = message.playing;
       moved = false;
@@ -31,8 +33,10 @@ function makeTransport(heard: (message: FromEngine) => void, settings: () => ToE
   /** Starts the engine with a session, and does something with it. */
   async function withSound(s: Session, task: () => void | Promise<void>): Promise<void> {
     try {
-      await engine.start(s);
+      const isNew = await engine.start(s);
       engine.sync(s);
+      // a new engine stands at the beginning
+      if (isNew && seconds.value > 0) engine.post({ type: 'seek', frame: frameOf(s) });
       await task();
     } catch (e) {
       ui.say(`Sound cannot start: ${(e as Error).message}`, 'error');
@@ -48,6 +52,7 @@ function makeTransport(heard: (message: FromEngine) => void, settings: () => ToE
     });
     starting.value = false;
   }
+  const frameOf = (s: Session) => Math.round(seconds.value * s.sampleRate);
   function stop(): void {
     engine.post({ type: 'stop' });
     playing.value = false;
@@ -57,7 +62,14 @@ function makeTransport(heard: (message: FromEngine) => void, settings: () => ToE
     seconds.value = Math.max(0, to);
     engine.post({ type: 'seek', frame: Math.round(seconds.value * (engine.rate() ?? 48000)) });
   }
-  return { playing, starting, seconds, engine, withSound, play, stop, seek };
+  /** Another engine in the place of this one, which goes on where this one was. */
+  function renew(s: Session | null): void {
+    const was = playing.value;
+    engine.remove();
+    playing.value = false;
+    if (was) void play(s);
+  }
+  return { playing, starting, seconds, engine, withSound, play, stop, seek, renew };
 }
 
 type Transport = ReturnType<typeof makeTransport>;
@@ -66,7 +78,7 @@ type Transport = ReturnType<typeof makeTransport>;
 function follow(
   source: Ref<Session | null>,
   listening: Ref<Listening | null>,
-  { playing, play, stop, seek, engine }: Transport,
+  { stop, seek, renew, engine }: Transport,
   { compare, holds, endCompare }: ReturnType<typeof makeComparing>,
 ): void {
   const session = useSession();
@@ -77,10 +89,8 @@ function follow(
     }
     const rate = engine.rate();
     if (rate !== null && rate !== s.sampleRate) {
-      const was = playing.value;
-      stop();
-      engine.remove();
-      if (was && old) void play(s);
+      if (!old) stop();
+      renew(s);
       return;
     }
     engine.sync(s);
@@ -94,6 +104,18 @@ function follow(
       seek(0);
       listening.value = null;
       endCompare();
+    },
+  );
+}
+
+/** Leads loops to the interface that is connected, and tells the engine when that changes. */
+function followPorts(source: Ref<Session | null>, { engine, renew }: Transport): void {
+  const ports = usePorts();
+  ports.onChange(() => renew(source.value));
+  watch(
+    () => [ports.open, ports.isOutputLost],
+    () => {
+      if (source.value) engine.tellPorts(source.value);
     },
   );
 }
@@ -150,15 +172,20 @@ export const useAudio = defineStore('audio', () => {
   const comparing = makeComparing(source, post);
   const { holds: _holds, ...compared } = comparing;
   follow(source, listening, transport, comparing);
+  followPorts(source, transport);
+  const live = makeLive(engine, transport.withSound, () => transport.renew(source.value));
+  const ports = usePorts();
 
   function heard(message: FromEngine): void {
+    live.take(message);
     if (message.type === 'refused') {
       ui.say(message.message, 'error');
     } else if (message.type === 'layout') {
       laidOut(message);
       latency.value = message.latency;
-    } else {
+    } else if (message.type === 'meters') {
       take(message);
+      if (source.value) ports.take(source.value, message.ports);
       dropouts.value = engine.underruns() ?? message.late;
     }
   }
@@ -202,5 +229,11 @@ export const useAudio = defineStore('audio', () => {
     hit,
     watchSlot,
     resetMeters,
+    /** the engine, started without playing: what is connected is open then */
+    wake: () => (source.value ? transport.withSound(source.value, () => {}) : Promise.resolve()),
+    measureLive: live.measure,
+    measureApart: live.measureApart,
+    recordLine: live.record,
+    stopRecording: live.stopRecording,
   };
 });

@@ -1,0 +1,214 @@
+// Loops over real ports: a sound card whose output is plugged into its input, measured, heard live on a line, printed
+// in real time, and unplugged while the session plays.
+import assert from 'node:assert/strict';
+import { after, before, test } from 'node:test';
+import { createDevice, createTrack, readWav, setupOf } from '../../dist/node/core/index.js';
+import { port, studio } from '../../dist/node/tests/support/studio.js';
+import { api, copy, document } from './api.mjs';
+import { openBrowser } from './driver.mjs';
+import { startSoundCard } from './sound-card.mjs';
+
+const base = process.env.BASE;
+let card;
+let p;
+let id;
+before(async () => {
+  card = await startSoundCard();
+  p = await openBrowser(base, { sound: card.env });
+  id = await sessionInDeckRoom('On deck');
+});
+after(async () => {
+  // Chromium writes down that the output went, which the test did itself
+  const said = (await p.errors()).filter((e) => !e.includes('encountered an error from the audio device'));
+  assert.deepEqual(said, []);
+  await p.quit();
+  await card.end();
+});
+
+/**
+ * A session in a studio of two outputs and two inputs: the first output feeds the monitors, the second comes back at
+ * the second input. One line, a voice, goes out there and back.
+ */
+async function sessionInDeckRoom(name) {
+  const room = studio({
+    id: 'set_deck_room',
+    name: 'Deck room',
+    ports: [
+      port('o1', 'out', 1, { monitor: true }),
+      port('o2', 'out', 2),
+      port('i1', 'in', 1),
+      port('i2', 'in', 2),
+    ],
+    cables: [{ id: 'c', from: 'port/o2', to: 'port/i2' }],
+  });
+  if (!(await api('GET', '/setups')).some((s) => s.id === room.id)) {
+    await api('POST', '/setups', { studio: room });
+  }
+  const made = await copy(name, 'kelp-and-copper');
+  const { revision, document: was } = await api('GET', `/sessions/${made}`);
+  const lead = was.tracks.find((t) => t.name === 'Lead voice');
+  const loop = createDevice(
+    'outboard',
+    { sendPort: 'Out 2', returnPort: 'In 2', unit: 'wire' },
+    { id: 'dev_deck', name: 'Home again' },
+  );
+  const line = createTrack('audio', { id: 'trk_voice', name: 'Voice', channels: 1 });
+  const master = was.tracks.find((t) => t.role === 'master');
+  const value = [
+    { ...line, clips: lead.clips, chain: [loop], output: { kind: 'track', track: master.id } },
+    { ...master, chain: [] },
+  ];
+  await api(
+    'PATCH',
+    `/sessions/${made}`,
+    [
+      { op: 'replace', path: '/tracks', value },
+      { op: 'add', path: '/setup', value: setupOf(room) },
+      { op: 'replace', path: '/setupId', value: room.id },
+    ],
+    { 'Content-Type': 'application/json-patch+json', 'If-Match': `"${revision}"` },
+  );
+  return made;
+}
+const loopOf = (doc) => doc.tracks.find((t) => t.name === 'Voice').chain[0];
+async function openLine() {
+  await p.go(`/session/${id}`);
+  await p.click('Line Voice', await p.line('Voice'));
+  await p.click('Home again');
+}
+
+test('ports are connected, the loop measured three times over: its round trip is counted from then on', async () => {
+  await p.go('/hardware/set_deck_room');
+  await p.click('Real ports …');
+  const d = await p.find('dialog', 'Real ports of Deck room');
+  await p.choose('Output device', 'Deck out', d);
+  await p.see('Deck in', 5000, d);
+  assert.deepEqual(await p.axe(), []);
+  await p.click('Connect', d);
+  await p.see('It is opened when a session in this studio plays', 5000, d);
+  await p.click('Close', d);
+  await p.click('Measure Out 2 → In 2');
+  // a simulated cable would take 311 samples
+  await p.until('what was measured', async () => {
+    const found = /([\d.]+) samples at 48 kHz/.exec(await p.text(await p.find('section', 'Loops')));
+    return found && Number(found[1]) > 400;
+  });
+  await openLine();
+  await p.click('Measure the loop');
+  await p.see('over real ports, at a buffer of', 60000);
+  const measured = await p.until(
+    'the measurement',
+    async () => loopOf(await document(id)).hardware?.measured,
+  );
+  // a buffer there and a buffer back at least; the sound card itself adds nothing to gain, polarity or noise
+  assert.ok(measured.delay > 256 && measured.delay < 24000, `${measured.delay} samples`);
+  assert.ok(Math.abs(measured.gain) < 0.5, `${measured.gain} dB`);
+  assert.equal(measured.polarity, 1);
+  assert.ok(measured.buffer > 0);
+  const { roundTrip } = loopOf(await document(id)).params;
+  assert.ok(Math.abs((roundTrip * 48000) / 1000 - measured.delay) < 1);
+});
+
+test('the loop is heard live on its line, and printed in real time: the voice comes back in its place', async () => {
+  await openLine();
+  const before = await document(id);
+  await p.click('Play');
+  await p.until('sound coming back', async () => {
+    await p.click('Real ports …');
+    const d = await p.find('dialog', 'Real ports of Deck room');
+    const text = await p.text(d);
+    await p.click('Close', d);
+    return /over real ports/.test(text) && !/Coming in\s+1\s+silent/.test(text);
+  });
+  await p.click('Stop');
+  const [clip] = before.tracks.find((t) => t.name === 'Voice').clips;
+  const own = (await soundOf(clip.media)).channels[0];
+  const [start, offset] = [clip.start, clip.offset].map((x) => Math.round(x * 48000));
+  // an interface that is only simulated drifts when the machine is busy: one of three prints is in its place
+  const places = [];
+  for (let n = 0; n < 3 && !places.some(isRight); n++) {
+    const line = await printVoice();
+    assert.equal(line.chain[0].state, 'inactive');
+    places.push(lagOf(own, (await soundOf(line.clips[0].media)).channels[0], start, offset));
+    await p.click('Restore the line');
+    await p.saved();
+  }
+  assert.ok(places.some(isRight), JSON.stringify(places));
+  const after = (await document(id)).tracks.find((t) => t.name === 'Voice');
+  assert.deepEqual(after.clips, [clip]);
+  assert.equal(after.chain[0].state, 'on');
+});
+
+const isRight = ({ lag, likeness }) => Math.abs(lag) < 24 && likeness > 0.95;
+const soundOf = async (media) =>
+  readWav(new Uint8Array(await (await fetch(`${base}/api/media/${media}`)).arrayBuffer()));
+/** Prints the voice through its loop; the line as it is then. */
+async function printVoice() {
+  await p.click('More for Voice');
+  await p.click('Print with the chain …');
+  const d = await p.find('dialog', 'Print “Voice” to audio');
+  await p.see('printed in real time', 5000, d);
+  await p.click('Print', d);
+  await p.see('is printed; the chain sleeps', 240000);
+  await p.saved();
+  return (await document(id)).tracks.find((t) => t.name === 'Voice');
+}
+
+/** Where a stretch of a voice lies in what was printed, in samples beside its place, and how like it is (1: the same). */
+function lagOf(own, printed, start, offset) {
+  const length = 24000;
+  let from = 0;
+  for (let at = 0; at + length < own.length - offset; at += length) {
+    const loud = (i) => own.subarray(offset + i, offset + i + length).reduce((sum, x) => sum + x * x, 0);
+    if (loud(at) > loud(from)) from = at;
+  }
+  let best = { lag: 0, likeness: -1 };
+  for (let lag = -400; lag <= 400; lag++) {
+    let [xy, xx, yy] = [0, 0, 0];
+    for (let i = 0; i < length; i++) {
+      const [x, y] = [own[offset + from + i], printed[start + from + i + lag] ?? 0];
+      xy += x * y;
+      xx += x * x;
+      yy += y * y;
+    }
+    const likeness = xy / Math.sqrt(xx * yy || 1);
+    if (likeness > best.likeness) best = { lag, likeness };
+  }
+  return best;
+}
+
+test('the sound card is unplugged while the session plays: it is told, nothing stops; plugged in, it is used again', async () => {
+  await openLine();
+  await p.click('Play');
+  await p.see('over real ports, at a buffer of', 60000);
+  card.unplug();
+  await p.see('is gone', 20000);
+  await p.see('nothing stops');
+  const clock = () => p.js('return document.querySelector("[data-testid=clock]").innerText');
+  await p.until('the song to go on', async () => {
+    const one = await clock();
+    await new Promise((r) => setTimeout(r, 400));
+    return (await clock()) !== one;
+  });
+  await p.see('simulated: its ports are not on the devices that are connected');
+  card.plug();
+  await p.click('Connect it again');
+  await p.see('over real ports, at a buffer of', 60000);
+  await p.click('Stop');
+});
+
+test('without leave to use the inputs everything plays as before, and it is told how to give it', async () => {
+  const other = await openBrowser(base, { sound: card.env, asks: false });
+  try {
+    await other.go('/hardware/set_deck_room');
+    await other.click('Real ports …');
+    await other.click('Allow the inputs');
+    await other.see('Allow the microphone for this page');
+    await other.go(`/session/${id}`);
+    await other.click('Play');
+    await other.click('Stop');
+    assert.deepEqual(await other.errors(), []);
+  } finally {
+    await other.quit();
+  }
+});
