@@ -13,7 +13,7 @@ import {
   type MediaRef,
 } from '../index.ts';
 import { clipOf, db, device, noise, peak, sessionWith } from '../../tests/support/build.ts';
-import { port, studio, unit } from '../../tests/support/studio.ts';
+import { measuredAs, port, studio, unit } from '../../tests/support/studio.ts';
 import { setupOf } from '../hardware/studio.ts';
 
 const FS = 48000;
@@ -90,11 +90,7 @@ test('what goes out of the computer comes back from a DAWproject file, studio an
 });
 
 test('a loop measured over real ports speaks up at another buffer, and counts on what was measured there', () => {
-  const measured = {
-    ...{ at: '2026-01-01', sampleRate: FS, buffer: 512, delay: 4800, gain: 0, polarity: 1 as const },
-    ...{ swapped: false, noise: -90, hum: { 50: -120, 60: -120 }, clipped: false, distortion: -90 },
-    ...{ response: [], faults: [] },
-  };
+  const measured = measuredAs({ buffer: 512, delay: 4800 });
   const at = (roundTrip: number) =>
     sessionWith([
       {

@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { pathThrough, signalGraph, type Session } from '../index.ts';
 import { device, send, sessionWith } from '../../tests/support/build.ts';
 import { anySession } from '../../tests/support/generate.ts';
+import { unit } from '../../tests/support/studio.ts';
 
 const to = (track: string) => ({ kind: 'track' as const, track });
 const crew = (): Session =>
@@ -91,6 +92,8 @@ test('no generated session has a circle, every flow has its ends, and circles ar
       const g = signalGraph(s);
       const ids = new Set(g.nodes.map((n) => n.id));
       for (const f of g.flows) expect(ids.has(f.from) && ids.has(f.to)).toBe(true);
+      // what leaves the computer comes back on purpose
+      const inside = g.flows.filter((f) => f.kind !== 'loop');
       const reaches = (from: string, goal: string) => {
         const seen = new Set<string>();
         const todo = [from];
@@ -99,12 +102,34 @@ test('no generated session has a circle, every flow has its ends, and circles ar
           if (x === goal) return true;
           if (seen.has(x)) continue;
           seen.add(x);
-          for (const f of g.flows) if (f.from === x) todo.push(f.to);
+          for (const f of inside) if (f.from === x) todo.push(f.to);
         }
         return false;
       };
-      for (const f of g.flows) expect(g.loops.has(f.id)).toBe(reaches(f.to, f.from));
+      for (const f of inside) expect(g.loops.has(f.id)).toBe(reaches(f.to, f.from));
     }),
     { numRuns: 100 },
   );
+});
+
+test('what leaves the computer comes back: a node of its own between two flows, and no circle', () => {
+  const unitUse = { id: '1', unit: unit('gull', { name: 'Gull' }), positions: {} };
+  const s = sessionWith([
+    {
+      id: 'lead',
+      name: 'Lead',
+      chain: [
+        device('outboard', {}, { id: 'out', hardware: { units: [unitUse], measured: null } }),
+        device('outboard', {}, { id: 'asleep', state: 'inactive' }),
+      ],
+    },
+  ]);
+  const g = signalGraph(s);
+  expect(g.nodes.find((n) => n.kind === 'loop')).toMatchObject({ label: 'Gull', detail: 'Out 7/8 ⇄ In 7/8' });
+  const flows = g.flows.filter((f) => f.kind === 'loop');
+  expect(flows.map((f) => [f.from, f.to, f.live])).toEqual([
+    ['lead', 'loop:out', true],
+    ['loop:out', 'lead', true],
+  ]);
+  expect(g.loops.size).toBe(0);
 });

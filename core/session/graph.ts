@@ -1,13 +1,17 @@
+import { DEVICE_TYPES } from '../devices/index.ts';
 import { addressText, listenersIn, sameAddress, sentBy, type Listener } from './midi.ts';
 import { devicesIn } from './slots.ts';
 import { MIN_LEVEL, type Id, type Session, type Track } from '../model/types.ts';
 
-export type FlowKind = 'output' | 'send' | 'key' | 'input' | 'midi';
+/** `loop`: out of the computer and back */
+export type FlowKind = 'output' | 'send' | 'key' | 'input' | 'midi' | 'loop';
 
 export interface FlowNode {
   id: Id;
-  kind: 'track' | 'hardware' | 'speakers';
+  kind: 'track' | 'hardware' | 'speakers' | 'loop';
   label: string;
+  /** of a loop: the ports that it goes over */
+  detail?: string;
   /** the track that it stands for */
   track?: Track;
   folder: Id | null;
@@ -48,8 +52,8 @@ export function signalGraph(s: Session): SignalGraph {
   const x: Drawing = {
     byId: new Map(s.tracks.map((t) => [t.id, t])),
     listeners: listenersIn(s.tracks),
-    outside(id, kind, label) {
-      if (!outside.has(id)) outside.set(id, { id, kind, label, folder: null });
+    outside(id, kind, label, more = {}) {
+      if (!outside.has(id)) outside.set(id, { id, kind, label, folder: null, ...more });
       return id;
     },
   };
@@ -58,6 +62,7 @@ export function signalGraph(s: Session): SignalGraph {
     ...outputFlows(t, x),
     ...sendFlows(t, x),
     ...keyFlows(t, x),
+    ...loopFlows(t, x),
   ]);
   for (const t of s.tracks) if (t.role === 'midi') flows.push(...midiFlows(t, x));
   const nodes: FlowNode[] = s.tracks.map((t) => ({
@@ -70,7 +75,8 @@ export function signalGraph(s: Session): SignalGraph {
   return {
     nodes: [...nodes, ...outside.values()],
     flows,
-    loops: circles(flows),
+    // what leaves the computer comes back on purpose
+    loops: circles(flows.filter((f) => f.kind !== 'loop')),
     doubles: doubles(s, flows, x.byId),
   };
 }
@@ -80,7 +86,7 @@ interface Drawing {
   byId: Map<Id, Track>;
   listeners: Listener[];
   /** a node that is no track, made when it is first led to */
-  outside(id: Id, kind: FlowNode['kind'], label: string): Id;
+  outside(id: Id, kind: FlowNode['kind'], label: string, more?: Partial<FlowNode>): Id;
 }
 
 const sounds = (t: Track): boolean => t.state === 'on' && !t.mute;
@@ -134,6 +140,23 @@ const keyFlows = (t: Track, x: Drawing): Flow[] =>
     const on = d.state === 'on';
     const live = on && t.state === 'on' && sounds(source);
     return [{ id: `${d.id}/key`, from: source.id, to: t.id, kind: 'key', on, live, tap: d.key.tap }];
+  });
+
+/** Out to the units of each device that leaves the computer, and back to the line. */
+const loopFlows = (t: Track, x: Drawing): Flow[] =>
+  devicesIn(t.chain).flatMap((d): Flow[] => {
+    const { loop } = DEVICE_TYPES[d.type];
+    if (!loop || d.state === 'inactive') return [];
+    const units = (d.hardware?.units ?? []).map(({ unit }) => unit.name);
+    const [send, back] = [String(d.params[loop.send]), String(d.params[loop.back])];
+    const label = units.join(' → ') || d.name;
+    const away = x.outside(`loop:${d.id}`, 'loop', label, { folder: t.folder, detail: `${send} ⇄ ${back}` });
+    const on = d.state === 'on';
+    const both = { kind: 'loop' as const, on, live: on && sounds(t) };
+    return [
+      { id: `${d.id}/away`, from: t.id, to: away, ...both, detail: `by ${send}` },
+      { id: `${d.id}/back`, from: away, to: t.id, ...both, detail: `by ${back}` },
+    ];
   });
 
 /** From a MIDI line to every line that listens on one of its addresses. */

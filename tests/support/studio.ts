@@ -1,7 +1,7 @@
 import { UNIT_MODELS } from '../../core/devices/units/index.ts';
 import { bayJack, portJack } from '../../core/hardware/jacks.ts';
 import type { WantedPatch } from '../../core/hardware/plan.ts';
-import type { Cable, Normal, Port, Studio, Unit } from '../../core/model/hardware.ts';
+import type { Cable, Measured, Normal, Port, Studio, Unit } from '../../core/model/hardware.ts';
 
 /** A port of a test's studio at +4 dBu and +18 dBu. */
 export const port = (id: string, side: 'in' | 'out', number: number, over: Partial<Port> = {}): Port => ({
@@ -27,6 +27,24 @@ export const unit = (id: string, over: Partial<Unit> = {}): Unit => ({
   panel: UNIT_MODELS.compressor.panel,
   simulated: 'compressor',
   note: '',
+  ...over,
+});
+
+/** What was measured of a loop with nothing wrong in it. */
+export const measuredAs = (over: Partial<Measured>): Measured => ({
+  at: '2026-01-01T00:00:00Z',
+  sampleRate: 48000,
+  buffer: null,
+  delay: 311,
+  gain: 0,
+  polarity: 1,
+  swapped: false,
+  noise: -90,
+  hum: { 50: -120, 60: -120 },
+  clipped: false,
+  distortion: -90,
+  response: [],
+  faults: [],
   ...over,
 });
 

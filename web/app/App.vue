@@ -33,7 +33,7 @@ const saveText = computed(
 
 <template>
   <div class="flex h-full flex-col">
-    <header class="flex h-[42px] shrink-0 items-center gap-4 border-b border-rule bg-sheet px-3">
+    <header class="no-print flex h-[42px] shrink-0 items-center gap-4 border-b border-rule bg-sheet px-3">
       <RouterLink
         to="/sessions"
         class="flex items-center gap-2 text-lead font-semibold"
@@ -107,6 +107,6 @@ const saveText = computed(
     <RouterView />
     <Palette :commands="commands" />
     <SheetHost />
-    <Toasts />
+    <Toasts class="no-print" />
   </div>
 </template>

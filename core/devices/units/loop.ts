@@ -61,10 +61,19 @@ export function loopOf(params: Params, hardware: HardwareUse): Params {
   return running;
 }
 
-/** The line as it comes back: with what is put right behind it. */
-function lineWith({ line = CLEAN_LINE, correct = {} }: HardwareUse): Line {
+/**
+ * The line as it comes back: with what is put right behind it. In the place of real ports it takes as long as they were
+ * measured to take, so that what stands in for them is in time.
+ */
+function lineWith({ line = CLEAN_LINE, correct = {}, measured }: HardwareUse): Line {
   const polarity = correct.turned ? line.polarity === 1 : line.polarity !== 1;
-  return { ...line, polarity: polarity ? -1 : 1, swapped: line.swapped !== !!correct.swapped };
+  const isReal = !!measured && measured.buffer !== null;
+  return {
+    ...line,
+    delay: isReal ? Math.round(measured.delay) : line.delay,
+    polarity: polarity ? -1 : 1,
+    swapped: line.swapped !== !!correct.swapped,
+  };
 }
 
 /** What stands in for hardware as long as no unit is chosen, by the value of that name. */

@@ -87,12 +87,12 @@ function keep(loop: SessionLoop) {
 </script>
 
 <template>
-  <section v-if="loops.length" class="mt-6" aria-label="Measured afterwards">
+  <section v-if="loops.length" class="no-print mt-6" aria-label="Measured afterwards">
     <div class="mb-1 flex items-center gap-3">
       <h2 class="text-lead font-semibold">When it is patched</h2>
       <span class="flex-1" />
       <span v-if="busy" role="status" class="text-soft">Measuring “{{ busy }}” …</span>
-      <button type="button" class="btn no-print" :disabled="busy !== ''" @click="measureAll">
+      <button type="button" class="btn" :disabled="busy !== ''" @click="measureAll">
         Measure what I patched
       </button>
     </div>
@@ -114,7 +114,7 @@ function keep(loop: SessionLoop) {
             ? 'goes through a real unit: connect the real ports to measure it'
             : 'not measured since'
         }}</span>
-        <button v-if="found[l.device.id]" type="button" class="btn no-print px-2 py-0.5" @click="keep(l)">
+        <button v-if="found[l.device.id]" type="button" class="btn px-2 py-0.5" @click="keep(l)">
           Keep as the measure
         </button>
       </li>

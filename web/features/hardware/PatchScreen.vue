@@ -47,7 +47,7 @@ const print = () => window.print();
         here.
       </p>
       <template v-else>
-        <section aria-label="Moves" class="sheet-of-paper">
+        <section aria-label="Moves">
           <h2 class="mb-2 text-lead font-semibold">
             {{ moves.length ? `${left} of ${moves.length} moves to make` : 'Nothing to plug' }}
           </h2>
@@ -143,14 +143,3 @@ const print = () => window.print();
     </div>
   </main>
 </template>
-
-<style scoped>
-@media print {
-  .no-print {
-    display: none;
-  }
-  .sheet-of-paper {
-    break-after: page;
-  }
-}
-</style>

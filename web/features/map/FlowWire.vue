@@ -21,7 +21,9 @@ const opacity = computed(() => {
 });
 const end = computed(() => {
   const [x, y] = props.points.at(-1)!;
-  return `translate(${x} ${y})`;
+  // what comes back arrives from the right
+  const isBack = props.points.length > 1 && props.points.at(-2)![0] > x;
+  return `translate(${x} ${y})${isBack ? ' rotate(180)' : ''}`;
 });
 const sign = computed(() => {
   const [x, y] = props.points[0];

@@ -3,7 +3,7 @@
 import type { FlowKind } from '../../../core/index.ts';
 import { DASHES, KINDS, LABELS } from './strokes.ts';
 
-const WIDTHS: Record<FlowKind, number> = { output: 2.5, send: 1.6, key: 1.6, input: 1, midi: 1.6 };
+const WIDTHS: Record<FlowKind, number> = { output: 2.5, send: 1.6, key: 1.6, input: 1, midi: 1.6, loop: 2 };
 </script>
 
 <template>

@@ -1,22 +1,22 @@
-import {
-  formatDb,
-  loopsOfSession,
-  type Flow,
-  type FlowNode,
-  type Id,
-  type Track,
-} from '../../../core/index.ts';
+import { formatDb, type Flow, type FlowKind, type FlowNode, type Id } from '../../../core/index.ts';
 
 /** What is wrong with a connection. */
 export type Fault = 'loop' | 'double' | null;
 type NameOf = (id: Id) => string;
 
-const WORDS = { output: 'out to', send: 'sends to', key: 'is the key of', input: 'goes into', midi: 'plays' };
+const WORDS: Record<FlowKind, string> = {
+  output: 'out to',
+  send: 'sends to',
+  key: 'is the key of',
+  input: 'goes into',
+  midi: 'plays',
+  loop: 'goes over the ports to',
+};
 const FAULTS = { loop: ': part of a loop', double: ': one of two ways to the same place' };
 
 /** What stands under a node's name; of a folder that is folded, how many lines it stands for. */
 export function nodeText(n: FlowNode, folded: readonly Id[], linesIn: (folder: Id) => number): string {
-  if (!n.track) return n.kind;
+  if (!n.track) return n.detail ?? n.kind;
   const { role, mute, state, chain } = n.track;
   if (role === 'folder' && folded.includes(n.id)) return `folder of ${linesIn(n.id)}`;
   const devices = chain.length === 1 ? '1 device' : `${chain.length} devices`;
@@ -25,16 +25,7 @@ export function nodeText(n: FlowNode, folded: readonly Id[], linesIn: (folder: I
     mute ? ', muted' : '',
     state === 'inactive' ? ', inactive' : '',
     chain.length ? ` · ${devices}` : '',
-    loopText(n.track),
   ].join('');
-}
-
-/** The units that a line leaves the computer for, there and back. */
-function loopText(t: Track): string {
-  const loops = loopsOfSession({ tracks: [t] });
-  if (!loops.length) return '';
-  const units = loops.flatMap((l) => l.device.hardware?.units ?? []).map((u) => u.unit.name);
-  return ` · ⇄ ${units.join(', ') || loops[0].send}`;
 }
 
 /** A node with everything that leaves it, in words. */

@@ -128,7 +128,8 @@ function makeOpening(connectionOf: (studio: Studio | null) => Connection | null,
     const connection = connectionOf(studioOf(s));
     if (!connection || !canAsk()) return null;
     const opened = await openInputs(connection);
-    opened.troubles.forEach((trouble) => ui.say(trouble, 'error'));
+    // what went with the output was told with it
+    if (!isOutputLost.value) opened.troubles.forEach((trouble) => ui.say(trouble, 'error'));
     for (const source of opened.sources) {
       source.stream.getAudioTracks()[0].addEventListener('ended', () => {
         if (open.value?.connection === connection) loseInput(source.label);
