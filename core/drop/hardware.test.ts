@@ -87,10 +87,11 @@ const studios = fc
     return { cabin, hall, share };
   });
 
-/** A line for each unit of a studio, each a loop of its own through it. */
+/** A line for each unit of a studio, each a loop of its own through it; the last of several before a microphone. */
 function sessionIn(where: Studio, share: number): Session {
   const s = createSession({ name: 'Home' });
-  const lines = where.units.map((unit, i) =>
+  const inLoops = where.units.slice(0, Math.max(1, where.units.length - 1));
+  const lines = inLoops.map((unit, i) =>
     createTrack('audio', {
       id: `line${i}`,
       name: `Line ${i}`,
@@ -112,7 +113,13 @@ function sessionIn(where: Studio, share: number): Session {
       ],
     }),
   );
-  const out = { ...s, tracks: [...lines, ...s.tracks] };
+  const spare = where.units[inLoops.length];
+  const mic = createTrack('audio', {
+    id: 'mic',
+    name: 'Mic',
+    input: { kind: 'hardware', port: 'In 1', ...(spare ? { units: [positions(spare, share)] } : {}) },
+  });
+  const out = { ...s, tracks: [...lines, mic, ...s.tracks] };
   return { ...out, setup: setupOf(where) };
 }
 

@@ -2,9 +2,9 @@ import { matchHardware } from '../hardware/match.ts';
 import { setupOf } from '../hardware/studio.ts';
 import type { Studio } from '../model/hardware.ts';
 import { same } from '../model/json.ts';
-import type { Device, Id, Session, Setup, Track } from '../model/types.ts';
+import type { Device, Id, LineEnds, Session, Setup, Track } from '../model/types.ts';
 import { devicesIn, mapDevices } from '../session/slots.ts';
-import { hardware, unitsOn } from './adaptations/hardware.ts';
+import { hardware, inputHere, unitsOn } from './adaptations/hardware.ts';
 import { planPort, portsOfLoop, ports } from './adaptations/port.ts';
 import type { Changed, PortPlan, UnitPlan } from './types.ts';
 
@@ -34,6 +34,8 @@ export function planMove(session: Session, studio: Studio, options: MoveOptions 
   const matches = matchHardware(
     wanted.map((w) => w.use),
     studio,
+    new Set(),
+    (place) => wanted[place].isInput,
   );
   const units = matches.map((match, i): UnitPlan => {
     const { path, label } = wanted[i];
@@ -56,6 +58,9 @@ const portsOf = (t: Track): Named[] => [
   ...devicesIn(t.chain).flatMap(portsOfLoop),
 ];
 
+type Left = NonNullable<Setup['left']>;
+const endsOf = ({ input, output }: Track): LineEnds => ({ input, output });
+
 /** Carries a move out; one back to where the session came from leaves it as it was there, byte for byte. */
 export function applyMove(session: Session, plan: MovePlan): Session {
   const home = wayBack(session, plan.studio);
@@ -68,7 +73,8 @@ export function applyMove(session: Session, plan: MovePlan): Session {
     units: plan.units,
     ports: plan.ports,
   };
-  const slots: NonNullable<Setup['left']>['slots'] = {};
+  const slots: Left['slots'] = {};
+  const ends: NonNullable<Left['ends']> = {};
   const tracks = session.tracks.map((t): Track => {
     const chain = mapDevices(t.chain, (before) => {
       const unitsThere = hardware.slot!(before, t, changed);
@@ -76,10 +82,12 @@ export function applyMove(session: Session, plan: MovePlan): Session {
       if (!same(before, after)) slots[before.id] = { before, after };
       return same(before, after) ? before : after;
     });
-    return { ...t, chain, input: movedInput(t, plan), output: movedOutput(t, plan) };
+    const [before, after] = [endsOf(t), { input: movedInput(t, plan), output: movedOutput(t, plan) }];
+    if (!same(before, after)) ends[t.id] = { before, after };
+    return { ...t, chain, ...(same(before, after) ? before : after) };
   });
   const moved = { ...session, tracks, setupId: plan.studio.id };
-  const left = { setup: session.setup ? within(session.setup, STEPS_BACK) : null, slots };
+  const left = { setup: session.setup ? within(session.setup, STEPS_BACK) : null, slots, ends };
   return { ...moved, setup: { ...setupOf(plan.studio), left } };
 }
 
@@ -96,8 +104,10 @@ function within(setup: Setup, steps: number): Setup {
 const nameThere = (plan: MovePlan, side: PortPlan['side'], port: string): string =>
   plan.ports.find((p) => p.side === side && p.port === port)?.chosen ?? port;
 
-const movedInput = (t: Track, plan: MovePlan): Track['input'] =>
-  t.input.kind === 'hardware' ? { ...t.input, port: nameThere(plan, 'input', t.input.port) } : t.input;
+function movedInput(t: Track, plan: MovePlan): Track['input'] {
+  if (t.input.kind !== 'hardware') return t.input;
+  return inputHere(t, { ...t.input, port: nameThere(plan, 'input', t.input.port) }, plan);
+}
 const movedOutput = (t: Track, plan: MovePlan): Track['output'] =>
   t.output.kind === 'hardware' ? { ...t.output, port: nameThere(plan, 'output', t.output.port) } : t.output;
 
@@ -109,12 +119,27 @@ function wayBack(session: Session, studio: Studio): Session | null {
   const left = session.setup?.left;
   if (!left?.setup || left.setup.studio?.id !== studio.id) return null;
   const now = new Map<Id, Device>(session.tracks.flatMap((t) => devicesIn(t.chain).map((d) => [d.id, d])));
-  const untouched = Object.entries(left.slots).every(([id, { after }]) => same(now.get(id), after));
-  const ownPorts = session.tracks.some((t) => t.input.kind === 'hardware' || t.output.kind === 'hardware');
-  if (!untouched || ownPorts) return null;
+  const lines = new Map<Id, LineEnds>(session.tracks.map((t) => [t.id, endsOf(t)]));
+  const ends = left.ends ?? {};
+  const untouched =
+    Object.entries(left.slots).every(([id, { after }]) => same(now.get(id), after)) &&
+    Object.entries(ends).every(([id, { after }]) => same(lines.get(id), after));
+  if (!untouched || hasNewPorts(session, left)) return null;
   const tracks = session.tracks.map((t) => ({
     ...t,
+    ...ends[t.id]?.before,
     chain: mapDevices(t.chain, (d) => left.slots[d.id]?.before ?? d),
   }));
   return { ...session, tracks, setupId: studio.id, setup: left.setup };
+}
+
+/** Whether a line has got a hardware input or output since that the studio which it goes back to does not have. */
+function hasNewPorts(session: Session, { setup, ends = {} }: Left): boolean {
+  const knows = (side: 'inputs' | 'outputs', port: string) => setup![side].includes(port);
+  return session.tracks.some(
+    (t) =>
+      !ends[t.id] &&
+      ((t.input.kind === 'hardware' && !knows('inputs', t.input.port)) ||
+        (t.output.kind === 'hardware' && !knows('outputs', t.output.port))),
+  );
 }

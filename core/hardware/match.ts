@@ -47,14 +47,20 @@ const SCORES = { own: 100, name: 90, family: 60, keep: 20, standIn: 30, print: 1
  * else left open. Units that are taken, and units that another of the list gets, are not proposed.
  * @param studio null: there is none here; the units stay as they are
  * @param taken ids of units that the session uses already
+ * @param isInput whether the unit of that place stands before an input: what is recorded through it cannot be made up
+ *   for by a device, nor printed at home
  */
 export function matchHardware(
   wanted: readonly UnitUse[],
   studio: Studio | null,
   taken: ReadonlySet<Id> = new Set(),
+  isInput: (place: number) => boolean = () => false,
 ): UnitMatch[] {
-  const matches = wanted.map((use): UnitMatch => {
-    const choices = [...unitChoices(use, studio, taken), ...otherWays(use, studio)];
+  const matches = wanted.map((use, place): UnitMatch => {
+    const others = otherWays(use, studio).filter(
+      ({ kind }) => !isInput(place) || kind === 'keep' || kind === 'open',
+    );
+    const choices = [...unitChoices(use, studio, taken), ...others];
     choices.sort((a, b) => b.score - a.score);
     return { wanted: use, choices, chosen: choices[0].id };
   });

@@ -291,6 +291,9 @@ export interface Track {
   origin?: Origin;
 }
 
+/** Where a line comes from and goes to. */
+export type LineEnds = Pick<Track, 'input' | 'output'>;
+
 export interface MediaRef {
   /** sha-256 of the WAV bytes */
   id: string;
@@ -309,7 +312,12 @@ export interface Setup {
   /** what is done of the patch list: moves and positions, each by its key */
   ticks?: string[];
   /** where the session was before it moved here, with what the move changed: the way back */
-  left?: { setup: Setup | null; slots: Record<Id, { before: Device; after: Device }> };
+  left?: {
+    setup: Setup | null;
+    slots: Record<Id, { before: Device; after: Device }>;
+    /** inputs and outputs of lines, where the move changed them */
+    ends?: Record<Id, { before: LineEnds; after: LineEnds }>;
+  };
 }
 
 export interface Session {

@@ -1,6 +1,7 @@
 import type {
   Device,
   Id,
+  Input,
   MidiAddress,
   NoteClip,
   ParamValue,
@@ -60,12 +61,16 @@ export interface AdaptationKind {
   ): Explanation | null;
 }
 
+type HardwareInput = Extract<Input, { kind: 'hardware' }>;
+
 /** What the parts ask the adaptations while they put a line into the session. */
 export interface Adapted {
   slot(slot: Slot, home: Track): Slot;
   address(a: MidiAddress): MidiAddress;
   notes(t: Track): NoteClip[] | undefined;
   port(side: 'input' | 'output', port: string): string | null;
+  /** a line's hardware input with the units that stand before it here */
+  input(home: Track, input: HardwareInput): HardwareInput;
   /** the name that a line gets */
   name(local: Id, name: string): string;
 }

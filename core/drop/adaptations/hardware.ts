@@ -3,7 +3,7 @@ import { matchHardware, type UnitChoice } from '../../hardware/match.ts';
 import { unitsUsed } from '../../hardware/studio.ts';
 import type { UnitUse } from '../../model/hardware.ts';
 import { same } from '../../model/json.ts';
-import type { Device, Track } from '../../model/types.ts';
+import type { Device, Input, Track } from '../../model/types.ts';
 import { createDevice } from '../../session/create.ts';
 import { devicesIn } from '../../session/slots.ts';
 import type { Changed, UnitPlan } from '../types.ts';
@@ -14,13 +14,17 @@ export const hardware: AdaptationKind = {
   id: 'hardware',
 
   plan(c) {
-    const wanted = c.sounding.flatMap((t) => (c.has(t, 'hardware') ? unitsOn(t) : []));
+    const wanted = c.sounding
+      .filter((t) => c.has(t, 'hardware'))
+      .flatMap(unitsOn)
+      .filter((w) => !w.isInput || (c.arriving.includes(w.line) && c.has(w.line, 'input')));
     if (!wanted.length) return;
     const studio = c.session.setup?.studio ?? null;
     const matches = matchHardware(
       wanted.map((w) => w.use),
       studio,
       takenIn(c),
+      (place) => wanted[place].isInput,
     );
     matches.forEach((match, i) => {
       const { path, label } = wanted[i];
@@ -75,14 +79,50 @@ function takenIn(c: Adapting): Set<string> {
   return new Set(used.map(({ use }) => use.unit.id));
 }
 
-export const unitsOn = (t: Track): { use: UnitUse; path: string; label: string }[] =>
-  devicesIn(t.chain).flatMap((d) =>
+/** A unit of a line: of one of its devices, or before its input. */
+export interface UnitOn {
+  use: UnitUse;
+  line: Track;
+  isInput: boolean;
+  path: string;
+  label: string;
+}
+
+/** The path under which a unit before a line's input is planned. */
+export const inputPath = (t: Pick<Track, 'id'>, use: UnitUse): string => `${t.id}/input/${use.id}`;
+
+export const unitsOn = (t: Track): UnitOn[] => [
+  ...devicesIn(t.chain).flatMap((d) =>
     (d.hardware?.units ?? []).map((use) => ({
       use,
+      line: t,
+      isInput: false,
       path: `${t.id}/${d.id}/${use.id}`,
       label: `${t.name} · ${d.name} · ${use.unit.name}`,
     })),
-  );
+  ),
+  ...unitsBefore(t.input).map((use) => ({
+    use,
+    line: t,
+    isInput: true,
+    path: inputPath(t, use),
+    label: `${t.name} · input · ${use.unit.name}`,
+  })),
+];
+export const unitsBefore = (input: Input): UnitUse[] =>
+  input.kind === 'hardware' ? (input.units ?? []) : [];
+
+/** A hardware input with what was chosen for the units before it. */
+export function inputHere<T extends Input>(t: Track, input: T, plan: Pick<Changed, 'units'>): T {
+  if (input.kind !== 'hardware' || !input.units) return input;
+  const units = input.units.flatMap((use) => {
+    const planned = plan.units.find((u) => u.path === inputPath(t, use));
+    if (!planned) return [use];
+    return choiceOf(planned).use ?? [];
+  });
+  const { units: _was, ...rest } = input;
+  return (units.length ? { ...rest, units } : rest) as T;
+}
 
 const plansOf = (plan: Pick<Changed, 'units'>, home: Track, d: Device): UnitPlan[] =>
   plan.units.filter((u) => u.path.startsWith(`${home.id}/${d.id}/`));

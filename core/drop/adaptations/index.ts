@@ -4,7 +4,7 @@ import { mapSlots } from '../../session/slots.ts';
 import type { Changed, DropPlan, Explanation } from '../types.ts';
 import type { AdaptationKind, Adapted, Adapting } from './adaptation.ts';
 import { controllers } from './controller.ts';
-import { hardware } from './hardware.ts';
+import { hardware, inputHere } from './hardware.ts';
 import { midi, movedAddress, movedNotes } from './midi.ts';
 import { names } from './name.ts';
 import { portHere, ports } from './port.ts';
@@ -42,6 +42,7 @@ export const adaptedBy = (plan: Changed, spare = false): Adapted => ({
   address: (a) => movedAddress(plan, a),
   notes: (t) => movedNotes(plan, t),
   port: (side, port) => portHere(plan, side, port),
+  input: (home, input) => inputHere(home, input, plan),
   name: (local, name) => plan.renames.find((r) => r.local === local)?.to ?? name,
 });
 

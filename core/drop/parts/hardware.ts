@@ -14,7 +14,8 @@ function without(d: Device): Device {
 const unitNames = (h: HardwareUse | undefined): string =>
   h?.units.map((u) => u.unit.name).join(' → ') || 'a cable';
 
-function reportUnit(
+/** A unit and each of its positions, as the drop left them. */
+export function reportUnit(
   at: string,
   label: string,
   want: UnitUse,

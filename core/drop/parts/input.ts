@@ -4,11 +4,14 @@ import type { Id, Input, LooseEnd, Preset, Track } from '../../model/types.ts';
 import { trackOf } from '../../session/create.ts';
 import { instrumentsOn } from '../../session/midi.ts';
 import { explainAddress } from '../adaptations/midi.ts';
+import { inputPath, unitsBefore } from '../adaptations/hardware.ts';
 import { explainPort } from '../adaptations/port.ts';
+import { reportUnit } from './hardware.ts';
 import type { Part, Putting, Reporting } from './part.ts';
 
 const NONE: Input = { kind: 'none' };
 type OfDevice = Extract<Input, { kind: 'deviceOutput' }>;
+type OfHardware = Extract<Input, { kind: 'hardware' }>;
 
 /** The first instrument on a track with at least that many outputs. */
 const instrumentFor = (t: Track, outputs: number): Id | null =>
@@ -34,7 +37,7 @@ function placedOutput(x: OfDevice, c: Putting): Input {
 }
 
 /** Where a preset's line takes its sound in this session. */
-function placed(input: Input, c: Putting): Input {
+function placed({ input, ...home }: Track, c: Putting): Input {
   switch (input.kind) {
     case 'midi':
       return { ...input, ...c.adapted.address(input) };
@@ -46,7 +49,7 @@ function placed(input: Input, c: Putting): Input {
       return placedOutput(input, c);
     case 'hardware': {
       const port = c.adapted.port('input', input.port);
-      return port ? { ...input, port } : { ...NONE };
+      return port ? c.adapted.input({ ...home, input }, { ...input, port }) : { ...NONE };
     }
     case 'none':
       return input;
@@ -72,6 +75,21 @@ function reportOutput(want: Track, x: OfDevice, found: Track | undefined, c: Rep
     [x.slot && y.slot, y.output, y.take],
     (v) => `${v[1]} ${v[2]}`,
   );
+}
+
+/** The port, and each unit before it. */
+function reportHardware(want: Track, was: OfHardware, is: Input | undefined, c: Reporting): void {
+  const bare = (x: Input | undefined) => {
+    if (x?.kind !== 'hardware') return x;
+    const { units: _units, ...port } = x;
+    return port;
+  };
+  const [path, label] = [`${want.id}/input`, `${want.name} · input`];
+  c.row(path, label, bare(was)!, bare(is), text, explainPort(c.plan, 'input', was, is));
+  for (const use of was.units ?? []) {
+    const there = is && unitsBefore(is).find((u) => u.id === use.id);
+    reportUnit(inputPath(want, use), label, use, there, c);
+  }
 }
 
 export const input: Part = {
@@ -108,7 +126,7 @@ export const input: Part = {
   },
 
   put(from, into, c) {
-    into.input = placed(from.input, c);
+    into.input = placed(from, c);
   },
 
   report(want, found, c) {
@@ -118,6 +136,7 @@ export const input: Part = {
     if (was.kind === 'track') c.tie(path, label, was.track, is?.kind === 'track' ? is.track : null);
     else if (was.kind === 'deviceOutput') reportOutput(want, was, found, c);
     else if (was.kind === 'midi') explainAddress('input', want, found, c);
+    else if (was.kind === 'hardware') reportHardware(want, was, is, c);
     else c.row(path, label, was, is, text, explainPort(c.plan, 'input', was, is));
   },
 
