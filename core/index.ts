@@ -225,10 +225,12 @@ export {
   dbvOfDbu,
   headroomInUnit,
   headroomOnReturn,
+  loopLevels,
   NOMINAL_LABELS,
   tooHot,
   unityGain,
   voltsOfDbu,
+  type LoopLevels,
 } from './hardware/levels.ts';
 export {
   bayJack,

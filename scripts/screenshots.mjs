@@ -19,7 +19,7 @@ async function sessions(p, shot) {
   await p.see('Kelp and Copper');
   await p.go('/hardware/harbour-hall');
   await p.see('Patchbays');
-  await p.js('document.querySelector("main").scrollTo(0, 730)');
+  await p.js('document.querySelector("main").scrollTo(0, 520)');
   await sleep(400);
   await shot('hardware');
 }

@@ -71,3 +71,41 @@ export function unityGain(
 ): number {
   return measuredGain === undefined ? back.alignment - out.alignment : -measuredGain;
 }
+
+/** dB between a unit's nominal level and where it clips (common practice: what runs at +4 dBu stands +24 dBu). */
+const ABOVE_NOMINAL = 20;
+
+/** Where a full-scale peak arrives on its way through a loop. */
+export interface LoopLevels {
+  /** dBu and V with which it leaves the computer */
+  sent: number;
+  volts: number;
+  /** dB left in the unit; null where there is none, or a digital one */
+  inUnit: number | null;
+  /** dB left in the converter on the way back */
+  onReturn: number;
+}
+
+/**
+ * What a full-scale peak does in a loop.
+ * @param send dB that the device sends with
+ * @param unit the first unit that it meets
+ * @param measuredGain dB of the loop when it was measured; otherwise units count as straight wires
+ */
+export function loopLevels(
+  out: Pick<Port, 'alignment'>,
+  back: Pick<Port, 'alignment'>,
+  send: number,
+  unit: { nominal: Nominal } | null,
+  measuredGain?: number,
+): LoopLevels {
+  const sent = dbuOfDbfs(send, out.alignment);
+  const nominal = unit && nominalDbu(unit.nominal);
+  const onReturn = measuredGain === undefined ? headroomOnReturn(sent, back) : -(send + measuredGain);
+  return {
+    sent,
+    volts: voltsOfDbu(sent),
+    inUnit: nominal === null ? null : headroomInUnit(send, out, nominal + ABOVE_NOMINAL),
+    onReturn,
+  };
+}

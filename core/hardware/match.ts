@@ -1,6 +1,7 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import type { Family, Studio, Unit, UnitUse } from '../model/hardware.ts';
 import type { Id, Params } from '../model/types.ts';
+import { NOMINAL_LABELS } from './levels.ts';
 import { carryPositions, positionsOf, type Carried } from './positions.ts';
 
 /** What may stand for a unit of a preset in another studio. */
@@ -88,8 +89,15 @@ function unitChoices(use: UnitUse, studio: Studio | null, taken: ReadonlySet<Id>
   });
 }
 
-/** How alike two units are; null: they do different things. */
+/** How alike two units are, and whether they run at another level; null: they do different things. */
 function likeness(a: Unit, b: Unit): { score: number; reason: string } | null {
+  const found = likenessOf(a, b);
+  if (!found || a.nominal === b.nominal) return found;
+  const level = `at ${NOMINAL_LABELS[b.nominal]} where it was ${NOMINAL_LABELS[a.nominal]}`;
+  return { ...found, reason: `${found.reason}, ${level}` };
+}
+
+function likenessOf(a: Unit, b: Unit): { score: number; reason: string } | null {
   const level = a.nominal === b.nominal ? 3 : 0;
   if (a.id === b.id && a.name === b.name) return { score: SCORES.own + level, reason: 'the same unit' };
   if (a.name === b.name && a.family === b.family) {

@@ -1,7 +1,16 @@
 import { measureLoop, agreed, type LoopFigures } from './measure.ts';
 import { stereoSweep, sweepSignal } from './sweep.ts';
 import { compressor } from '../devices/compressor.ts';
-import { dbfsOfDbu, dbuOfDbfs, dbuOfDbv, dbvOfDbu, tooHot, unityGain, voltsOfDbu } from './levels.ts';
+import {
+  dbfsOfDbu,
+  dbuOfDbfs,
+  dbuOfDbv,
+  dbvOfDbu,
+  loopLevels,
+  tooHot,
+  unityGain,
+  voltsOfDbu,
+} from './levels.ts';
 
 const FS = 48000;
 const played = sweepSignal(FS, 1);
@@ -158,4 +167,14 @@ test('levels by the book: 0 dBu = 0.7746 V, +4 dBu = 1.228 V, −10 dBV = 0.3162
   // a converter after EBU R 68 and one after SMPTE RP 155
   expect([dbuOfDbfs(0, 18), dbuOfDbfs(0, 24), dbfsOfDbu(4, 24)]).toEqual([18, 24, -20]);
   expect(unityGain({ alignment: 18 }, { alignment: 24 })).toBe(6);
+});
+
+test('headroom of a full-scale peak: in a unit 20 dB above its nominal level, and in the converter on the way back', () => {
+  const [r68, smpte] = [{ alignment: 18 }, { alignment: 24 }];
+  // +18 dBu are 6.15 V; a unit at +4 dBu stands +24 dBu (common practice), the converter here 24 dBu
+  expect(loopLevels(r68, smpte, 0, { nominal: 'plus4' })).toMatchObject({ sent: 18, inUnit: 6, onReturn: 6 });
+  expect(loopLevels(r68, smpte, 0, null).volts).toBeCloseTo(6.153, 3);
+  // −10 dBV is −7.78 dBu: 20 dB above it are 5.8 dB under what arrives
+  expect(loopLevels(r68, r68, 0, { nominal: 'minus10' }).inUnit).toBeCloseTo(-5.78, 2);
+  expect(loopLevels(smpte, r68, -6, { nominal: 'digital' }, 3)).toMatchObject({ inUnit: null, onReturn: 3 });
 });

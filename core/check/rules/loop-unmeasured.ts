@@ -15,7 +15,7 @@ export const loopUnmeasured: Rule = {
         return {
           track: t.id,
           slot: x.id,
-          message: `${what} Open it and press “Measure the round trip”.`,
+          message: `${what} Open it and press “Measure the ${x.hardware ? 'loop' : 'round trip'}”.`,
           fix: 'Measure it',
         };
       }),

@@ -13,6 +13,7 @@ import {
 } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
+import { usePorts } from '../ports/index.ts';
 import ValueField from '../../ui/ValueField.vue';
 import { DeviceHardware } from '../hardware/index.ts';
 import { KitActions, useKit } from '../kit/index.ts';
@@ -50,6 +51,8 @@ const noteText = computed(() => {
   return `${formatValue(spec.value.byId.time, noteMs(note, tempo))} at ${tempo} bpm`;
 });
 
+/** Where real ports are connected, the hardware above measures the whole loop. */
+const isConnected = computed(() => !!usePorts().connectionOf(useSession().doc?.setup?.studio));
 /** The simulated unit is measured as hardware would be: an impulse out, and when it comes back. */
 function measure() {
   const loop = spec.value.loop!;
@@ -105,7 +108,7 @@ function measure() {
             />
             <p v-if="noteText && has(g, 'note')" class="text-note text-soft">{{ noteText }}</p>
             <button
-              v-if="spec.loop && has(g, spec.loop.roundTrip) && !device.hardware"
+              v-if="spec.loop && has(g, spec.loop.roundTrip) && !device.hardware && !isConnected"
               type="button"
               class="btn mt-1 self-start px-2 py-0.5 text-note"
               @click="measure"

@@ -2,6 +2,9 @@
 /** What a device goes through outside the computer: its units with their panels, and what was measured. */
 import { computed, onMounted, ref, shallowRef } from 'vue';
 import {
+  formatDb,
+  loopLevels,
+  portsNamed,
   restOf,
   setHardware,
   setParams,
@@ -111,6 +114,21 @@ const where = computed(() => {
   if (!isConnected.value) return `${instead}: no real ports are connected`;
   return ports.isOpen ? `${instead}: its ports are not on the devices that are connected` : 'not opened yet';
 });
+/** What a full-scale peak does on its way, in words; '' where the ports are not known. */
+const headroom = computed(() => {
+  if (!studio.value) return '';
+  const { sendPort, returnPort, send } = props.device.params;
+  const [out] = portsNamed(studio.value, 'out', String(sendPort));
+  const [back] = portsNamed(studio.value, 'in', String(returnPort));
+  if (!out || !back) return '';
+  const unit = use.value.units[0]?.unit ?? null;
+  const at = loopLevels(out, back, Number(send), unit, measured.value?.gain);
+  const left = (db: number) =>
+    `${formatDb(Math.abs(db)).replace('+', '')} ${db < 0 ? 'too hot for' : 'left in'}`;
+  const inUnit = unit && at.inUnit !== null ? `${left(at.inUnit)} ${unit.name}, ` : '';
+  const sent = `${formatDb(at.sent).replace(' dB', ' dBu')}, ${at.volts.toFixed(1)} V`;
+  return `A full-scale peak leaves at ${sent}: ${inUnit}${left(at.onReturn)} the converter on the way back.`;
+});
 /** Why what was measured may not hold any more, in words; '' where it does. */
 const stale = computed(() => {
   const m = measured.value;
@@ -185,6 +203,7 @@ async function measureLoop() {
         Real ports …
       </button>
     </p>
+    <p v-if="headroom && (use.units.length || isConnected)" class="text-note text-soft">{{ headroom }}</p>
     <UnitCard
       v-for="u in use.units"
       :key="u.id"

@@ -7,6 +7,7 @@ import { computed, onMounted, ref, shallowRef } from 'vue';
 import {
   applyMove,
   planMove,
+  setupOf,
   type MoveOptions,
   type MovePlan,
   type Session,
@@ -58,6 +59,23 @@ function move() {
   if (!going) return;
   if (session.edit(`Move to ${going.studio.name}`, (s) => applyMove(s, going))) emit('close');
 }
+/** A later version of the studio that the session is in, with other ports, cables or units. */
+const newer = computed(() =>
+  studios.list?.find(
+    (x) => x.id === session.doc?.setupId && x.version > (now.value?.studio?.version ?? x.version),
+  ),
+);
+async function takeNewer() {
+  try {
+    const { studio: latest } = await api.setup(newer.value!.id);
+    session.edit(`Version ${latest.version} of ${latest.name}`, (s) => ({
+      ...s,
+      setup: { ...s.setup, ...setupOf(latest, s.setup?.ticks) },
+    }));
+  } catch (e) {
+    failed.value = (e as Error).message;
+  }
+}
 function forget() {
   const without = (s: Session) => {
     const { setup: _s, ...rest } = s;
@@ -73,6 +91,12 @@ function forget() {
       <p v-if="now">
         It is in <strong>{{ now.name }}</strong>: {{ now.inputs.length }} inputs and
         {{ now.outputs.length }} outputs by name.
+        <template v-if="newer">
+          That was version {{ now.studio?.version }}; it is at version {{ newer.version }} by now.
+          <button type="button" class="btn ml-2 px-2 py-0.5" @click="takeNewer">
+            Take version {{ newer.version }}
+          </button>
+        </template>
       </p>
       <p v-else class="text-soft">It is in no studio yet: ports are known by the names that its lines use.</p>
       <p v-if="failed" role="alert" class="text-bad">{{ failed }}</p>
