@@ -2,6 +2,7 @@
  * The public core: plain data in, plain data out; runs in the browser, a worker, an AudioWorklet and Node.
  */
 export * from './model/types.ts';
+export * from './model/print.ts';
 export { COLOURS, colourOf } from './model/colours.ts';
 export {
   createSession,
@@ -213,6 +214,26 @@ export {
   type TapVerdict,
 } from './kit/tap.ts';
 export { WORKING_LEVEL, measureOutputs, setTrims, type OutputLevel } from './kit/level.ts';
+export {
+  LONGEST_TAIL,
+  addsUpTo,
+  planPrint,
+  printOutlook,
+  sources,
+  stemsBy,
+  type PrintOutlook,
+  type StemsBy,
+} from './print/plan.ts';
+export {
+  inVersion,
+  passNames,
+  printPass,
+  printStems,
+  type Printed,
+  type PrintedStems,
+} from './print/stems.ts';
+export type { Proof } from './print/proof.ts';
+export type { Undivided } from './print/arrange.ts';
 export { RING, canPrint, printLines } from './print/lines.ts';
 export { upstream } from './session/upstream.ts';
 export { linesToPrint, printInstrument, withPrint, type PrintedLine } from './kit/print.ts';

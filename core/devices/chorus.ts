@@ -15,6 +15,7 @@ export const chorus = defineDevice({
   label: 'Chorus',
   summary: 'A swinging delay, from flanger to chorus: rate, depth, delay, feedback, mix.',
   hasKey: false,
+  shares: 'linear',
   makesSides: true,
   picture: swing,
   work: 8,

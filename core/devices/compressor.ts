@@ -27,6 +27,8 @@ export const compressor = defineDevice({
   label: 'Compressor',
   summary: 'Threshold, ratio to ∞, knee, lookahead, peak or RMS, stereo link, key with filters, mix.',
   hasKey: true,
+  shares: 'gain',
+  sharesWith: (p) => p.listen !== true,
   picture: transfer,
   work: 1.3,
   reduces: true,

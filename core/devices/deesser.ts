@@ -15,6 +15,8 @@ export const deesser = defineDevice({
   label: 'De-esser',
   summary: 'Takes sibilance down, in the highs only or in the whole sound; listen to what it hears.',
   hasKey: true,
+  shares: 'gain',
+  sharesWith: (p) => p.listen !== true,
   picture: sibilance,
   work: 7,
   reduces: true,

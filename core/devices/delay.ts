@@ -23,6 +23,7 @@ export const delay = defineDevice({
   label: 'Delay',
   summary: 'Time in ms or note values, feedback, cuts in the loop, ping-pong, mix.',
   hasKey: false,
+  shares: 'linear',
   makesSides: true,
   picture: tapsPicture,
   work: 4.3,

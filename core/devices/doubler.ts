@@ -25,6 +25,7 @@ export const doubler = defineDevice({
   label: 'Doubler',
   summary: 'Two to four late and slightly detuned copies, spread over the sides.',
   hasKey: false,
+  shares: 'linear',
   makesSides: true,
   picture: copies,
   work: 27,

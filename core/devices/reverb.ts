@@ -17,6 +17,7 @@ export const reverb = defineDevice({
   label: 'Reverb',
   summary: 'Room, hall, plate or chamber; decay at 1 kHz, damping, pre-delay, cuts, width, mix.',
   hasKey: false,
+  shares: 'linear',
   makesSides: true,
   picture: decayPicture,
   work: 33,

@@ -70,6 +70,13 @@ export interface DeviceType {
   work: number;
   /** its gain reduction is worth seeing */
   reduces?: boolean;
+  /**
+   * how its work on a sum is divided into shares that add up again. linear: each share goes through one of its own;
+   * gain: each share gets the gain that the whole makes (`key` hears the whole). What says neither cannot be divided.
+   */
+  shares?: 'linear' | 'gain';
+  /** of one that shares a gain: whether it does with these values, and does not let its key be heard, say */
+  sharesWith?(params: Params): boolean;
   /** the panel that sets it; the plain one when left out */
   panel?: PanelKind;
   /** names of the bands in use, of a device whose values `b1.…`, `b2.…` are shown as a table */

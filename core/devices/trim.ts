@@ -10,6 +10,7 @@ export const trim = defineDevice({
   label: 'Trim',
   summary: 'Gain, polarity, mono, balance and swapped sides.',
   hasKey: false,
+  shares: 'linear',
   picture: levelPicture,
   work: 0.2,
   alike: { words: /gain|trim|util/i, rank: 16 },

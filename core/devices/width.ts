@@ -22,6 +22,7 @@ export const width = defineDevice({
   label: 'Width',
   summary: 'Narrower or wider, lows kept in the middle, trim.',
   hasKey: false,
+  shares: 'linear',
   needsSides: true,
   picture: fieldPicture,
   work: 3,

@@ -37,6 +37,8 @@ export interface SlotPlan {
   /** samples from the slot's input to its output */
   latency: number;
   key: KeyEdge | null;
+  /** the slot whose input it hears as its key: it works a share of that sound by the same gain */
+  follows?: Id;
   /** samples from a clip to the slot's input, after that wait */
   at: number;
   /** samples by which the signal waits before this slot because its key arrives later */

@@ -1,6 +1,7 @@
 import type { Id, Session } from '../model/types.ts';
 import { sentBy } from '../session/midi.ts';
 import { scoreLength } from './midi.ts';
+import type { Schedule } from './compile.ts';
 import { Renderer, type Part } from './renderer.ts';
 import { Arena } from '../devices/kernels/index.ts';
 import { LANE_GRID } from './automation.ts';
@@ -110,7 +111,16 @@ export class OfflineRun {
   private readonly outL: Float64Array;
   private readonly outR: Float64Array;
 
-  constructor(session: Session, o: RenderOptions, part: Part | null = null) {
+  /** told after each piece: where in the render it began, and its frames */
+  onPiece: (at: number, n: number) => void = () => {};
+
+  /** @param arrange adds to the schedule before it is rendered */
+  constructor(
+    session: Session,
+    o: RenderOptions,
+    part: Part | null = null,
+    arrange?: (schedule: Schedule) => Schedule,
+  ) {
     const fs = session.sampleRate;
     const from = Math.round((o.from ?? 0) * fs);
     const frames = Math.max(0, Math.round((o.to ?? sessionLength(session)) * fs) - from);
@@ -124,6 +134,7 @@ export class OfflineRun {
     this.engine = new Renderer(fs, this.block, o.sounds, this.arena);
     const engine = this.engine;
     engine.metering = false;
+    if (arrange) engine.arrange = arrange;
     engine.update(session, true);
     engine.startAt(from);
     this.taps = (o.taps ?? ['master']).map((name) => {
@@ -179,6 +190,7 @@ export class OfflineRun {
       t.gl = gl;
       t.gr = gr;
     }
+    this.onPiece(at, n);
   }
 
   rendered(): Rendered {

@@ -28,6 +28,9 @@ import { beside, within, type Arena } from '../devices/kernels/index.ts';
 export type Part =
   { kind: 'helper'; tracks: ReadonlySet<Id>; collects: Id[] } | { kind: 'main'; tracks: ReadonlySet<Id> };
 
+/** The whole of what another slot hears. */
+const WHOLE = { gainL: 1, gainR: 1, delay: 0 };
+
 interface Running {
   nodes: NodeRun[];
   byId: Map<Id, NodeRun>;
@@ -52,6 +55,8 @@ export class Renderer {
   playing = false;
   loop: { start: number; end: number } | null = null;
   metering = true;
+  /** adds to a schedule, or takes from it, before it is played */
+  arrange: (schedule: Schedule) => Schedule = (schedule) => schedule;
   private probe: Scope | null = null;
   private running: Running | null = null;
   private pending: Running | null = null;
@@ -120,7 +125,7 @@ export class Renderer {
       source.sampleRate === this.sampleRate ? source : { ...source, sampleRate: this.sampleRate },
       this.audition,
     );
-    const schedule = compile(session);
+    const schedule = this.arrange(compile(session));
     this.session = source;
     const first = !this.running || immediate;
     const old = this.running;
@@ -298,7 +303,8 @@ export class Renderer {
           hearer.late = s.at;
         }
         slot.rack?.adopt(s.strands!, (id) => run.slots.get(id)!, immediate);
-        slot.setKey(s.key, s.key ? run.byId.get(s.key.from)! : null, immediate);
+        if (s.follows) slot.setKey(WHOLE, run.slots.get(s.follows)!.hear(), immediate);
+        else slot.setKey(s.key, s.key ? run.byId.get(s.key.from)! : null, immediate);
         const auditioned = this.audition.bypass.includes(s.slot.id);
         slot.auditioned = auditioned;
         slot.engage(s.slot.state === 'on' && !auditioned, immediate);

@@ -1,7 +1,7 @@
 import { DEVICE_TYPES, runningParams } from '../devices/index.ts';
 import { StereoDelay } from '../devices/align.ts';
 import { Ramp } from '../devices/math.ts';
-import { doubles } from '../devices/kernels/index.ts';
+import { copy, doubles } from '../devices/kernels/index.ts';
 import { isInstrument, type InstrumentProcessor } from '../devices/instrument.ts';
 import type { DeviceContext, Processor } from '../devices/spec.ts';
 import type { Params } from '../model/types.ts';
@@ -40,6 +40,8 @@ export class SlotRun {
   keySource: StereoBlock | null = null;
   /** the node or strand whose chain it stands in */
   home = '';
+  /** a copy of what comes in, when a share of it is worked elsewhere by the same gain */
+  heard: StereoBlock | null = null;
   /** bypassed for a comparison: keeps running, so that switching back is instant */
   auditioned = false;
 
@@ -103,7 +105,11 @@ export class SlotRun {
     this.key?.reset();
   }
 
-  setKey(edge: KeyEdge | null, source: StereoBlock | null, immediate: boolean): void {
+  setKey(
+    edge: Pick<KeyEdge, 'gainL' | 'gainR' | 'delay'> | null,
+    source: StereoBlock | null,
+    immediate: boolean,
+  ): void {
     this.keySource = source;
     if (!edge || !source) {
       this.key = null;
@@ -111,6 +117,12 @@ export class SlotRun {
     }
     if (!this.key) this.key = new EdgeRun(this.ctx.sampleRate, this.ctx.maxBlock, immediate ? 1 : 0);
     this.key.set(edge.gainL, edge.gainR, edge.delay, immediate);
+  }
+
+  /** What it hears, for slots that work shares of the same sound. */
+  hear(): StereoBlock {
+    const { maxBlock } = this.ctx;
+    return (this.heard ??= { l: doubles(maxBlock), r: doubles(maxBlock) });
   }
 
   /** Fades to the device (true) or past it (false). */
@@ -136,6 +148,10 @@ export class SlotRun {
     if (this.instrument) {
       this.play(this.instrument, l, r, n);
       return;
+    }
+    if (this.heard) {
+      copy(this.heard.l, 0, l, 0, n);
+      copy(this.heard.r, 0, r, 0, n);
     }
     const still = this.wet.left === 0;
     let kl = l;

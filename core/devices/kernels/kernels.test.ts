@@ -1,3 +1,5 @@
+import { setFlagsFromString } from 'node:v8';
+import { runInNewContext } from 'node:vm';
 import {
   Arena,
   MixList,
@@ -370,4 +372,24 @@ test('two hundred renders in one process, of all sizes: none runs out of memory 
     const out = renderNow(sameLines(count), { to: 0.01, sounds, blockSize, taps: [tap] })[tap][0];
     expect(apart(out, right)).toBeLessThan(1e-9);
   }
+});
+
+test('a place comes back once: what is forgotten in the middle of a render is not given to two at its end', async () => {
+  setFlagsFromString('--expose-gc');
+  const collect = runInNewContext('gc') as () => void;
+  const arena = new Arena();
+  // a size of its own, so that nobody else takes it
+  const size = 7777;
+  const forget = () => within(arena, () => void Array.from({ length: 50 }, () => doubles(size)));
+  forget();
+  for (let n = 0; n < 20; n++) {
+    collect();
+    await new Promise((resolve) => setTimeout(resolve, 5));
+  }
+  arena.release();
+  const taken = Array.from({ length: 200 }, () => doubles(size));
+  const places = new Set(
+    taken.map((x) => `${taken.findIndex((y) => y.buffer === x.buffer)} ${x.byteOffset}`),
+  );
+  expect(places.size).toBe(taken.length);
 });

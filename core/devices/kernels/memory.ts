@@ -120,23 +120,30 @@ const align = (bytes: number) => (bytes + ALIGN - 1) & ~(ALIGN - 1);
 
 /** Buffers that were made for something that ends at a known moment. */
 export class Arena {
-  readonly made: { token: object; of: Giver; at: number; size: number }[] = [];
+  readonly made: Lent[] = [];
   /** Gives everything back at once; none of the buffers may be used any more. */
   release(): void {
-    for (const m of this.made) {
-      returned.unregister(m.token);
-      m.of.giveBack(m.at, m.size);
+    for (const lent of this.made) {
+      returned.unregister(lent);
+      takeBack(lent);
     }
     this.made.length = 0;
   }
 }
-interface Giver {
-  giveBack(at: number, size: number): void;
+/** A place that was given away. It comes back once: twice, and two owners would have it afterwards. */
+interface Lent {
+  of: { giveBack(at: number, size: number): void };
+  at: number;
+  size: number;
+  isBack: boolean;
 }
-/** Buffers that nobody holds any more come back by themselves, some time. */
-const returned = new FinalizationRegistry<{ of: Giver; at: number; size: number }>(({ of, at, size }) =>
-  of.giveBack(at, size),
-);
+function takeBack(lent: Lent): void {
+  if (lent.isBack) return;
+  lent.isBack = true;
+  lent.of.giveBack(lent.at, lent.size);
+}
+/** Buffers that nobody holds any more come back by themselves, some time: also in the middle of an arena's life. */
+const returned = new FinalizationRegistry<Lent>(takeBack);
 
 let arena: Arena | null = null;
 /** Runs f; the buffers made meanwhile belong to the arena. */
@@ -228,9 +235,9 @@ export class Segments<K> {
     view: (buffer: ArrayBuffer, at: number) => V,
   ): V {
     const made = view(of.buffer, at);
-    const token = {};
-    returned.register(made, { of, at, size }, token);
-    arena?.made.push({ token, of, at, size });
+    const lent: Lent = { of, at, size, isBack: false };
+    returned.register(made, lent, lent);
+    arena?.made.push(lent);
     return made;
   }
 }
