@@ -233,6 +233,15 @@ export {
   type PrintedStems,
 } from './print/stems.ts';
 export type { Proof } from './print/proof.ts';
+export { gainFor, printFiles, type PrintFileMade, type PrintFiles } from './formats/print-files.ts';
+export { nameBy, namesBy, safeName, type NameFields } from './print/names.ts';
+export {
+  readBroadcastExtension,
+  writeBroadcastWav,
+  type BroadcastExtension,
+  type BroadcastOptions,
+  type Cue,
+} from './formats/broadcast.ts';
 export type { Undivided } from './print/arrange.ts';
 export { RING, canPrint, printLines } from './print/lines.ts';
 export { upstream } from './session/upstream.ts';

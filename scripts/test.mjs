@@ -149,6 +149,7 @@ async function main() {
     ['chromedriver', 'chromium-driver'],
     ['pulseaudio', 'pulseaudio'],
     ['pactl', 'pulseaudio-utils'],
+    ['ffprobe', 'ffmpeg'],
     ['sox', 'sox'],
     ['zip', 'zip'],
     ['unzip', 'unzip'],

@@ -167,6 +167,8 @@ class SimulatedWay {
   private readonly fadeLength: number;
   /** how much of it is heard: nothing while real ports sound */
   private readonly heard = new Ramp(1);
+  /** samples until the loop is full after a rest */
+  private warm = 0;
   private readonly ol: Float64Array;
   private readonly or: Float64Array;
   constructor(
@@ -187,13 +189,21 @@ class SimulatedWay {
     } else this.loop.set(spec, immediate);
     this.spec = spec;
   }
-  /** Lets it be heard (1) or not (0). */
+  /** Lets it be heard (1) or not (0); after a rest it comes in as soon as its loop is full again. */
   turn(to: 0 | 1, immediate: boolean): void {
-    if (to === 1 && this.isStill) this.reset();
-    this.heard.to(to, immediate ? 0 : this.fadeLength);
+    if (immediate) {
+      this.heard.to(to, 0);
+      this.warm = 0;
+    } else if (to === 0) {
+      this.heard.to(0, this.fadeLength);
+      this.warm = 0;
+    } else if (this.isStill) {
+      this.reset();
+      this.warm = this.spec.line.delay + 64;
+    } else if (this.warm === 0) this.heard.to(1, this.fadeLength);
   }
   private get isStill(): boolean {
-    return this.heard.value === 0 && this.heard.left === 0;
+    return this.heard.value === 0 && this.heard.left === 0 && this.warm === 0;
   }
   get reduction(): number {
     return this.isStill ? 0 : this.loop.reduction;
@@ -223,6 +233,9 @@ class SimulatedWay {
       if (this.fade <= 0) this.old = null;
     }
     this.heard.scale(l, r, n);
+    if (this.warm === 0) return;
+    this.warm = Math.max(0, this.warm - n);
+    if (this.warm === 0) this.heard.to(1, this.fadeLength);
   }
   reset(): void {
     this.loop.reset();

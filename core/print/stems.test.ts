@@ -30,9 +30,9 @@ const anyParams = (type: string): fc.Arbitrary<Params> =>
       const share = at[i % at.length];
       if (i % 3 === 0 || p.kind === 'text') return;
       if (p.kind === 'switch') params[p.id] = share > 0.5;
-      else if (p.kind === 'choice')
+      else if (p.kind === 'choice') {
         params[p.id] = p.choices![Math.floor(share * 0.999 * p.choices!.length)].id;
-      else params[p.id] = p.min! + share * (p.max! - p.min!);
+      } else params[p.id] = p.min! + share * (p.max! - p.min!);
     });
     return params;
   });

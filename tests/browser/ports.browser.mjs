@@ -131,7 +131,10 @@ test('the loop is heard live on its line, and printed in real time: the voice co
     assert.equal(line.chain[0].state, 'inactive');
     places.push(lagOf(own, (await soundOf(line.clips[0].media)).channels[0], start, offset));
     await p.click('Restore the line');
-    await p.saved();
+    await p.until('the line as it was', async () => {
+      const line = (await document(id)).tracks.find((t) => t.name === 'Voice');
+      return !line.printed;
+    });
   }
   assert.ok(places.some(isRight), JSON.stringify(places));
   const after = (await document(id)).tracks.find((t) => t.name === 'Voice');
@@ -150,8 +153,10 @@ async function printVoice() {
   await p.see('printed in real time', 5000, d);
   await p.click('Print', d);
   await p.see('is printed; the chain sleeps', 240000);
-  await p.saved();
-  return (await document(id)).tracks.find((t) => t.name === 'Voice');
+  return p.until('the printed line', async () => {
+    const line = (await document(id)).tracks.find((t) => t.name === 'Voice');
+    return line.printed && line;
+  });
 }
 
 /** Where a stretch of a voice lies in what was printed, in samples beside its place, and how like it is (1: the same). */

@@ -107,14 +107,16 @@ function makeOpening(connectionOf: (studio: Studio | null) => Connection | null,
       `The input “${label}” is gone. What came from it plays simulated or silent, as each loop says; nothing stops.`,
     );
   }
-  function loseOutput(): void {
-    if (!open.value) return;
+  /** @returns whether something else can be tried */
+  function loseOutput(): boolean {
+    if (!open.value || isNowhere) return false;
     isNowhere = isOutputLost.value;
-    if (isOutputLost.value) return;
+    if (isOutputLost.value) return true;
     isOutputLost.value = true;
     tellLoss(
       `The output “${open.value.connection.output.label}” is gone. The mix plays on this computer’s own output, loops play simulated or silent; nothing stops.`,
     );
+    return true;
   }
   /** Forgets that the output was gone: it is looked for the next time. */
   function findAgain(): void {
@@ -187,11 +189,6 @@ export const usePorts = defineStore('ports', () => {
     opening.findAgain();
     connections.renew();
   }
-  /** The context ended: its output was unplugged, or the system took it away. */
-  function contextFailed(): void {
-    opening.loseOutput();
-    connections.renew();
-  }
   async function reconnect(): Promise<void> {
     await devices.look();
     opening.findAgain();
@@ -219,7 +216,8 @@ export const usePorts = defineStore('ports', () => {
     isOpen,
     peaks,
     isLive,
-    contextFailed,
+    /** the context ended: its output was unplugged, or the system took it away */
+    contextFailed: opening.loseOutput,
     reconnect,
     take,
   };

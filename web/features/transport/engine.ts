@@ -31,8 +31,13 @@ type Placed = AudioContextOptions & { sinkId?: Sink };
  * The engine in the browser's audio thread, and what it was sent.
  * @param settings what a fresh engine is told first
  * @param heard is told everything that the engine says
+ * @param lost is told when the output went
  */
-export function makeEngine(settings: () => ToEngine[], heard: (message: FromEngine, rate: number) => void) {
+export function makeEngine(
+  settings: () => ToEngine[],
+  heard: (message: FromEngine, rate: number) => void,
+  lost: () => void,
+) {
   const ui = useUi();
   /** s of the session that plays */
   const length = ref(0);
@@ -40,14 +45,14 @@ export function makeEngine(settings: () => ToEngine[], heard: (message: FromEngi
   let node: AudioWorkletNode | null = null;
   let room: ReturnType<typeof roomFor> = 'interactive';
   let sent = new Map<Id, Track>();
-  /** which interface it was made for, and the ports that it was told of */
+  /** which interface it was made for */
   let portsKey = '';
-  let portsSent = '';
   const ports = usePorts();
 
   const post = (message: ToEngine, transfer: Transferable[] = []) =>
     node?.port.postMessage(message, transfer);
 
+  const channels = makeChannels((message) => node && post(message));
   const sounds = makeSounds(post, () => context?.sampleRate ?? null);
 
   /**
@@ -65,38 +70,31 @@ export function makeEngine(settings: () => ToEngine[], heard: (message: FromEngi
     void context?.close().catch(() => undefined);
     room = roomFor(s);
     portsKey = key;
-    portsSent = '';
+    channels.forget();
     const opened = await ports.openFor(s);
     const options: Placed = { sampleRate: s.sampleRate, latencyHint: room };
     const made = new AudioContext(opened ? { ...options, sinkId: opened.sink } : options);
     context = made;
-    made.addEventListener('error', () => {
-      if (context === made) ports.contextFailed();
+    const failed = failureOf(made);
+    failed.catch(() => {
+      if (context === made) lost();
     });
     await made.audioWorklet.addModule(workletUrl);
     node = makeNode(made, opened ? ports.attach(made) : { outs: 2, input: null });
     node.port.onmessage = (m: MessageEvent<FromEngine>) => heard(m.data, made.sampleRate);
     node.onprocessorerror = () => ui.say('The audio engine stopped. Press play to start it again.', 'error');
-    await made.resume();
+    // where the output went meanwhile it would never begin
+    await Promise.race([made.resume(), failed]);
     sent = new Map();
     sounds.forget();
     settings().forEach((message) => post(message));
     return true;
   }
-  /** Which channels of the interface carry which ports, where that changed. */
-  function tellPorts(s: Session): void {
-    const map = ports.mapFor(s);
-    const text = JSON.stringify(map);
-    if (!node || text === portsSent) return;
-    portsSent = text;
-    post({ type: 'ports', map });
-  }
-
   /** Sends what changed of the session: tracks are compared by identity. */
   function sync(s: Session): void {
     length.value = sessionLength(s);
     if (!node) return;
-    tellPorts(s);
+    channels.tell(s);
     const { tracks, ...base } = s;
     const fresh = sent.size === 0;
     const changed = tracks.filter((t) => sent.get(t.id) !== t);
@@ -114,7 +112,7 @@ export function makeEngine(settings: () => ToEngine[], heard: (message: FromEngi
     post,
     start,
     sync,
-    tellPorts,
+    tellPorts: channels.tell,
     ready: sounds.ready,
     /** what was sent counts no more: the next session goes out whole */
     forget: () => {
@@ -129,6 +127,35 @@ export function makeEngine(settings: () => ToEngine[], heard: (message: FromEngi
     },
     underruns: () => (context as Counting | null)?.playbackStats?.underrunEvents ?? null,
   };
+}
+
+/** Tells the engine which channels of the interface carry which ports, where that changed. */
+function makeChannels(post: (message: ToEngine) => void) {
+  const ports = usePorts();
+  let told = '';
+  function tell(s: Session): void {
+    const map = ports.mapFor(s);
+    const text = JSON.stringify(map);
+    if (text === told) return;
+    told = text;
+    post({ type: 'ports', map });
+  }
+  const forget = () => {
+    told = '';
+  };
+  return { tell, forget };
+}
+
+/** A start that another one takes the place of: nothing to be told. */
+export class Replaced extends Error {}
+
+/** Fails as soon as the context loses its output. */
+function failureOf(context: AudioContext): Promise<never> {
+  const failed = new Promise<never>((_resolve, reject) => {
+    context.addEventListener('error', () => reject(new Replaced()));
+  });
+  failed.catch(() => undefined);
+  return failed;
 }
 
 /** The engine's node between what comes in and the output of a context. */

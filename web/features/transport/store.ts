@@ -6,7 +6,7 @@ import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
 import { makeComparing } from './comparing.ts';
 import { usePorts } from '../ports/index.ts';
-import { makeEngine } from './engine.ts';
+import { Replaced, makeEngine } from './engine.ts';
 import { makeLive } from './live.ts';
 import { makeMeters } from './meters.ts';
 
@@ -16,19 +16,27 @@ export type { NodeMeter } from './meters.ts';
 /** What plays: where the song is, and whether it moves. */
 function makeTransport(heard: (message: FromEngine) => void, settings: () => ToEngine[]) {
   const ui = useUi();
+  const ports = usePorts();
   const playing = ref(false);
   const starting = ref(false);
   const seconds = ref(0);
+  /** what was asked for last: whatever happens to the engine, it goes on with that */
+  let isMeant = false;
+  let begun = Promise.resolve();
   /** set while the engine has not yet answered to a press: what it says until then is of before */
   let moved = false;
-  const engine = makeEngine(settings, (message, rate) => {
-    if (message.type === 'meters') {
-      seconds.value = message.position / rate;
-      if (!moved) playing.value = message.playing;
-      moved = false;
-    }
-    heard(message);
-  });
+  const engine = makeEngine(
+    settings,
+    (message, rate) => {
+      if (message.type === 'meters') {
+        seconds.value = message.position / rate;
+        if (!moved) playing.value = isMeant = message.playing;
+        moved = false;
+      }
+      heard(message);
+    },
+    lost,
+  );
 
   /** Starts the engine with a session, and does something with it. */
   async function withSound(s: Session, task: () => void | Promise<void>): Promise<void> {
@@ -39,21 +47,24 @@ function makeTransport(heard: (message: FromEngine) => void, settings: () => ToE
       if (isNew && seconds.value > 0) engine.post({ type: 'seek', frame: frameOf(s) });
       await task();
     } catch (e) {
-      ui.say(`Sound cannot start: ${(e as Error).message}`, 'error');
+      if (!(e instanceof Replaced)) ui.say(`Sound cannot start: ${(e as Error).message}`, 'error');
     }
   }
   async function play(s: Session | null): Promise<void> {
+    isMeant = s !== null;
     if (!s || starting.value) return;
     starting.value = true;
-    await withSound(s, async () => {
+    begun = withSound(s, async () => {
       await engine.ready(s);
       engine.post({ type: 'play' });
       playing.value = moved = true;
     });
+    await begun;
     starting.value = false;
   }
   const frameOf = (s: Session) => Math.round(seconds.value * s.sampleRate);
   function stop(): void {
+    isMeant = false;
     engine.post({ type: 'stop' });
     playing.value = false;
     moved = true;
@@ -64,10 +75,26 @@ function makeTransport(heard: (message: FromEngine) => void, settings: () => ToE
   }
   /** Another engine in the place of this one, which goes on where this one was. */
   function renew(s: Session | null): void {
-    const was = playing.value;
+    const goesOn = isMeant;
     engine.remove();
-    playing.value = false;
-    if (was) void play(s);
+    // a start that is under way ends first
+    void begun.then(() => {
+      playing.value = starting.value = false;
+      if (goesOn) void play(s);
+    });
+  }
+  /** The output went: another one is tried as long as there is one. */
+  function lost(): void {
+    if (ports.contextFailed()) {
+      ports.renew();
+      return;
+    }
+    stop();
+    engine.remove();
+    ui.say(
+      'Nothing can be heard: this computer has no output any more. Plug one in and press play.',
+      'error',
+    );
   }
   return { playing, starting, seconds, engine, withSound, play, stop, seek, renew };
 }
