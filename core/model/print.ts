@@ -25,7 +25,7 @@ export interface MixVersion {
 }
 
 export interface PrintFile {
-  format: 'wav' | 'flac';
+  format: 'wav';
   /** 32 is floating point */
   bits: 16 | 24 | 32;
   /** at 16 and 24 bit: none, triangular, or triangular with its noise moved to where it is heard least */

@@ -4,6 +4,7 @@
  * everything is JSON-safe. A level of MIN_LEVEL dB or lower stands for silence (−∞ cannot be written in
  * JSON).
  */
+import type { PrintPlan } from './print.ts';
 import type { Id, MidiPort } from './basic.ts';
 import type { HardwareUse, Studio, UnitUse } from './hardware.ts';
 
@@ -334,6 +335,8 @@ export interface Session {
   setupId: string | null;
   /** the studio's ports by name, when they are told */
   setup?: Setup;
+  /** how it is printed */
+  print?: PrintPlan;
   tracks: Track[];
   media: MediaRef[];
   note: string;

@@ -18,6 +18,7 @@ export const makeRouter = () =>
       screen('/session/:id/map', 'map', () => import('../features/map/MapScreen.vue')),
       screen('/session/:id/check', 'check', () => import('../features/check/CheckScreen.vue')),
       screen('/session/:id/patch', 'patch', () => import('../features/hardware/PatchScreen.vue')),
+      screen('/session/:id/print', 'print', () => import('../features/print/PrintScreen.vue')),
       screen('/hardware/:id?', 'hardware', () => import('../features/hardware/HardwareScreen.vue')),
       screen('/shelf/:id?', 'shelf', () => import('../features/shelf/ShelfScreen.vue')),
       { path: '/:rest(.*)*', redirect: '/sessions' },

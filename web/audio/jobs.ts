@@ -4,6 +4,7 @@ import type {
   Id,
   Levels,
   Measured,
+  PrintPlan,
   PrintedLine,
   Session,
   Sound,
@@ -13,7 +14,7 @@ import type {
   NullResult,
 } from '../../core/index.ts';
 import RenderWorker from './render.worker.ts?worker';
-import type { Job, LoopNow, Match } from './messages.ts';
+import type { Job, LoopNow, Match, PrintMade } from './messages.ts';
 
 /** A job that failed in the worker, with the code that its error had there. */
 class JobError extends Error {
@@ -107,6 +108,8 @@ export const jobs = {
     run<PrintedLine[]>({ op: 'print', session, slot }, progress),
   printLines: (session: Session, tracks: Id[], progress?: (p: number) => void) =>
     run<PrintedLine[]>({ op: 'print-lines', session, tracks }, progress),
+  printStems: (session: Session, plan: PrintPlan, at: string, progress?: (p: number) => void) =>
+    run<PrintMade>({ op: 'print-stems', session, plan, at }, progress),
   nullTest: (job: Omit<Extract<Job, { op: 'null' }>, 'op'>, progress?: (p: number) => void) =>
     run<NullResult>({ op: 'null', ...job }, progress),
 };

@@ -4,6 +4,9 @@ import type {
   Id,
   Levels,
   Measured,
+  PrintFiles,
+  PrintPlan,
+  Proof,
   Recalled,
   Session,
   Suspect,
@@ -91,6 +94,8 @@ export interface LoopNow {
   recalled: Recalled | null;
   suspect: Suspect | null;
 }
+/** A print as files, and the proof that its stems add up. */
+export type PrintMade = PrintFiles & { proof: Proof | null };
 export type Job =
   | { op: 'sound'; media: string; rate: number }
   | { op: 'match'; session: Session; track: Id; hearings: Hearing[] }
@@ -102,6 +107,8 @@ export type Job =
   | { op: 'tap'; session: Session; slot: Id }
   | { op: 'print'; session: Session; slot: Id }
   | { op: 'print-lines'; session: Session; tracks: Id[] }
+  /** `at`: when it is printed, ISO 8601 */
+  | { op: 'print-stems'; session: Session; plan: PrintPlan; at: string }
   /** a simulated loop measured; with `then`, held against what was measured of it before */
   | { op: 'loop'; device: Device; sampleRate: number; then: Measured | null }
   /** a real loop by what was played into it and what came back, several times over */

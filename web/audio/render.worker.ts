@@ -11,6 +11,8 @@ import { mapSlots } from '../../core/session/slots.ts';
 import { upstream } from '../../core/session/upstream.ts';
 import { printInstrument, type PrintedLine } from '../../core/kit/print.ts';
 import { printLines } from '../../core/print/lines.ts';
+import { printStems } from '../../core/print/stems.ts';
+import { printFiles } from '../../core/formats/print-files.ts';
 import { tapTest } from '../../core/kit/tap.ts';
 import { RECALLED, compareRecall, suspectControl } from '../../core/hardware/recall.ts';
 import { measureSimulated } from '../../core/hardware/simulated.ts';
@@ -154,6 +156,13 @@ const printed = (lines: PrintedLine[]): Answer => ({
   result: lines,
   handed: lines.flatMap((x) => [x.l.buffer, x.r.buffer]),
 });
+/** Everything of a plan, as files. */
+async function printJob(job: JobOf<'print-stems'>, control: Control): Promise<Answer> {
+  const { session, plan } = job;
+  const made = await printStems(session, plan, { sounds: await soundsOf(session), ...control });
+  const files = printFiles(session, plan, made, { at: new Date(job.at) });
+  return { result: { ...files, proof: made.proof }, handed: files.files.map((f) => f.bytes.buffer) };
+}
 const now = () => new Date().toISOString();
 
 /** Every job by its name. */
@@ -175,6 +184,7 @@ const WORK: { [K in Job['op']]: (job: JobOf<K>, control: Control) => Promise<Ans
     printed(await printInstrument(session, slot, { sounds: await soundsOf(session), ...control })),
   'print-lines': async ({ session, tracks }, control) =>
     printed(await printLines(session, tracks, { sounds: await soundsOf(session), ...control })),
+  'print-stems': printJob,
   levels: async ({ session }, control) => ({
     result: await measureLevels(session, await soundsOf(session), control),
   }),

@@ -22,10 +22,10 @@ export interface FeatureCommands {
 }
 
 /** Names of the routes: what is seen now. */
-export type Place = 'sessions' | 'session' | 'map' | 'check' | 'shelf' | 'hardware' | 'patch';
+export type Place = 'sessions' | 'session' | 'map' | 'check' | 'shelf' | 'hardware' | 'patch' | 'print';
 /** Screens that show the open session. */
 export const ofSession = (place: Place): boolean =>
-  place === 'session' || place === 'map' || place === 'check' || place === 'patch';
+  place === 'session' || place === 'map' || place === 'check' || place === 'patch' || place === 'print';
 
 /** Whether a key was pressed in something that has its own use for it: a button, a value, a radio. */
 export const onControl = (e: KeyboardEvent): boolean => {

@@ -1,3 +1,4 @@
+import { checkPrintPlan } from './print.ts';
 import type { Studio } from '../../model/hardware.ts';
 import type { Problem, Session, Setup } from '../../model/types.ts';
 import { checking, isObject, type Checking } from './checking.ts';
@@ -70,6 +71,7 @@ function checkSurroundings(c: Checking, s: Session): void {
   ) {
     c.bad('/silenced', 'list', 'A silenced finding has a key and a reason.');
   }
+  if (s.print !== undefined) checkPrintPlan(c, s.print);
   if (s.setup !== undefined) {
     const ports = (l: unknown) =>
       Array.isArray(l) &&

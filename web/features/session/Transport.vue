@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Name, transport, comparison, tempo, undo and redo. */
-import { Ellipsis, PanelLeft, Pause, Play, Redo2, SkipBack, Undo2, Waypoints } from '@lucide/vue';
+import { Ellipsis, PanelLeft, Pause, Play, Redo2, SkipBack, Undo2, Waypoints, Disc3 } from '@lucide/vue';
 import { computed, nextTick, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { useAudio, CompareButton } from '../transport/index.ts';
@@ -93,6 +93,9 @@ const loadText = computed(() => {
     /></PopMenu>
     <RouterLink :to="`/session/${session.id}/map`" class="btn px-2 py-0.5 text-note"
       ><Waypoints :size="14" aria-hidden="true" /> Map</RouterLink
+    >
+    <RouterLink :to="`/session/${session.id}/print`" class="btn px-2 py-0.5 text-note"
+      ><Disc3 :size="14" aria-hidden="true" /> Print</RouterLink
     >
     <RouterLink
       :to="`/session/${session.id}/check`"

@@ -1,0 +1,103 @@
+// From an open session to its files: stems that add up, a plan that is kept, lines printed and restored.
+import assert from 'node:assert/strict';
+import { after, before, test } from 'node:test';
+import { readFileSync, readdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { readBroadcastExtension, readWav, readZip } from '../../dist/node/core/index.js';
+import { copy, document } from './api.mjs';
+import { openBrowser } from './driver.mjs';
+
+const base = process.env.BASE;
+let p;
+before(async () => {
+  p = await openBrowser(base);
+});
+after(async () => {
+  assert.deepEqual(await p.errors(), []);
+  await p.quit();
+});
+
+/** The zip that was saved, once it is whole. */
+const zipped = (name) =>
+  p.until(`the file ${name}`, () => {
+    const file = readdirSync(p.downloads).find((f) => f === name);
+    return file && readZip(new Uint8Array(readFileSync(join(p.downloads, file))), name);
+  });
+
+test('three clicks from the open session to a zip: stems that add up, loudness in each file', async () => {
+  const id = await copy('Kelp to hand over', 'kelp-and-copper');
+  await p.go(`/session/${id}`);
+  await p.line('Lead voice');
+  await p.click('Print');
+  await p.see('6 files');
+  assert.deepEqual(await p.axe(), []);
+  await p.click('Print it');
+  await p.see('The stems add up to what comes into the master exactly', 120000);
+  assert.deepEqual(await p.axe(), []);
+  await p.click('All as a zip');
+  const files = await zipped('Kelp to hand over.zip');
+  assert.deepEqual(Object.keys(files).sort(), [
+    '01 Kelp to hand over Mix.wav',
+    '02 Kelp to hand over Instrumental.wav',
+    '03 Kelp to hand over Voice bus.wav',
+    '04 Kelp to hand over Concertina.wav',
+    '05 Kelp to hand over Bass.wav',
+    '06 Kelp to hand over Deck drums.wav',
+  ]);
+  const sounds = Object.values(files).map((bytes) => readWav(bytes));
+  assert.equal(new Set(sounds.map((s) => s.channels[0].length)).size, 1);
+  const { loudness, truePeak } = readBroadcastExtension(files['01 Kelp to hand over Mix.wav']);
+  assert.ok(loudness > -40 && loudness < -10 && truePeak < 0, `${loudness} LUFS, ${truePeak} dBTP`);
+  // the plan is only kept when it is changed
+  assert.equal((await document(id)).print, undefined);
+});
+
+test('a plan is changed, kept with the session and undone; through the master the stems add up to the mix', async () => {
+  const id = await copy('Kelp by line', 'kelp-and-copper');
+  await p.go(`/session/${id}/print`);
+  await p.click('a stem a line');
+  await p.choose('How far all stems go', 'through the master too');
+  await p.see('The stems add up to the mix');
+  await p.choose('Level of the print', 'to a loudness');
+  await p.type('Loudness (LUFS)', '-20\n');
+  await p.choose('What of the song', 'a part of it');
+  await p.type('To (s)', '4\n');
+  await p.click('Lines of Bass: Bass');
+  const d = await p.find('dialog', 'Lines of Bass');
+  await p.check('Deck drums', d);
+  await p.click('Keep', d);
+  await p.see('In more than one stem: Deck drums');
+  await p.click('Remove the stem Deck drums');
+  await p.saved();
+  const { print } = await document(id);
+  assert.deepEqual(print.level, { kind: 'loudness', target: -20, ceiling: -1 });
+  assert.deepEqual(print.range, { from: 0, to: 4 });
+  await p.click('Print it');
+  await p.see('The stems add up to the mix exactly', 120000);
+  await p.see('−20.0');
+  await p.click('A first plan again');
+  await p.saved();
+  assert.equal((await document(id)).print, undefined);
+});
+
+test('a line is printed with its chain, sounds on as a sound, and is restored', async () => {
+  const id = await copy('Kelp in print', 'kelp-and-copper');
+  await p.go(`/session/${id}`);
+  await p.line('Concertina');
+  const lineNow = async () => (await document(id)).tracks.find((t) => t.name === 'Concertina');
+  const before = await lineNow();
+  await p.click('More for Concertina');
+  await p.click('Print with the chain …');
+  await p.click('Print', await p.find('dialog', 'Print “Concertina” to audio'));
+  await p.see('The line is printed; the chain sleeps', 60000);
+  const printed = await p.until('the printed line', async () => {
+    const line = await lineNow();
+    return line.printed && line;
+  });
+  assert.ok(printed.chain.every((x) => x.state === 'inactive'));
+  assert.notEqual(printed.clips[0].media, before.clips[0].media);
+  await p.click('More for Concertina');
+  await p.click('Restore from the print');
+  await p.until('the line as it was', async () => !(await lineNow()).printed);
+  assert.deepEqual(await lineNow(), before);
+});

@@ -1,0 +1,218 @@
+<script setup lang="ts">
+/** Range, files and level of a print. */
+import { computed } from 'vue';
+import {
+  nameBy,
+  sessionLength,
+  type PrintFile,
+  type PrintLevel,
+  type PrintPlan,
+  type Session,
+} from '../../../core/index.ts';
+import { chosenIn } from '../../ui/events.ts';
+
+const props = defineProps<{ session: Session; plan: PrintPlan }>();
+const emit = defineEmits<{ change: [label: string, over: Partial<PrintPlan>] }>();
+const RATES = [44100, 48000, 88200, 96000];
+const number = (text: string) => Number(text.replace('−', '-').replace(',', '.'));
+const file = (over: Partial<PrintFile>) =>
+  emit('change', 'Files of the print', { file: { ...props.plan.file, ...over } });
+const setLevel = (level: PrintLevel) => emit('change', 'Level of the print', { level });
+const LEVELS: Record<string, PrintLevel> = {
+  'as it is': { kind: 'as it is' },
+  peak: { kind: 'peak', ceiling: -1 },
+  // EBU R 128
+  loudness: { kind: 'loudness', target: -23, ceiling: -1 },
+};
+function range(side: 'from' | 'to', text: string) {
+  const value = number(text);
+  const now = props.plan.range ?? { from: 0, to: sessionLength(props.session) };
+  const next = { ...now, [side]: Math.max(0, value) };
+  if (Number.isFinite(value) && next.to > next.from) emit('change', 'Range of the print', { range: next });
+}
+function levelNumber(side: 'target' | 'ceiling', text: string) {
+  const { level } = props.plan;
+  const value = Math.max(side === 'target' ? -60 : -40, Math.min(0, number(text)));
+  if (level.kind !== 'as it is' && Number.isFinite(value)) {
+    setLevel({ ...level, [side]: value } as PrintLevel);
+  }
+}
+const example = computed(() => {
+  const { session, plan } = props;
+  const stem = plan.stems[0]?.name ?? 'Mix';
+  const nn = plan.mix && plan.stems.length ? 2 + plan.versions.length : 1;
+  return nameBy(plan.file.names, {
+    nn,
+    song: session.name,
+    stem,
+    bpm: session.tempo,
+    key: '',
+    date: '2026-01-31',
+  });
+});
+</script>
+
+<template>
+  <div class="flex flex-col gap-4">
+    <section aria-label="Range">
+      <h2 class="mb-1 text-lead font-semibold">Range</h2>
+      <div class="flex flex-wrap items-center gap-2">
+        <select
+          class="field py-0.5"
+          aria-label="What of the song"
+          :value="plan.range ? 'part' : 'song'"
+          @change="
+            emit('change', 'Range of the print', {
+              range: chosenIn($event) === 'song' ? null : { from: 0, to: sessionLength(session) },
+            })
+          "
+        >
+          <option value="song">the whole song</option>
+          <option value="part">a part of it</option>
+        </select>
+        <template v-if="plan.range">
+          <label class="flex items-center gap-1"
+            >from
+            <input
+              class="field w-[70px] py-0.5 text-right"
+              aria-label="From (s)"
+              :value="plan.range.from"
+              @change="range('from', chosenIn($event))"
+            />
+            s</label
+          >
+          <label class="flex items-center gap-1"
+            >to
+            <input
+              class="field w-[70px] py-0.5 text-right"
+              aria-label="To (s)"
+              :value="plan.range.to"
+              @change="range('to', chosenIn($event))"
+            />
+            s</label
+          >
+          <label class="flex items-center gap-1"
+            >played before
+            <input
+              class="field w-[54px] py-0.5 text-right"
+              aria-label="Played before (s)"
+              :value="plan.preRoll"
+              @change="
+                emit('change', 'Played before', {
+                  preRoll: Math.max(0, Math.min(120, number(chosenIn($event)) || 0)),
+                })
+              "
+            />
+            s</label
+          >
+        </template>
+        <label class="flex items-center gap-1"
+          >and until it is silent, at most
+          <input
+            class="field w-[54px] py-0.5 text-right"
+            aria-label="Longest tail (s)"
+            :value="plan.tail"
+            @change="
+              emit('change', 'Longest tail', {
+                tail: Math.max(0, Math.min(120, number(chosenIn($event)) || 0)),
+              })
+            "
+          />
+          s</label
+        >
+      </div>
+    </section>
+    <section aria-label="Files">
+      <h2 class="mb-1 text-lead font-semibold">Files</h2>
+      <div class="flex flex-wrap items-center gap-2">
+        <select
+          class="field py-0.5"
+          aria-label="Bits"
+          :value="plan.file.bits"
+          @change="file({ bits: Number(chosenIn($event)) as PrintFile['bits'] })"
+        >
+          <option :value="16">WAV, 16 bit</option>
+          <option :value="24">WAV, 24 bit</option>
+          <option :value="32">WAV, 32 bit floating point</option>
+        </select>
+        <select
+          v-if="plan.file.bits < 32"
+          class="field py-0.5"
+          aria-label="Dither"
+          :value="plan.file.dither"
+          @change="file({ dither: chosenIn($event) as PrintFile['dither'] })"
+        >
+          <option value="triangular">triangular dither</option>
+          <option value="shaped">dither, shaped</option>
+          <option value="none">no dither</option>
+        </select>
+        <select
+          class="field py-0.5"
+          aria-label="Rate of the files"
+          :value="plan.file.rate ?? ''"
+          @change="file({ rate: Number(chosenIn($event)) || null })"
+        >
+          <option value="">{{ session.sampleRate / 1000 }} kHz, as the session</option>
+          <option v-for="r in RATES" :key="r" :value="r">{{ r / 1000 }} kHz</option>
+        </select>
+        <label class="flex items-center gap-2"
+          ><input
+            type="checkbox"
+            class="accent-[var(--rope)]"
+            :checked="plan.file.mono"
+            @change="file({ mono: !plan.file.mono })"
+          />one channel where both sides are the same</label
+        >
+      </div>
+      <label class="mt-2 flex items-center gap-2"
+        >Names
+        <input
+          class="field w-[260px] py-0.5"
+          maxlength="200"
+          :value="plan.file.names"
+          aria-label="Names of the files"
+          @change="file({ names: chosenIn($event).trim() || '{nn} {song} {stem}' })"
+        /><span class="text-note text-soft">{{ example }}.wav</span></label
+      >
+      <p class="text-note text-soft">
+        {nn} the number · {song} · {stem} · {bpm} · {date}. The extension of Broadcast Wave says what and when
+        it is, and how loud.
+      </p>
+    </section>
+    <section aria-label="Level">
+      <h2 class="mb-1 text-lead font-semibold">Level</h2>
+      <div class="flex flex-wrap items-center gap-2">
+        <select
+          class="field py-0.5"
+          aria-label="Level of the print"
+          :value="plan.level.kind"
+          @change="setLevel(LEVELS[chosenIn($event)])"
+        >
+          <option value="as it is">as it is</option>
+          <option value="peak">to a true peak</option>
+          <option value="loudness">to a loudness</option>
+        </select>
+        <label v-if="plan.level.kind === 'loudness'" class="flex items-center gap-1"
+          ><input
+            class="field w-[60px] py-0.5 text-right"
+            aria-label="Loudness (LUFS)"
+            :value="plan.level.target"
+            @change="levelNumber('target', chosenIn($event))"
+          />
+          LUFS,</label
+        >
+        <label v-if="plan.level.kind !== 'as it is'" class="flex items-center gap-1"
+          >never over
+          <input
+            class="field w-[54px] py-0.5 text-right"
+            aria-label="Ceiling (dBTP)"
+            :value="plan.level.ceiling"
+            @change="levelNumber('ceiling', chosenIn($event))"
+          />
+          dBTP</label
+        >
+        <span class="text-note text-soft">by one gain for all files, so that the balance stays</span>
+      </div>
+    </section>
+  </div>
+</template>
