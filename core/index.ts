@@ -233,6 +233,7 @@ export {
   type PrintedStems,
 } from './print/stems.ts';
 export type { Proof } from './print/proof.ts';
+export { SHEET_FORMATS, compareSheets, recallSheet, type SheetFormat } from './formats/recall-sheet.ts';
 export { gainFor, printFiles, type PrintFileMade, type PrintFiles } from './formats/print-files.ts';
 export { nameBy, namesBy, safeName, type NameFields } from './print/names.ts';
 export {

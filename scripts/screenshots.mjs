@@ -110,9 +110,10 @@ async function racks(p, shot) {
   await p.see('Trigger alone', 60000);
   await p.keys('1');
   await shot('key');
-  await p.js('document.querySelector(\'[aria-label="Lines"]\').scrollTop = 9999');
-  await p.click('Line Master', await p.line('Master'));
-  await shot('master');
+  await p.go('/session/kelp-and-copper/print');
+  await p.click('Print it');
+  await p.see('All as a zip', 60000);
+  await shot('print');
 }
 
 /** Map and line check. */

@@ -195,12 +195,17 @@ function ownIds(t: Track): Set<string> {
   return ids;
 }
 
+/** Where plans, chains and lanes name slots, strands, handles and their track. */
+const NAMING = new Set(['id', 'of', 'slot']);
+/** What is a device's own business: a value may be called like a track. */
+const APART = new Set(['params', 'hardware']);
+
 /** The same data with other ids in the place of those named. */
-function renamed(x: unknown, ids: ReadonlySet<string>, end: string): unknown {
-  if (typeof x === 'string') return ids.has(x) ? x + end : x;
-  if (Array.isArray(x)) return x.map((y) => renamed(y, ids, end));
-  if (x && typeof x === 'object') {
-    return Object.fromEntries(Object.entries(x).map(([k, y]) => [k, renamed(y, ids, end)]));
+function renamed(x: unknown, ids: ReadonlySet<string>, end: string, at = ''): unknown {
+  if (typeof x === 'string') return NAMING.has(at) && ids.has(x) ? x + end : x;
+  if (Array.isArray(x)) return x.map((y) => renamed(y, ids, end, at));
+  if (x && typeof x === 'object' && !APART.has(at)) {
+    return Object.fromEntries(Object.entries(x).map(([k, y]) => [k, renamed(y, ids, end, k)]));
   }
   return x;
 }

@@ -169,7 +169,13 @@ const voices = () =>
     { id: 'bass', name: 'Bass', clips: [clipOf('c', 0.5)], chain: [] },
     { id: 'off', name: 'Off', clips: [clipOf('d', 0.5)], mute: true },
     { id: 'bus', name: 'Voices', role: 'bus', chain: [device('compressor', { threshold: -30, ratio: 8 })] },
-    { id: 'room', name: 'Room', role: 'return', chain: [device('reverb', { decay: 0.4, mix: 100 })] },
+    // named like a value of its reverb: only what names something is another one in its double
+    {
+      id: 'room',
+      name: 'Room',
+      role: 'return',
+      chain: [device('reverb', { type: 'room', decay: 0.4, mix: 100 })],
+    },
   ]);
 
 test('a first plan: a stem for each bus, an instrumental where somebody sings; what is not printed is named with the reason', () => {

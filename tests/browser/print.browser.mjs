@@ -48,6 +48,13 @@ test('three clicks from the open session to a zip: stems that add up, loudness i
   assert.equal(new Set(sounds.map((s) => s.channels[0].length)).size, 1);
   const { loudness, truePeak } = readBroadcastExtension(files['01 Kelp to hand over Mix.wav']);
   assert.ok(loudness > -40 && loudness < -10 && truePeak < 0, `${loudness} LUFS, ${truePeak} dBTP`);
+  await p.click('Markdown');
+  const sheet = await p.until('the recall sheet', () => {
+    const file = readdirSync(p.downloads).find((f) => f === 'Kelp to hand over, recall sheet.md');
+    return file && readFileSync(join(p.downloads, file), 'utf8');
+  });
+  assert.match(sheet, /## Lead voice/);
+  assert.match(sheet, /\| Send to Plate \| −14.0 dB, post-fader \|/);
   // the plan is only kept when it is changed
   assert.equal((await document(id)).print, undefined);
 });

@@ -24,9 +24,9 @@ export function checkPrintPlan(c: Checking, plan: PrintPlan): void {
   plan.versions.forEach((v, i) => {
     const at = `/print/versions/${i}`;
     const isWhole = isObject(v) && Array.isArray(v.muted) && isObject(v.levels);
-    if (!isWhole)
-      {c.bad(at, 'object', 'A version of the mix says which lines are muted and how levels differ.');}
-    else c.text(v.name, `${at}/name`, 'Name of a version', 200);
+    if (!isWhole) {
+      c.bad(at, 'object', 'A version of the mix says which lines are muted and how levels differ.');
+    } else c.text(v.name, `${at}/name`, 'Name of a version', 200);
   });
   if (plan.range) {
     const { from, to } = plan.range;
@@ -67,6 +67,7 @@ function checkLevel(c: Checking, level: PrintPlan['level']): void {
   if (level.kind === 'as it is') return;
   c.number(level.ceiling, -40, 0, '/print/level/ceiling', 'Ceiling (dBTP)');
   if (level.kind === 'loudness') c.number(level.target, -60, 0, '/print/level/target', 'Loudness (LUFS)');
-  else if (level.kind !== 'peak')
-    {c.bad('/print/level', 'choice', 'A print’s level is as it is, a peak or a loudness.');}
+  else if (level.kind !== 'peak') {
+    c.bad('/print/level', 'choice', 'A print’s level is as it is, a peak or a loudness.');
+  }
 }

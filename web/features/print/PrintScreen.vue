@@ -9,6 +9,7 @@ import { usePrintPlan } from './plan.ts';
 import PrintOptions from './PrintOptions.vue';
 import PrintOutlook from './PrintOutlook.vue';
 import PrintResult from './PrintResult.vue';
+import RecallSheet from './RecallSheet.vue';
 import StemTable from './StemTable.vue';
 import VersionTable from './VersionTable.vue';
 
@@ -67,6 +68,7 @@ const trouble = computed(() => (typeof print.outlook === 'string' ? print.outloo
         />
         <VersionTable :session="session.doc" :plan="print.plan" @change="print.change" />
         <PrintOptions :session="session.doc" :plan="print.plan" @change="print.change" />
+        <RecallSheet :session="session.doc" />
       </div>
     </div>
   </main>

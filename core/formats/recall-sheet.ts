@@ -1,0 +1,293 @@
+import { DEVICE_TYPES, isListed, isUsed } from '../devices/index.ts';
+import { positionText, positionsOf } from '../hardware/positions.ts';
+import { colourOf } from '../model/colours.ts';
+import type { UnitUse } from '../model/hardware.ts';
+import type { Device, Session, Slot, Track } from '../model/types.ts';
+import { formatDb, formatPan, formatValue } from '../model/units.ts';
+import { signalGraph } from '../session/graph.ts';
+import { addressText } from '../session/midi.ts';
+
+/**
+ * The recall sheet: everything from which a session can be built again by hand. One part a line, with every value that
+ * is not the factory's, then the connections, the hardware, what is printed, and what came from which preset.
+ */
+
+export const SHEET_FORMATS = ['html', 'markdown', 'csv'] as const;
+export type SheetFormat = (typeof SHEET_FORMATS)[number];
+
+interface Row {
+  what: string;
+  value: string;
+}
+interface Part {
+  title: string;
+  /** under the title: role, colour, state */
+  about: string;
+  rows: Row[];
+}
+interface Sheet {
+  title: string;
+  about: string;
+  parts: Part[];
+}
+
+/**
+ * Writes the recall sheet of a session.
+ * @returns the whole file as text: HTML with a print style of one page a line, Markdown, or CSV (RFC 4180)
+ */
+export function recallSheet(session: Session, format: SheetFormat): string {
+  const sheet = sheetOf(session);
+  switch (format) {
+    case 'html':
+      return html(sheet);
+    case 'markdown':
+      return markdown(sheet);
+    case 'csv':
+      return csv(sheet);
+  }
+}
+
+/** Two sheets held against each other: what changed from one to the other, part by part. */
+export function compareSheets(
+  before: Session,
+  after: Session,
+): { part: string; what: string; from: string; to: string }[] {
+  const rowsOf = (s: Session) =>
+    new Map(sheetOf(s).parts.flatMap((p) => p.rows.map((r) => [`${p.title}\n${r.what}`, r.value] as const)));
+  const [a, b] = [rowsOf(before), rowsOf(after)];
+  return [...new Set([...a.keys(), ...b.keys()])].flatMap((key) => {
+    const [from, to] = [a.get(key) ?? '', b.get(key) ?? ''];
+    const [part, what] = key.split('\n');
+    return from === to ? [] : [{ part, what, from, to }];
+  });
+}
+
+function sheetOf(s: Session): Sheet {
+  const names = new Map(s.tracks.map((t) => [t.id, t.name]));
+  const nameOf = (id: string) => names.get(id) ?? 'a line that is gone';
+  const facts = [
+    `${s.tempo} bpm, ${s.meter.join('/')}`,
+    `${s.sampleRate / 1000} kHz, ${s.bitDepth} bit`,
+    `pan law ${formatDb(s.panLaw)}`,
+    s.setup ? `in ${s.setup.name}` : '',
+  ];
+  return {
+    title: s.name,
+    about: [...facts.filter(Boolean), s.note].filter(Boolean).join(' · '),
+    parts: [
+      ...s.tracks.map((t) => linePart(t, nameOf)),
+      connections(s, nameOf),
+      hardwarePart(s),
+      printPart(s, nameOf),
+      originsPart(s),
+    ].filter((p) => p.rows.length > 0),
+  };
+}
+
+function linePart(t: Track, nameOf: (id: string) => string): Part {
+  const state = [t.mute ? 'muted' : '', t.state === 'inactive' ? 'inactive' : '', t.printed ? 'printed' : ''];
+  const about = [
+    t.role,
+    t.channels === 1 ? 'mono' : 'stereo',
+    colourOf(t.colour).label.toLowerCase(),
+    ...state,
+  ];
+  return {
+    title: t.name,
+    about: about.filter(Boolean).join(' · '),
+    rows: [
+      { what: 'Input', value: inputText(t, nameOf) },
+      ...t.chain.flatMap((slot) => slotRows(slot, nameOf, '')),
+      ...t.sends.map((x) => ({
+        what: `Send to ${nameOf(x.to)}`,
+        value: [formatDb(x.level), `${x.tap}-fader`, x.on ? '' : 'off'].filter(Boolean).join(', '),
+      })),
+      { what: 'Level', value: formatDb(t.level) },
+      { what: 'Pan', value: formatPan(t.pan) },
+      { what: 'Output', value: outputText(t, nameOf) },
+      ...(t.polarity ? [{ what: 'Polarity', value: 'turned over' }] : []),
+      ...(t.note ? [{ what: 'Note', value: t.note }] : []),
+    ],
+  };
+}
+
+function inputText({ input }: Track, nameOf: (id: string) => string): string {
+  switch (input.kind) {
+    case 'none':
+      return 'nothing';
+    case 'hardware':
+      return [input.port, ...(input.units ?? []).map((u) => u.unit.name)].reverse().join(' → ');
+    case 'track':
+      return `${nameOf(input.track)}, ${input.tap}-fader`;
+    case 'deviceOutput':
+      return `output ${input.output} of ${nameOf(input.track)}, ${input.take}`;
+    case 'midi':
+      return addressText(input);
+  }
+}
+function outputText({ output }: Track, nameOf: (id: string) => string): string {
+  switch (output.kind) {
+    case 'track':
+      return nameOf(output.track);
+    case 'hardware':
+      return output.port;
+    case 'midi':
+      return addressText(output);
+    case 'none':
+      return 'nowhere';
+  }
+}
+
+/** A device with every value that is not the factory's; a rack with its strands. */
+function slotRows(slot: Slot, nameOf: (id: string) => string, indent: string): Row[] {
+  const state = slot.state === 'on' ? '' : slot.state;
+  if (slot.kind === 'device') {
+    const values = [DEVICE_TYPES[slot.type].label, state, ...valuesOf(slot), keyText(slot, nameOf)];
+    return [{ what: `${indent}${slot.name}`, value: values.filter(Boolean).join(', ') }];
+  }
+  return [
+    { what: `${indent}${slot.name}`, value: ['rack', state].filter(Boolean).join(', ') },
+    ...slot.handles.map((h) => ({ what: `${indent}  ${h.name}`, value: `handle at ${h.value}` })),
+    ...slot.strands.flatMap((strand) => [
+      {
+        what: `${indent}  ${strand.name}`,
+        value: [formatDb(strand.level), formatPan(strand.pan), strand.mute ? 'muted' : '']
+          .filter(Boolean)
+          .join(', '),
+      },
+      ...strand.chain.flatMap((x) => slotRows(x, nameOf, `${indent}    `)),
+    ]),
+  ];
+}
+function valuesOf(d: Device): string[] {
+  const spec = DEVICE_TYPES[d.type];
+  return spec.params
+    .filter((p) => isUsed(d, p.id) && isListed(d, p.id) && d.params[p.id] !== spec.defaults[p.id])
+    .map((p) => `${p.label} ${formatValue(p, d.params[p.id])}`);
+}
+const keyText = (d: Device, nameOf: (id: string) => string): string =>
+  d.key.kind === 'track' ? `key from ${nameOf(d.key.track)}, ${d.key.tap}-fader` : '';
+
+function connections(s: Session, nameOf: (id: string) => string): Part {
+  const { nodes, flows } = signalGraph(s);
+  const labels = new Map(nodes.map((n) => [n.id, n.label]));
+  const label = (id: string) => labels.get(id) ?? nameOf(id);
+  const rows = flows.map((f) => ({
+    what: `${label(f.from)} → ${label(f.to)}`,
+    value: [
+      f.kind,
+      f.level === undefined ? '' : formatDb(f.level),
+      f.detail ?? '',
+      f.live ? '' : 'carries nothing now',
+    ]
+      .filter(Boolean)
+      .join(', '),
+  }));
+  return { title: 'Connections', about: 'what leads where', rows };
+}
+
+function hardwarePart(s: Session): Part {
+  const rows = s.tracks.flatMap((t) => {
+    const before = t.input.kind === 'hardware' ? (t.input.units ?? []) : [];
+    const loops = [...devicesOf(t.chain)].flatMap((d) => d.hardware?.units ?? []);
+    return [...before, ...loops].map((use) => ({
+      what: `${use.unit.name} on ${t.name}`,
+      value: panelText(use),
+    }));
+  });
+  const cables = (s.setup?.studio?.cables ?? []).map((c) => ({
+    what: 'Cable',
+    value: `${c.from} to ${c.to}`,
+  }));
+  return { title: 'Hardware', about: s.setup?.name ?? '', rows: [...rows, ...(rows.length ? cables : [])] };
+}
+function panelText(use: UnitUse): string {
+  const at = positionsOf(use);
+  return use.unit.panel.map((c) => `${c.label} ${positionText(c, at[c.id])}`).join(', ');
+}
+function* devicesOf(chain: readonly Slot[]): Generator<Device> {
+  for (const slot of chain) {
+    if (slot.kind === 'device') yield slot;
+    else for (const strand of slot.strands) yield* devicesOf(strand.chain);
+  }
+}
+
+function printPart(s: Session, nameOf: (id: string) => string): Part {
+  const { print } = s;
+  if (!print) return { title: 'Print', about: '', rows: [] };
+  const { file, level } = print;
+  const ceiling = level.kind === 'as it is' ? '' : `, never over ${level.ceiling} dBTP`;
+  const target = level.kind === 'loudness' ? ` of ${level.target} LUFS` : '';
+  return {
+    title: 'Print',
+    about: `WAV, ${file.bits} bit, ${(file.rate ?? s.sampleRate) / 1000} kHz, level ${level.kind}${target}${ceiling}`,
+    rows: [
+      ...(print.mix ? [{ what: 'Mix', value: 'everything' }] : []),
+      ...print.versions.map((v) => ({
+        what: v.name,
+        value: `without ${v.muted.map(nameOf).join(', ') || 'nothing'}`,
+      })),
+      ...print.stems.map((x) => ({ what: x.name, value: `${x.lines.map(nameOf).join(', ')} (${x.depth})` })),
+    ],
+  };
+}
+
+function originsPart(s: Session): Part {
+  const rows = s.tracks.flatMap((t) => [
+    ...(t.origin ? [{ what: t.name, value: `“${t.origin.name}”, version ${t.origin.version}` }] : []),
+    ...t.chain.flatMap((d) =>
+      d.origin
+        ? [{ what: `${t.name} · ${d.name}`, value: `“${d.origin.name}”, version ${d.origin.version}` }]
+        : [],
+    ),
+  ]);
+  return { title: 'From the shelf', about: 'what came from which preset', rows };
+}
+
+/** Text in Markdown: what would be taken for a mark is written as itself. */
+const mark = (text: string): string => text.replace(/([\\`*_{}[\]<>#|])/g, '\\$1').replace(/\s*\n\s*/g, ' ');
+function markdown({ title, about, parts }: Sheet): string {
+  const part = (p: Part) =>
+    [
+      `## ${mark(p.title)}`,
+      ...(p.about ? ['', mark(p.about)] : []),
+      '',
+      '| what | value |',
+      '| --- | --- |',
+      ...p.rows.map((r) => `| ${mark(r.what)} | ${mark(r.value)} |`),
+    ].join('\n');
+  return [`# ${mark(title)}`, '', mark(about), '', parts.map(part).join('\n\n'), ''].join('\n');
+}
+
+/** A field of CSV (RFC 4180); what a spreadsheet would take for a formula is kept from it by an apostrophe. */
+function field(text: string): string {
+  const safe = /^[=+@\t\r]|^-(?!\d)/.test(text) ? `'${text}` : text;
+  return /[",\r\n]/.test(safe) ? `"${safe.replace(/"/g, '""')}"` : safe;
+}
+const csv = ({ parts }: Sheet): string =>
+  [
+    ['part', 'about', 'what', 'value'],
+    ...parts.flatMap((p) => p.rows.map((r) => [p.title, p.about, r.what.trim(), r.value])),
+  ]
+    .map((cells) => cells.map(field).join(','))
+    .join('\r\n') + '\r\n';
+
+const escape = (text: string): string =>
+  text.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;').replace(/"/g, '&quot;');
+/** Black on white, one page a line, readable without anything beside the file. */
+const STYLE = `body{font:15px/1.45 sans-serif;margin:2em;color:#000;background:#fff}
+h1{font-size:26px;margin:0}h2{font-size:20px;margin:1.4em 0 0}p{margin:.2em 0 .6em;color:#333}
+table{border-collapse:collapse;width:100%}td{border-top:1px solid #999;padding:3px 10px 3px 0;vertical-align:top}
+td:first-child{width:30%;font-weight:600;white-space:pre-wrap}
+@media print{body{margin:0}section{break-before:page}section:first-of-type{break-before:auto}tr{break-inside:avoid}}`;
+function html({ title, about, parts }: Sheet): string {
+  const row = (r: Row) => `<tr><td>${escape(r.what)}</td><td>${escape(r.value)}</td></tr>`;
+  const part = (p: Part) =>
+    `<section><h2>${escape(p.title)}</h2><p>${escape(p.about)}</p><table>${p.rows.map(row).join('\n')}</table></section>`;
+  return `<!doctype html>
+<html lang="en"><head><meta charset="utf-8"><title>${escape(title)}, recall sheet</title><style>${STYLE}</style></head>
+<body><h1>${escape(title)}</h1><p>${escape(about)}</p>
+${parts.map(part).join('\n')}
+</body></html>
+`;
+}
