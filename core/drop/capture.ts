@@ -12,6 +12,7 @@ import type {
   Track,
 } from '../model/types.ts';
 import { createTrack, trackOf } from '../session/create.ts';
+import { planUnder } from '../session/print-plan.ts';
 import { unprint } from '../session/print.ts';
 import { walkSlots, devicesIn, findSlot } from '../session/slots.ts';
 import { kindOf } from './kinds/index.ts';
@@ -94,7 +95,7 @@ export function capture(printed: Session, trackIds: Id[], options: CaptureOption
     media: session.media.filter((m) => used.has(m.id)).map(clone),
     ...(own.length ? { trackParts: Object.fromEntries(own) } : {}),
   };
-  if (options.whole) content.session = settingsOf(session);
+  if (options.whole) content.session = settingsOf(session, x.ids);
   return {
     content,
     reference: { tempo: session.tempo, sampleRate: session.sampleRate },
@@ -230,7 +231,7 @@ export const captureStarter = (session: Session, clips = false): Captured =>
     { whole: true, parts: clips ? EVERYTHING : EVERYTHING.filter((part) => part !== 'clips') },
   );
 
-const settingsOf = (s: Session): StarterSettings => ({
+const settingsOf = (s: Session, ids: Record<Id, Id>): StarterSettings => ({
   sampleRate: s.sampleRate,
   bitDepth: s.bitDepth,
   tempo: s.tempo,
@@ -239,6 +240,7 @@ const settingsOf = (s: Session): StarterSettings => ({
   setupId: s.setupId,
   note: s.note,
   ...(s.setup ? { setup: clone(s.setup) } : {}),
+  ...(s.print ? { print: planUnder(s.print, ids) } : {}),
 });
 
 /**

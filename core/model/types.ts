@@ -402,7 +402,7 @@ export interface PresetContent {
 export type StarterSettings = Pick<
   Session,
   'sampleRate' | 'bitDepth' | 'tempo' | 'meter' | 'panLaw' | 'setupId' | 'note'
-> & { setup?: Setup };
+> & { setup?: Setup; print?: PrintPlan };
 
 export interface Requirements {
   devices: string[];

@@ -1,12 +1,17 @@
 import {
+  captureStarter,
+  createPreset,
   createRack,
   createStrand,
   lineCheck,
+  planPrint,
   printLines,
   readDawproject,
   renderNow,
+  startSession,
   trackOf,
   unprint,
+  validatePreset,
   validateSession,
   withLinePrint,
   writeDawproject,
@@ -107,4 +112,24 @@ test('a loop measured over real ports speaks up at another buffer, and counts on
   expect(buffer).toMatchObject({ rule: 'loop-other-rate', safe: false });
   expect(buffer.message).toContain('a buffer of 512 frames; the interface runs at 256 frames now');
   expect(rules(90, 512)[0]).toMatchObject({ rule: 'loop-wrong', fix: 'Set 100.00 ms' });
+});
+
+test('a print plan travels with a starter: its stems name the lines of the new session', () => {
+  const s = session();
+  const plan = planPrint(s);
+  const version = { id: 'v', name: 'Louder', muted: ['other'], levels: { voice: 1 } };
+  const home = { ...s, print: { ...plan, versions: [version], off: ['sat'], range: { from: 1, to: 2 } } };
+  const preset = createPreset(captureStarter(home), { id: 'p', name: 'Starter' });
+  expect(validatePreset(preset)).toEqual([]);
+  const { session: started } = startSession(preset);
+  expect(validateSession(started)).toEqual([]);
+  const id = (name: string) => started.tracks.find((t) => t.name === name)!.id;
+  const { stems, versions, off, range } = started.print!;
+  expect(stems.map((x) => [x.name, x.lines])).toEqual([
+    ['Voice', [id('Voice')]],
+    ['Other', [id('Other')]],
+  ]);
+  expect(versions[0]).toMatchObject({ muted: [id('Other')], levels: { [id('Voice')]: 1 } });
+  expect(started.tracks[0].chain.map((d) => d.id)).toContain(off[0]);
+  expect(range).toBeNull();
 });

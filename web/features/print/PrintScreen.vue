@@ -40,13 +40,17 @@ const trouble = computed(() => (typeof print.outlook === 'string' ? print.outloo
         <button
           type="button"
           class="btn btn-main"
-          :disabled="print.share !== null || !outlook || outlook.problems.length > 0"
+          :disabled="print.share !== null || !outlook || outlook.problems.length > 0 || !!print.refused"
           @click="print.print"
         >
           Print it
         </button>
       </div>
-      <p v-if="trouble" role="alert" class="text-bad">{{ trouble }}</p>
+      <p v-if="trouble || print.refused" role="alert" class="text-bad">{{ trouble || print.refused }}</p>
+      <p v-if="print.simulated.length" class="text-warn">
+        Goes over real ports while it plays, and is printed here simulated or silent:
+        {{ print.simulated.join(', ') }}. Print those lines with their chains first.
+      </p>
       <div v-if="print.share !== null" role="status" class="mb-3 flex items-center gap-3">
         <progress class="flex-1" max="1" :value="print.share" aria-label="Printing" />
         {{ Math.round(print.share * 100) }} %

@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import {
+  loopsOfSession,
   planPrint,
   printOutlook,
   type PrintOutlook,
@@ -11,6 +12,11 @@ import { isCancelled, jobs, plain, type Running } from '../../audio/jobs.ts';
 import type { PrintMade } from '../../audio/messages.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
+import { usePorts } from '../ports/index.ts';
+
+/** bytes of one sample on its way to a file, and what a page may take of a computer's memory */
+const BYTES = 12;
+const MEMORY = 3e9;
 
 /** A print that is done, with the session as it was. */
 export interface Done extends PrintMade {
@@ -22,6 +28,7 @@ export interface Done extends PrintMade {
 export const usePrintPlan = defineStore('print-plan', () => {
   const session = useSession();
   const ui = useUi();
+  const ports = usePorts();
   const plan = computed<PrintPlan | null>(() =>
     session.doc ? (session.doc.print ?? planPrint(session.doc)) : null,
   );
@@ -34,6 +41,26 @@ export const usePrintPlan = defineStore('print-plan', () => {
     } catch (e) {
       return (e as Error).message;
     }
+  });
+  /** why it cannot be printed here, in words; '' where it can */
+  const refused = computed(() => {
+    const [s, p, o] = [session.doc, plan.value, outlook.value];
+    if (!s || !p || !o || typeof o === 'string') return '';
+    const files = (p.mix ? 1 : 0) + p.versions.length + p.stems.length;
+    const frames = o.length * Math.max(s.sampleRate, p.file.rate ?? 0);
+    const needed = files * frames * 2 * (BYTES + p.file.bits / 8);
+    const gigabytes = (needed / 1e9).toFixed(1);
+    return needed > MEMORY
+      ? `This needs ${gigabytes} GB at once, more than a browser gives: print a part of the song, or fewer stems at a time.`
+      : '';
+  });
+  /** loops over real ports, by name: a print that is faster than it sounds has them simulated */
+  const simulated = computed(() => {
+    const s = session.doc;
+    if (!s || !ports.isOpen) return [];
+    return loopsOfSession(s)
+      .filter((l) => ports.isLive(s, l.device))
+      .map((l) => `“${l.device.name}” on ${l.track.name}`);
   });
   const share = ref<number | null>(null);
   const done = shallowRef<Done | null>(null);
@@ -78,7 +105,7 @@ export const usePrintPlan = defineStore('print-plan', () => {
       done.value = null;
     },
   );
-  return { plan, isOwn, outlook, share, done, change, beginAnew, print, stop };
+  return { plan, isOwn, outlook, refused, simulated, share, done, change, beginAnew, print, stop };
 });
 
 const plainPlan = (p: PrintPlan): PrintPlan => JSON.parse(JSON.stringify(p)) as PrintPlan;
