@@ -173,6 +173,8 @@ export function simulatedLine(studio: Studio, send: string, units: readonly Unit
   }
   line.dead = hasDeadCable(studio, starts);
   if (faults.has('polarity turned')) line.polarity = -1;
+  if (faults.has('quiet')) line.gain = -6;
+  if (faults.has('sides swapped')) line.swapped = true;
   if (faults.has('hum')) line.hum = -46;
   if (faults.has('noise')) line.noise = -58;
   return line;

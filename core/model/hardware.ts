@@ -56,7 +56,7 @@ export interface Wire {
   to: Jack;
 }
 /** What may be wrong with a cable. A dead one fills both jacks and carries nothing. */
-export const CABLE_FAULTS = ['dead', 'polarity turned', 'hum', 'noise'] as const;
+export const CABLE_FAULTS = ['dead', 'polarity turned', 'hum', 'noise', 'quiet', 'sides swapped'] as const;
 export type CableFault = (typeof CABLE_FAULTS)[number];
 /** What is plugged by hand. */
 export interface Cable extends Wire {

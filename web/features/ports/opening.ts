@@ -4,6 +4,8 @@ import type { Connection, OpenInput, Plugged } from './connection.ts';
 interface Source extends OpenInput {
   label: string;
   stream: MediaStream;
+  /** Hz that it ran at when it was opened */
+  rate: number | undefined;
   isLost: boolean;
 }
 
@@ -72,14 +74,32 @@ export async function openInputs(connection: Connection): Promise<OpenPorts> {
     try {
       if (!device) throw new DOMException('', 'OverconstrainedError');
       const stream = await navigator.mediaDevices.getUserMedia(asItComes(device.deviceId));
-      const channels = stream.getAudioTracks()[0].getSettings().channelCount ?? 1;
+      const { channelCount: channels = 1, sampleRate: rate } = stream.getAudioTracks()[0].getSettings();
       const offset = sources.reduce((sum, x) => sum + x.channels, 0);
-      sources.push({ first: wanted.first, channels, offset, label: wanted.label, stream, isLost: false });
+      sources.push({
+        first: wanted.first,
+        channels,
+        offset,
+        label: wanted.label,
+        stream,
+        rate,
+        isLost: false,
+      });
     } catch (e) {
       troubles.push(`“${wanted.label}”: ${reasonOf(e)}`);
     }
   }
   return { connection, sources, troubles };
+}
+
+/** Inputs that run at another rate than when they were opened, with that rate now known. */
+export function rateChanges({ sources }: OpenPorts): { label: string; rate: number }[] {
+  return sources.flatMap((source) => {
+    const { sampleRate } = source.stream.getAudioTracks()[0].getSettings();
+    if (source.isLost || !sampleRate || sampleRate === source.rate) return [];
+    source.rate = sampleRate;
+    return [{ label: source.label, rate: sampleRate }];
+  });
 }
 
 /** All channels of the open inputs side by side, for the engine; null where there are none. */

@@ -18,10 +18,14 @@ import {
   joinInputs,
   listDevices,
   openInputs,
+  rateChanges,
   reasonOf,
   type OpenPorts,
 } from './opening.ts';
 import { makeSilenceWatch } from './silence.ts';
+
+/** reports of the engine, about 30 a second, from one look at the rates to the next */
+const REPORTS = 60;
 
 /** The sink of a context that plays nowhere, so that the clock goes on without an output (Web Audio API). */
 const NOWHERE = { type: 'none' } as const;
@@ -125,8 +129,7 @@ function makeOpening(connectionOf: (studio: Studio | null) => Connection | null,
   /** Opens what a session's studio is connected to; null where it is to nothing. */
   async function openFor(s: Session): Promise<{ sink: Sink } | null> {
     closeInputs(open.value);
-    open.value = null;
-    buffer.value = null;
+    open.value = buffer.value = null;
     const connection = connectionOf(studioOf(s));
     if (!connection || !canAsk()) return null;
     const opened = await openInputs(connection);
@@ -163,7 +166,20 @@ function makeOpening(connectionOf: (studio: Studio | null) => Connection | null,
     const live = opened.sources.filter((x) => !x.isLost);
     return portMap(studio, opened.connection, outs.value, live, sends);
   }
-  return { open, buffer, openedAt, isOutputLost, loseOutput, findAgain, openFor, attach, mapFor };
+  /** A rate that changed while all plays on: what was measured before says nothing any more. */
+  function watchRates(): void {
+    if (!open.value) return;
+    for (const { label, rate } of rateChanges(open.value)) {
+      openedAt.value = new Date().toISOString();
+      ui.say(
+        `“${label}” runs at ${rate / 1000} kHz now. All plays on; measure its loops again.`,
+        'info',
+        [],
+        12000,
+      );
+    }
+  }
+  return { open, buffer, openedAt, isOutputLost, loseOutput, findAgain, openFor, attach, mapFor, watchRates };
 }
 
 /**
@@ -200,9 +216,12 @@ export const usePorts = defineStore('ports', () => {
     const map = mapFor(s);
     return through !== 'simulated' && String(sendPort) in map.outs && String(returnPort) in map.ins;
   }
+  let reports = 0;
   function take(s: Session, found: { ins: number[]; outs: number[] } | null): void {
     peaks.value = found;
-    if (found) silence.take(s, mapFor(s), found);
+    if (!found) return;
+    silence.take(s, mapFor(s), found);
+    if (++reports % REPORTS === 0) opening.watchRates();
   }
   navigator.mediaDevices?.addEventListener?.('devicechange', () => {
     void devices.look();
