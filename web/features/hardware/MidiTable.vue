@@ -2,6 +2,7 @@
 /** What hangs on the MIDI ports, and the controllers with the numbers that they send. */
 import { MIDI_PORTS, randomIds, type Controller, type MidiPort, type Studio } from '../../../core/index.ts';
 import { chosenIn } from '../../ui/events.ts';
+import RemoveButton from '../../ui/RemoveButton.vue';
 
 const props = defineProps<{ studio: Studio }>();
 const emit = defineEmits<{ change: [label: string, over: Partial<Studio>] }>();
@@ -81,14 +82,7 @@ function numbersIn(text: string): number[] {
             />
           </td>
           <td>
-            <button
-              type="button"
-              class="btn btn-plain px-1.5 text-note"
-              :aria-label="`Remove ${c.name}`"
-              @click="remove(c)"
-            >
-              remove
-            </button>
+            <RemoveButton :what="c.name" @remove="remove(c)" />
           </td>
         </tr>
       </tbody>

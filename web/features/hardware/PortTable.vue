@@ -10,6 +10,7 @@ import {
   type Studio,
 } from '../../../core/index.ts';
 import { chosenIn } from '../../ui/events.ts';
+import RemoveButton from '../../ui/RemoveButton.vue';
 
 const props = defineProps<{ studio: Studio }>();
 const emit = defineEmits<{ change: [label: string, ports: Port[]] }>();
@@ -136,14 +137,7 @@ const align = (port: Port, text: string) => {
               />
             </td>
             <td class="text-right">
-              <button
-                type="button"
-                class="btn btn-plain px-1.5 text-note"
-                :aria-label="`Remove ${p.name}`"
-                @click="remove(p)"
-              >
-                remove
-              </button>
+              <RemoveButton :what="p.name" @remove="remove(p)" />
             </td>
           </tr>
         </tbody>

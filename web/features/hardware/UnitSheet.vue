@@ -13,6 +13,7 @@ import {
   type Unit,
 } from '../../../core/index.ts';
 import Sheet from '../../ui/Sheet.vue';
+import RemoveButton from '../../ui/RemoveButton.vue';
 
 const props = defineProps<{ unit: Unit }>();
 const emit = defineEmits<{ close: []; keep: [unit: Unit] }>();
@@ -145,14 +146,7 @@ function keep() {
               </td>
             </template>
             <td class="text-right">
-              <button
-                type="button"
-                class="btn btn-plain px-1.5 text-note"
-                :aria-label="`Remove ${c.label}`"
-                @click="removeControl(c.id)"
-              >
-                remove
-              </button>
+              <RemoveButton :what="c.label" @remove="removeControl(c.id)" />
             </td>
           </tr>
         </tbody>

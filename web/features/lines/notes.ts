@@ -1,6 +1,7 @@
 import {
   randomIds,
   readMidi,
+  safeName,
   writeMidi,
   type Id,
   type MidiTrack,
@@ -8,6 +9,7 @@ import {
   type Track,
   onTrack,
 } from '../../../core/index.ts';
+import { save } from '../../ui/save.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
 import { askForFile } from './sound.ts';
@@ -71,9 +73,6 @@ export function saveNotes(t: Track): void {
       controllers: c.controllers.map((x) => ({ ...x, at: x.at + c.start })),
     })),
   });
-  const a = document.createElement('a');
-  a.href = URL.createObjectURL(new Blob([bytes as Uint8Array<ArrayBuffer>], { type: 'audio/midi' }));
-  a.download = `${t.name}.mid`.replace(/[\\/:*?"<>|]/g, '-');
-  a.click();
-  URL.revokeObjectURL(a.href);
+  const blob = new Blob([bytes as Uint8Array<ArrayBuffer>], { type: 'audio/midi' });
+  save(blob, `${safeName(t.name)}.mid`);
 }

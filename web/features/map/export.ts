@@ -43,11 +43,3 @@ export async function pngOf(svg: string, width: number, height: number): Promise
     URL.revokeObjectURL(url);
   }
 }
-
-export function save(blob: Blob, name: string): void {
-  const a = document.createElement('a');
-  a.href = URL.createObjectURL(blob);
-  a.download = name;
-  a.click();
-  setTimeout(() => URL.revokeObjectURL(a.href), 10000);
-}

@@ -10,11 +10,11 @@ import {
   type Session,
 } from '../../../core/index.ts';
 import { chosenIn } from '../../ui/events.ts';
+import NumberField from './NumberField.vue';
 
 const props = defineProps<{ session: Session; plan: PrintPlan }>();
 const emit = defineEmits<{ change: [label: string, over: Partial<PrintPlan>] }>();
 const RATES = [44100, 48000, 88200, 96000];
-const number = (text: string) => Number(text.replace('−', '-').replace(',', '.'));
 const file = (over: Partial<PrintFile>) =>
   emit('change', 'Files of the print', { file: { ...props.plan.file, ...over } });
 const setLevel = (level: PrintLevel) => emit('change', 'Level of the print', { level });
@@ -24,18 +24,14 @@ const LEVELS: Record<string, PrintLevel> = {
   // EBU R 128
   loudness: { kind: 'loudness', target: -23, ceiling: -1 },
 };
-function range(side: 'from' | 'to', text: string) {
-  const value = number(text);
+function range(side: 'from' | 'to', value: number) {
   const now = props.plan.range ?? { from: 0, to: sessionLength(props.session) };
-  const next = { ...now, [side]: Math.max(0, value) };
-  if (Number.isFinite(value) && next.to > next.from) emit('change', 'Range of the print', { range: next });
+  const next = { ...now, [side]: value };
+  if (next.to > next.from) emit('change', 'Range of the print', { range: next });
 }
-function levelNumber(side: 'target' | 'ceiling', text: string) {
+function levelNumber(side: 'target' | 'ceiling', value: number) {
   const { level } = props.plan;
-  const value = Math.max(side === 'target' ? -60 : -40, Math.min(0, number(text)));
-  if (level.kind !== 'as it is' && Number.isFinite(value)) {
-    setLevel({ ...level, [side]: value } as PrintLevel);
-  }
+  if (level.kind !== 'as it is') setLevel({ ...level, [side]: value } as PrintLevel);
 }
 const example = computed(() => {
   const { session, plan } = props;
@@ -71,54 +67,42 @@ const example = computed(() => {
           <option value="part">a part of it</option>
         </select>
         <template v-if="plan.range">
-          <label class="flex items-center gap-1"
-            >from
-            <input
-              class="field w-[70px] py-0.5 text-right"
-              aria-label="From (s)"
-              :value="plan.range.from"
-              @change="range('from', chosenIn($event))"
-            />
-            s</label
+          <NumberField
+            label="From"
+            unit="s"
+            :value="plan.range.from"
+            :min="0"
+            :max="86400"
+            @change="range('from', $event)"
+            >from</NumberField
           >
-          <label class="flex items-center gap-1"
-            >to
-            <input
-              class="field w-[70px] py-0.5 text-right"
-              aria-label="To (s)"
-              :value="plan.range.to"
-              @change="range('to', chosenIn($event))"
-            />
-            s</label
+          <NumberField
+            label="To"
+            unit="s"
+            :value="plan.range.to"
+            :min="0"
+            :max="86400"
+            @change="range('to', $event)"
+            >to</NumberField
           >
-          <label class="flex items-center gap-1"
-            >played before
-            <input
-              class="field w-[54px] py-0.5 text-right"
-              aria-label="Played before (s)"
-              :value="plan.preRoll"
-              @change="
-                emit('change', 'Played before', {
-                  preRoll: Math.max(0, Math.min(120, number(chosenIn($event)) || 0)),
-                })
-              "
-            />
-            s</label
+          <NumberField
+            label="Played before"
+            unit="s"
+            :value="plan.preRoll"
+            :min="0"
+            :max="120"
+            @change="emit('change', 'Played before', { preRoll: $event })"
+            >played before</NumberField
           >
         </template>
-        <label class="flex items-center gap-1"
-          >and until it is silent, at most
-          <input
-            class="field w-[54px] py-0.5 text-right"
-            aria-label="Longest tail (s)"
-            :value="plan.tail"
-            @change="
-              emit('change', 'Longest tail', {
-                tail: Math.max(0, Math.min(120, number(chosenIn($event)) || 0)),
-              })
-            "
-          />
-          s</label
+        <NumberField
+          label="Longest tail"
+          unit="s"
+          :value="plan.tail"
+          :min="0"
+          :max="120"
+          @change="emit('change', 'Longest tail', { tail: $event })"
+          >and until it is silent, at most</NumberField
         >
       </div>
     </section>
@@ -192,24 +176,24 @@ const example = computed(() => {
           <option value="peak">to a true peak</option>
           <option value="loudness">to a loudness</option>
         </select>
-        <label v-if="plan.level.kind === 'loudness'" class="flex items-center gap-1"
-          ><input
-            class="field w-[60px] py-0.5 text-right"
-            aria-label="Loudness (LUFS)"
-            :value="plan.level.target"
-            @change="levelNumber('target', chosenIn($event))"
-          />
-          LUFS,</label
-        >
-        <label v-if="plan.level.kind !== 'as it is'" class="flex items-center gap-1"
-          >never over
-          <input
-            class="field w-[54px] py-0.5 text-right"
-            aria-label="Ceiling (dBTP)"
-            :value="plan.level.ceiling"
-            @change="levelNumber('ceiling', chosenIn($event))"
-          />
-          dBTP</label
+        <NumberField
+          v-if="plan.level.kind === 'loudness'"
+          label="Loudness"
+          unit="LUFS"
+          :value="plan.level.target"
+          :min="-60"
+          :max="0"
+          @change="levelNumber('target', $event)"
+        />
+        <NumberField
+          v-if="plan.level.kind !== 'as it is'"
+          label="Ceiling"
+          unit="dBTP"
+          :value="plan.level.ceiling"
+          :min="-40"
+          :max="0"
+          @change="levelNumber('ceiling', $event)"
+          >never over</NumberField
         >
         <span class="text-note text-soft">by one gain for all files, so that the balance stays</span>
       </div>

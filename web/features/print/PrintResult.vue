@@ -3,6 +3,7 @@
 import { zip, type AsyncZippable } from 'fflate';
 import { computed, onBeforeUnmount, ref } from 'vue';
 import { safeName, type PrintFileMade } from '../../../core/index.ts';
+import { save } from '../../ui/save.ts';
 import { useUi } from '../../ui/window.ts';
 import type { Done } from './plan.ts';
 import { clock, level, proofText } from './words.ts';
@@ -12,28 +13,20 @@ const ui = useUi();
 const proof = computed(() => proofText(props.done.proof));
 const playing = ref('');
 let player: HTMLAudioElement | null = null;
-const urls: string[] = [];
-const urlOf = (bytes: Uint8Array, type: string) => {
-  const url = URL.createObjectURL(new Blob([bytes as Uint8Array<ArrayBuffer>], { type }));
-  urls.push(url);
-  return url;
-};
-function save(bytes: Uint8Array, name: string, type: string) {
-  const a = document.createElement('a');
-  a.href = urlOf(bytes, type);
-  a.download = name;
-  a.click();
-}
+let heard = '';
+const blobOf = (bytes: Uint8Array, type: string) => new Blob([bytes as Uint8Array<ArrayBuffer>], { type });
 function hush() {
   player?.pause();
   player = null;
+  URL.revokeObjectURL(heard);
   playing.value = '';
 }
 function listen(file: PrintFileMade) {
   const was = playing.value;
   hush();
   if (was === file.id) return;
-  player = new Audio(urlOf(file.bytes, 'audio/wav'));
+  heard = URL.createObjectURL(blobOf(file.bytes, 'audio/wav'));
+  player = new Audio(heard);
   player.onended = hush;
   player.play().catch((e: unknown) => ui.fail(e));
   playing.value = file.id;
@@ -47,14 +40,11 @@ function saveAll() {
   zip(entries, (error, bytes) => {
     zipping.value = false;
     if (error) ui.fail(error);
-    else save(bytes, `${safeName(props.done.session.name)}.zip`, 'application/zip');
+    else save(blobOf(bytes, 'application/zip'), `${safeName(props.done.session.name)}.zip`);
   });
 }
 const path = (outline: number[]) => outline.map((p, i) => `M${i} ${20 - 19 * p}V${20 + 19 * p}`).join('');
-onBeforeUnmount(() => {
-  hush();
-  urls.forEach((url) => URL.revokeObjectURL(url));
-});
+onBeforeUnmount(hush);
 </script>
 
 <template>
@@ -112,7 +102,7 @@ onBeforeUnmount(() => {
               type="button"
               class="btn ml-1 px-2 py-0.5"
               :aria-label="`Save ${f.title}`"
-              @click="save(f.bytes, f.name, 'audio/wav')"
+              @click="save(blobOf(f.bytes, 'audio/wav'), f.name)"
             >
               Save
             </button>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** The sheet from which the session can be built again by hand: saved, or read and printed on paper. */
 import { recallSheet, safeName, type Session, type SheetFormat } from '../../../core/index.ts';
+import { save } from '../../ui/save.ts';
 
 const props = defineProps<{ session: Session }>();
 const KINDS: { format: SheetFormat; label: string; ending: string; type: string }[] = [
@@ -8,14 +9,9 @@ const KINDS: { format: SheetFormat; label: string; ending: string; type: string 
   { format: 'markdown', label: 'Markdown', ending: 'md', type: 'text/markdown' },
   { format: 'csv', label: 'CSV', ending: 'csv', type: 'text/csv' },
 ];
-function save({ format, ending, type }: (typeof KINDS)[number]) {
+function saveAs({ format, ending, type }: (typeof KINDS)[number]) {
   const blob = new Blob([recallSheet(props.session, format)], { type: `${type};charset=utf-8` });
-  const a = document.createElement('a');
-  a.href = URL.createObjectURL(blob);
-  a.download = `${safeName(`${props.session.name}, recall sheet`)}.${ending}`;
-  a.click();
-  // the browser has begun to read it by then
-  setTimeout(() => URL.revokeObjectURL(a.href), 10000);
+  save(blob, `${safeName(`${props.session.name}, recall sheet`)}.${ending}`);
 }
 </script>
 
@@ -23,7 +19,7 @@ function save({ format, ending, type }: (typeof KINDS)[number]) {
   <section aria-label="Recall sheet">
     <h2 class="mb-1 text-lead font-semibold">Recall sheet</h2>
     <div class="flex flex-wrap items-center gap-2">
-      <button v-for="k in KINDS" :key="k.format" type="button" class="btn" @click="save(k)">
+      <button v-for="k in KINDS" :key="k.format" type="button" class="btn" @click="saveAs(k)">
         {{ k.label }}
       </button>
       <span class="text-note text-soft"

@@ -14,6 +14,7 @@ import {
 import { chosenIn } from '../../ui/events.ts';
 import LinesOf from './LinesOf.vue';
 import { DEPTH_WORDS } from './words.ts';
+import RemoveButton from '../../ui/RemoveButton.vue';
 
 const props = defineProps<{ session: Session; plan: PrintPlan }>();
 const emit = defineEmits<{ change: [label: string, stems: Stem[]] }>();
@@ -133,14 +134,7 @@ const remove = (stem: Stem) =>
             </select>
           </td>
           <td class="text-right">
-            <button
-              type="button"
-              class="btn btn-plain px-1.5 text-note"
-              :aria-label="`Remove the stem ${s.name}`"
-              @click="remove(s)"
-            >
-              remove
-            </button>
+            <RemoveButton :what="`the stem ${s.name}`" @remove="remove(s)" />
           </td>
         </tr>
       </tbody>

@@ -4,6 +4,7 @@ import { ref } from 'vue';
 import { sources, type MixVersion, type PrintPlan, type Session } from '../../../core/index.ts';
 import { chosenIn } from '../../ui/events.ts';
 import LinesOf from './LinesOf.vue';
+import RemoveButton from '../../ui/RemoveButton.vue';
 
 const props = defineProps<{ session: Session; plan: PrintPlan }>();
 const emit = defineEmits<{ change: [label: string, over: Partial<PrintPlan>] }>();
@@ -98,14 +99,7 @@ function keep(lines: string[]) {
         </select></label
       >
       <span class="flex-1" />
-      <button
-        type="button"
-        class="btn btn-plain px-1.5 text-note"
-        :aria-label="`Remove the version ${v.name}`"
-        @click="remove(v)"
-      >
-        remove
-      </button>
+      <RemoveButton :what="`the version ${v.name}`" @remove="remove(v)" />
     </div>
     <button type="button" class="btn mt-1 px-2 py-0.5 text-note" @click="add">Add a version</button>
     <LinesOf

@@ -1,0 +1,11 @@
+/** ms after which the browser has surely begun to read what it saves */
+const BEGUN = 10000;
+
+/** Lets the browser save a file under a name. */
+export function save(blob: Blob, name: string): void {
+  const a = document.createElement('a');
+  a.href = URL.createObjectURL(blob);
+  a.download = name;
+  a.click();
+  setTimeout(() => URL.revokeObjectURL(a.href), BEGUN);
+}
