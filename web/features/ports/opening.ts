@@ -15,6 +15,8 @@ export interface OpenPorts {
   sources: Source[];
   /** in words: what could not be opened */
   troubles: string[];
+  /** the browser gives no inputs to this page, and then names no outputs either */
+  isDenied: boolean;
 }
 
 /** Why the browser gives no input, in words with the way out. */
@@ -64,11 +66,24 @@ export async function listDevices(): Promise<{ inputs: MediaDeviceInfo[]; output
 export const deviceOf = (wanted: Plugged, list: readonly MediaDeviceInfo[]): MediaDeviceInfo | undefined =>
   list.find((d) => d.deviceId === wanted.id) ?? list.find((d) => d.label === wanted.label);
 
+/** Whether this page may use inputs: a browser that says no names no devices. */
+async function isDenied(): Promise<boolean> {
+  try {
+    await askForInputs();
+    return false;
+  } catch (e) {
+    return (e as DOMException).name === 'NotAllowedError';
+  }
+}
+
 /** Opens the inputs of a connection; those that cannot be opened are told and left out. */
 export async function openInputs(connection: Connection): Promise<OpenPorts> {
   const sources: Source[] = [];
   const troubles: string[] = [];
   const { inputs } = await listDevices();
+  if (!inputs.length && (await isDenied())) {
+    return { connection, sources, troubles: [reasonOf({ name: 'NotAllowedError' })], isDenied: true };
+  }
   for (const wanted of connection.inputs) {
     const device = deviceOf(wanted, inputs);
     try {
@@ -89,7 +104,7 @@ export async function openInputs(connection: Connection): Promise<OpenPorts> {
       troubles.push(`“${wanted.label}”: ${reasonOf(e)}`);
     }
   }
-  return { connection, sources, troubles };
+  return { connection, sources, troubles, isDenied: false };
 }
 
 /** Inputs that run at another rate than when they were opened, with that rate now known. */

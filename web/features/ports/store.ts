@@ -143,8 +143,8 @@ function makeOpening(connectionOf: (studio: Studio | null) => Connection | null,
     open.value = opened;
     const { outputs } = await listDevices();
     const output = isOutputLost.value ? undefined : deviceOf(connection.output, outputs);
-    // a browser that may not use the inputs names no outputs either: that was told already
-    if (!output && !outputs.length) isOutputLost.value = true;
+    // why the browser names no outputs was told already
+    if (!output && opened.isDenied) isOutputLost.value = true;
     else if (!output && !isOutputLost.value) loseOutput();
     return { sink: output?.deviceId ?? (isNowhere ? NOWHERE : '') };
   }

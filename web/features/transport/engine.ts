@@ -81,7 +81,11 @@ export function makeEngine(
     });
     await made.audioWorklet.addModule(workletUrl);
     node = makeNode(made, opened ? ports.attach(made) : { outs: 2, input: null });
-    node.port.onmessage = (m: MessageEvent<FromEngine>) => heard(m.data, made.sampleRate);
+    const { port } = node;
+    // one that another took the place of has nothing to say any more
+    port.onmessage = (m: MessageEvent<FromEngine>) => {
+      if (node?.port === port) heard(m.data, made.sampleRate);
+    };
     node.onprocessorerror = () => ui.say('The audio engine stopped. Press play to start it again.', 'error');
     // where the output went meanwhile it would never begin
     await Promise.race([made.resume(), failed]);

@@ -30,7 +30,8 @@ function makeTransport(heard: (message: FromEngine) => void, settings: () => ToE
     (message, rate) => {
       if (message.type === 'meters') {
         seconds.value = message.position / rate;
-        if (!moved) playing.value = isMeant = message.playing;
+        // until the engine was told to play it says that it stands, which nobody asked for
+        if (!moved && !starting.value) playing.value = isMeant = message.playing;
         moved = false;
       }
       heard(message);
