@@ -81,11 +81,7 @@ export function makeEngine(
     });
     await made.audioWorklet.addModule(workletUrl);
     node = makeNode(made, opened ? ports.attach(made) : { outs: 2, input: null });
-    const { port } = node;
-    // one that another took the place of has nothing to say any more
-    port.onmessage = (m: MessageEvent<FromEngine>) => {
-      if (node?.port === port) heard(m.data, made.sampleRate);
-    };
+    listenTo(node, (message, from) => from === node && heard(message, made.sampleRate));
     node.onprocessorerror = () => ui.say('The audio engine stopped. Press play to start it again.', 'error');
     // where the output went meanwhile it would never begin
     await Promise.race([made.resume(), failed]);
@@ -174,6 +170,14 @@ function makeNode(context: AudioContext, { outs, input }: { outs: number; input:
   input?.connect(node);
   node.connect(context.destination);
   return node;
+}
+
+/** @param heard is told who says it: one that another took the place of has nothing to say any more */
+function listenTo(
+  node: AudioWorkletNode,
+  heard: (message: FromEngine, from: AudioWorkletNode) => void,
+): void {
+  node.port.onmessage = (m: MessageEvent<FromEngine>) => heard(m.data, node);
 }
 
 /** The sounds that the engine was sent: each once, at the engine's own rate. */
