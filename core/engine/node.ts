@@ -4,13 +4,15 @@ import type { NodePlan } from './compile.ts';
 import { type EdgeRun, scaleRamped } from './edge.ts';
 import { MixList, clean, doubles, mix } from '../devices/kernels/index.ts';
 import type { SlotRun } from './slot.ts';
-import type { Sound, Meter } from './sound.ts';
+import type { Sound, SoundWindow, Meter } from './sound.ts';
 
 /** what flows into the node at hand; used within one call */
 const list = new MixList();
 
 interface ClipRun {
   sound: Sound;
+  /** set where the sound is too long to be held: `sound` is this window then */
+  window: SoundWindow | null;
   start: number;
   offset: number;
   length: number;
@@ -67,14 +69,18 @@ export class NodeRun {
   /** Clips as frames; a clip whose sound has not arrived is silent. */
   place(plan: NodePlan, sounds: Map<string, Sound>, inputLatency: number): void {
     this.clips = plan.track.clips.flatMap((c) => {
-      const sound = sounds.get(c.media);
-      if (!sound) return [];
+      const found = sounds.get(c.media);
+      if (!found) return [];
+      const window = found.open?.() ?? null;
+      const sound = window ?? found;
+      const frames = window?.frames ?? sound.l.length;
       const offset = Math.round(c.offset * this.sampleRate);
-      const length = Math.min(Math.round(c.length * this.sampleRate), sound.l.length - offset);
+      const length = Math.min(Math.round(c.length * this.sampleRate), frames - offset);
       return length > 0
         ? [
             {
               sound,
+              window,
               start: Math.round(c.start * this.sampleRate) + inputLatency,
               offset,
               length,
@@ -94,7 +100,7 @@ export class NodeRun {
     if (whole && skip === 0 && into >= 0 && into + n <= whole.length) {
       // a clip that fills the block is copied by the machine's own means, three times as fast; the views are
       // made offline only, since playing makes no garbage
-      const at = whole.offset + into;
+      const at = placeIn(whole, whole.offset + into, n);
       const s = whole.sound;
       l.set(s.l.subarray(at, at + n));
       if (s.r === s.l) r.set(l);
@@ -116,10 +122,11 @@ export class NodeRun {
           const from = Math.max(skip, c.start - position) | 0;
           const to = Math.min(n, c.start + c.length - position) | 0;
           if (from < to) {
+            const at = c.offset + position - c.start;
             addClip(
               c.sound.l,
               c.sound.r,
-              (c.offset + position - c.start) | 0,
+              (placeIn(c, at + from, to - from) - from) | 0,
               l,
               r,
               from,
@@ -214,6 +221,13 @@ export class NodeRun {
     this.gl.advance(n);
     this.gr.advance(n);
   }
+}
+
+/** Where frames of a clip's sound lie in its arrays. */
+function placeIn({ window }: ClipRun, from: number, n: number): number {
+  if (!window) return from;
+  window.reach(from, n);
+  return from - window.at;
 }
 
 function addClip(

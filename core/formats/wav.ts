@@ -23,54 +23,78 @@ const EXTENSIBLE = 0xfffe;
  * says is an error with the offset, as is anything else that does not fit; nothing is guessed.
  */
 export function readWav(bytes: Uint8Array, name = 'WAV file'): WavData {
+  const { fmt, body, size } = findSound((at, n) => bytes.subarray(at, at + n), bytes.length, name);
   const v = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  const tag = (at: number) => String.fromCharCode(...bytes.subarray(at, at + 4));
-  if (bytes.length < 12 || tag(0) !== 'RIFF' || tag(8) !== 'WAVE') {
+  return {
+    sampleRate: fmt.rate,
+    bits: fmt.bits,
+    float: fmt.code === FLOAT,
+    channels: decode(v, body, size, fmt, name),
+  };
+}
+
+/** Bytes of a file from a place on; fewer only at its end. */
+export type ReadBytes = (at: number, n: number) => Uint8Array;
+
+/** A WAV file that is read a stretch at a time, from wherever it lies. */
+export class WavFile {
+  readonly sampleRate: number;
+  readonly channels: number;
+  readonly frames: number;
+  private readonly found: ReturnType<typeof findSound>;
+
+  /**
+   * @param size bytes of the whole file
+   * @throws FormatError as `readWav`
+   */
+  constructor(
+    private readonly bytes: ReadBytes,
+    size: number,
+    private readonly name = 'WAV file',
+  ) {
+    this.found = findSound(bytes, size, name);
+    const { fmt } = this.found;
+    this.sampleRate = fmt.rate;
+    this.channels = fmt.channels;
+    this.frames = floor(this.found.size / fmt.align);
+  }
+  /** Frames from a place on, one array a channel; fewer at the end. */
+  read(from: number, n: number): Float32Array[] {
+    const { fmt, body } = this.found;
+    const frames = max(0, min(n, this.frames - from));
+    // one byte more: see unpackPairs
+    const bytes = this.bytes(body + from * fmt.align - 1, frames * fmt.align + 1);
+    const v = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+    return decode(v, 1, frames * fmt.align, fmt, this.name);
+  }
+}
+
+/** Where in a file the sound lies, and how it is written. */
+function findSound(bytes: ReadBytes, length: number, name: string): { fmt: Fmt; body: number; size: number } {
+  const tagged = (at: number) => String.fromCharCode(...bytes(at, 4));
+  if (length < 12 || tagged(0) !== 'RIFF' || tagged(8) !== 'WAVE') {
     throw new FormatError(
       name,
       'offset 0',
       'this is not a WAV file (no RIFF/WAVE header). Export it as WAV and try again.',
     );
   }
-  let fmt: { code: number; channels: number; rate: number; bits: number; align: number } | null = null;
-  for (let at = 12; at + 8 <= bytes.length;) {
-    const id = tag(at);
-    const size = v.getUint32(at + 4, true);
+  let fmt: Fmt | null = null;
+  for (let at = 12; at + 8 <= length;) {
+    const id = tagged(at);
+    const size = viewOf(bytes(at + 4, 4)).getUint32(0, true);
     const body = at + 8;
-    if (id === 'fmt ') {
-      if (size < 16 || body + size > bytes.length) {
-        throw new FormatError(name, `offset ${at}`, 'the format chunk is cut short.');
-      }
-      let code = v.getUint16(body, true);
-      if (code === EXTENSIBLE) {
-        if (size < 40) {
-          throw new FormatError(name, `offset ${at}`, 'the extensible format chunk is cut short.');
-        }
-        code = v.getUint16(body + 24, true);
-      }
-      fmt = {
-        code,
-        channels: v.getUint16(body + 2, true),
-        rate: v.getUint32(body + 4, true),
-        align: v.getUint16(body + 12, true),
-        bits: v.getUint16(body + 14, true),
-      };
-      check(fmt, name, at);
-    } else if (id === 'data') {
+    if (id === 'fmt ') fmt = formatOf(bytes(body, min(size, 40)), size, name, at, length - body);
+    else if (id === 'data') {
       if (!fmt) throw new FormatError(name, `offset ${at}`, 'the sound comes before its format.');
-      if (body + size > bytes.length) {
+      if (body + size > length) {
         throw new FormatError(
           name,
           `offset ${at}`,
-          `the sound is cut short: ${size} bytes are announced and ${bytes.length - body} are there. Copy the file again.`,
+          `the sound is cut short: ${size} bytes are announced and ${length - body} are there. Copy the file again.`,
         );
       }
-      return {
-        sampleRate: fmt.rate,
-        bits: fmt.bits,
-        float: fmt.code === FLOAT,
-        channels: decode(v, body, size, fmt, name),
-      };
+      return { fmt, body, size };
     }
     at = body + size + (size & 1);
   }
@@ -79,6 +103,29 @@ export function readWav(bytes: Uint8Array, name = 'WAV file'): WavData {
     '',
     fmt ? 'there is no sound in it (no data chunk).' : 'there is no format in it (no fmt chunk).',
   );
+}
+
+const viewOf = (b: Uint8Array): DataView => new DataView(b.buffer, b.byteOffset, b.byteLength);
+
+/** The format chunk, whose body begins here; `left`: bytes of the file from there on. */
+function formatOf(bytes: Uint8Array, size: number, name: string, at: number, left: number): Fmt {
+  if (size < 16 || size > left) {
+    throw new FormatError(name, `offset ${at}`, 'the format chunk is cut short.');
+  }
+  const v = viewOf(bytes);
+  const code = v.getUint16(0, true);
+  if (code === EXTENSIBLE && size < 40) {
+    throw new FormatError(name, `offset ${at}`, 'the extensible format chunk is cut short.');
+  }
+  const fmt = {
+    code: code === EXTENSIBLE ? v.getUint16(24, true) : code,
+    channels: v.getUint16(2, true),
+    rate: v.getUint32(4, true),
+    align: v.getUint16(12, true),
+    bits: v.getUint16(14, true),
+  };
+  check(fmt, name, at);
+  return fmt;
 }
 
 type Fmt = { code: number; channels: number; rate: number; bits: number; align: number };

@@ -1,6 +1,6 @@
 import { kWeighting } from '../devices/live-meter.ts';
 import { settled } from '../devices/math.ts';
-import { truePeak } from './truepeak.ts';
+import { TruePeakMeter, truePeak } from './truepeak.ts';
 
 export { kWeighting };
 
@@ -23,7 +23,40 @@ export interface Loudness {
  */
 export function measureLoudness(channels: Float32Array[], sampleRate: number): Loudness {
   const heard = channels.map(finite);
-  const parts = hundredths(heard, sampleRate);
+  const parts = new Hundredths(sampleRate);
+  parts.add(heard);
+  return { ...loudnessOf(parts.done()), truePeak: truePeak(heard, sampleRate) };
+}
+
+/** Integrated loudness alone, for matching levels: LUFS. */
+export function integratedLoudness(channels: Float32Array[], sampleRate: number): number {
+  const parts = new Hundredths(sampleRate);
+  parts.add(channels.map(finite));
+  return gated(windows(joined(parts.done(), 10), 4), -10).loudness;
+}
+
+/** Loudness of a sound that comes in pieces: the same figures as of the whole. */
+export class LoudnessMeter {
+  private readonly parts: Hundredths;
+  private readonly peaks: TruePeakMeter[] = [];
+
+  constructor(private readonly sampleRate: number) {
+    this.parts = new Hundredths(sampleRate);
+  }
+  /** @param channels the next frames of one or two channels, always as many */
+  add(channels: Float32Array[]): void {
+    const heard = channels.map(finite);
+    this.parts.add(heard);
+    heard.forEach((x, c) => (this.peaks[c] ??= new TruePeakMeter(this.sampleRate)).add(x));
+  }
+  end(): Loudness {
+    const truePeak = this.peaks.reduce((most, meter) => Math.max(most, meter.end()), -Infinity);
+    return { ...loudnessOf(this.parts.done()), truePeak };
+  }
+}
+
+/** @param parts mean power of each 10 ms */
+function loudnessOf(parts: Float64Array): Omit<Loudness, 'truePeak'> {
   const tenths = joined(parts, 10);
   const shortTerm = windows(tenths, 30);
   return {
@@ -31,13 +64,8 @@ export function measureLoudness(channels: Float32Array[], sampleRate: number): L
     shortTermMax: lufs(largest(shortTerm)),
     momentaryMax: lufs(largest(windows(parts, 40))),
     range: loudnessRange(shortTerm),
-    truePeak: truePeak(heard, sampleRate),
   };
 }
-
-/** Integrated loudness alone, for matching levels: LUFS. */
-export const integratedLoudness = (channels: Float32Array[], sampleRate: number): number =>
-  gated(windows(joined(hundredths(channels.map(finite), sampleRate), 10), 4), -10).loudness;
 
 const lufs = (power: number) => (power > 0 ? -0.691 + 10 * Math.log10(power) : -Infinity);
 
@@ -52,15 +80,29 @@ function finite(x: Float32Array): Float32Array {
  * Sum over channels of the K-weighted power in each 10 ms. Momentary loudness moves on by these: by 100 ms it
  * would miss up to 0.45 LU of a burst that begins between two steps (EBU Tech 3341, case 13, wants ±0.1).
  */
-function hundredths(channels: Float32Array[], fs: number): Float64Array {
-  const step = Math.round(fs / 100);
-  const count = Math.floor((channels[0]?.length ?? 0) / step);
-  const out = new Float64Array(count);
-  const w = kWeighting(fs);
-  // two sides in one loop: each waits for its own last value only
-  for (let c = 0; c < channels.length; c += 2) weigh(channels[c], channels[c + 1] ?? null, out, step, w);
-  for (let i = 0; i < count; i++) out[i] /= step;
-  return out;
+class Hundredths {
+  private readonly step: number;
+  private readonly weights: KWeights;
+  private readonly pairs: Weighing[] = [];
+
+  constructor(fs: number) {
+    this.step = Math.round(fs / 100);
+    this.weights = kWeighting(fs);
+  }
+  add(channels: Float32Array[]): void {
+    // two sides in one loop: each waits for its own last value only
+    for (let c = 0; c < channels.length; c += 2) {
+      const pair = (this.pairs[c / 2] ??= new Weighing(this.step, this.weights));
+      pair.add(channels[c], channels[c + 1] ?? null);
+    }
+  }
+  done(): Float64Array {
+    const [first, ...others] = this.pairs.map((p) => p.power);
+    const out = Float64Array.from(first ?? []);
+    for (const more of others) for (let i = 0; i < out.length; i++) out[i] += more[i];
+    for (let i = 0; i < out.length; i++) out[i] /= this.step;
+    return out;
+  }
 }
 
 /** Mean power of each n parts in turn. */
@@ -76,28 +118,42 @@ function joined(parts: Float64Array, n: number): Float64Array {
 
 const largest = (values: Float64Array): number => values.reduce((a, b) => Math.max(a, b), 0);
 
-function weigh(
-  l: Float32Array,
-  r: Float32Array | null,
-  out: Float64Array,
-  step: number,
-  [[b0, b1, b2, a1, a2], [, , , e1, e2]]: [number, number, number, number, number][],
-): void {
-  let s1 = 0;
-  let s2 = 0;
-  let p1 = 0;
-  let p2 = 0;
-  let t1 = 0;
-  let t2 = 0;
-  let q1 = 0;
-  let q2 = 0;
-  const other = r ?? l;
-  for (let k = 0; k < out.length; k++) {
-    let sum = 0;
-    let more = 0;
-    for (let i = k * step, end = i + step; i < end; i++) {
+type KWeights = [number, number, number, number, number][];
+
+/** The weighting filters of two sides, and the power of each whole step behind them. */
+class Weighing {
+  readonly power: number[] = [];
+  private readonly state = new Float64Array(8);
+  private sum = 0;
+  private more = 0;
+  private inStep = 0;
+
+  constructor(
+    private readonly step: number,
+    private readonly weights: KWeights,
+  ) {}
+  add(l: Float32Array, r: Float32Array | null): void {
+    for (let at = 0; at < l.length;) {
+      const n = Math.min(l.length - at, this.step - this.inStep);
+      this.stretch(l, r ?? l, at, at + n);
+      at += n;
+      this.inStep += n;
+      if (this.inStep === this.step) this.close(r !== null);
+    }
+  }
+  private close(isPair: boolean): void {
+    this.power.push(isPair ? this.sum + this.more : this.sum);
+    this.sum = this.more = this.inStep = 0;
+    for (let i = 0; i < 8; i++) this.state[i] = settled(this.state[i]);
+  }
+  private stretch(l: Float32Array, r: Float32Array, from: number, to: number): void {
+    const [[b0, b1, b2, a1, a2], [, , , e1, e2]] = this.weights;
+    const { state } = this;
+    let [s1, s2, p1, p2, t1, t2, q1, q2] = state;
+    let { sum, more } = this;
+    for (let i = from; i < to; i++) {
       const v = l[i];
-      const u = other[i];
+      const u = r[i];
       const y = b0 * v + s1;
       const x = b0 * u + t1;
       s1 = b1 * v - a1 * y + s2;
@@ -113,15 +169,16 @@ function weigh(
       sum += z * z;
       more += w * w;
     }
-    s1 = settled(s1);
-    s2 = settled(s2);
-    p1 = settled(p1);
-    p2 = settled(p2);
-    t1 = settled(t1);
-    t2 = settled(t2);
-    q1 = settled(q1);
-    q2 = settled(q2);
-    out[k] += r ? sum + more : sum;
+    this.sum = sum;
+    this.more = more;
+    state[0] = s1;
+    state[1] = s2;
+    state[2] = p1;
+    state[3] = p2;
+    state[4] = t1;
+    state[5] = t2;
+    state[6] = q1;
+    state[7] = q2;
   }
 }
 

@@ -15,26 +15,77 @@ const BETA = 11;
  */
 export function resample(x: Float32Array, from: number, to: number): Float32Array {
   if (from === to) return x;
-  const g = gcd(round(from), round(to));
-  const up = round(to) / g;
-  const down = round(from) / g;
-  const cut = min(1, to / from) * 0.965;
-  const reach = ceil(HALF / cut);
-  const phases = min(up, 4096);
-  const table: Float64Array[] = new Array<Float64Array>(phases);
-  const out = new Float32Array(round((x.length * to) / from));
-  for (let i = 0; i < out.length; i++) {
-    const whole = floor((i * down) / up);
-    const phase = round((((i * down) % up) / up) * phases);
-    const [at, p] = phase === phases ? [whole + 1, 0] : [whole, phase];
-    const h = (table[p] ??= taps(p / phases, cut, reach));
-    const lo = max(0, reach - 1 - at);
-    const hi = min(h.length, x.length - at + reach - 1);
-    let y = 0;
-    for (let k = lo; k < hi; k++) y += h[k] * x[at + k - reach + 1];
-    out[i] = y;
-  }
+  const whole = new Resampler(from, to);
+  const [first, last] = [whole.add(x), whole.end()];
+  const out = new Float32Array(first.length + last.length);
+  out.set(first);
+  out.set(last, first.length);
   return out;
+}
+
+/** The same for a sound that comes in pieces: what comes out of all of them is what `resample` makes of the whole. */
+export class Resampler {
+  private readonly up: number;
+  private readonly down: number;
+  private readonly cut: number;
+  private readonly reach: number;
+  private readonly phases: number;
+  private readonly table: Float64Array[];
+  /** what is still needed of what came, and the place of its first frame in all of it */
+  private kept = new Float32Array(0);
+  private at = 0;
+  /** frames that came, and that went out */
+  private came = 0;
+  private went = 0;
+
+  /** @param from, to Hz */
+  constructor(from: number, to: number) {
+    const g = gcd(round(from), round(to));
+    this.up = round(to) / g;
+    this.down = round(from) / g;
+    this.cut = min(1, to / from) * 0.965;
+    this.reach = ceil(HALF / this.cut);
+    this.phases = min(this.up, 4096);
+    this.table = new Array<Float64Array>(this.phases);
+  }
+  /** Takes the next frames; gives as much as can be said of the result by now. */
+  add(x: Float32Array): Float32Array {
+    const joined = new Float32Array(this.kept.length + x.length);
+    joined.set(this.kept);
+    joined.set(x, this.kept.length);
+    this.kept = joined;
+    this.came += x.length;
+    // a frame needs what lies `reach` behind it
+    const ready = max(this.went, floor(((this.came - this.reach) * this.up) / this.down));
+    return this.upTo(ready);
+  }
+  /** The rest, as if silence followed. */
+  end(): Float32Array {
+    return this.upTo(max(this.went, round((this.came * this.up) / this.down)));
+  }
+  private upTo(end: number): Float32Array {
+    const out = new Float32Array(end - this.went);
+    const { kept: x, reach, up, down, phases } = this;
+    const first = this.at;
+    for (let i = 0; i < out.length; i++) {
+      const place = (this.went + i) * down;
+      const whole = floor(place / up);
+      const phase = round(((place % up) / up) * phases);
+      const [at, p] = phase === phases ? [whole + 1, 0] : [whole, phase];
+      const h = (this.table[p] ??= taps(p / phases, this.cut, reach));
+      const from = at - reach + 1 - first;
+      const lo = max(0, -from);
+      const hi = min(h.length, x.length - from);
+      let y = 0;
+      for (let k = lo; k < hi; k++) y += h[k] * x[from + k];
+      out[i] = y;
+    }
+    this.went = end;
+    const needed = max(first, floor((end * down) / up) - reach);
+    this.kept = x.slice(needed - first);
+    this.at = needed;
+    return out;
+  }
 }
 
 function taps(offset: number, cut: number, reach: number): Float64Array {

@@ -1,7 +1,7 @@
 import { PEAK_FILTER as FILTER, PEAK_HALF as HALF, PEAK_NORM as NORM } from '../devices/interpolate.ts';
 
 // taken out of the global object once: a look-up per sample is slow in sandboxed test runs
-const { floor, log10, max, min } = Math;
+const { ceil, floor, log10, max, min } = Math;
 
 /** Samples that are looked at together; longer than the filter reaches to either side. */
 const STRETCH = 16;
@@ -14,11 +14,60 @@ const STRETCH = 16;
  */
 export function truePeak(channels: Float32Array[], sampleRate: number): number {
   let peak = 0;
-  for (const x of channels) peak = scan(x, peak, sampleRate >= 96000 ? 2 : 1);
-  return peak > 0 ? 20 * log10(peak) : -Infinity;
+  for (const x of channels) peak = scan(x, peak, strideAt(sampleRate));
+  return decibels(peak);
 }
 
-function scan(x: Float32Array, peak: number, stride: number): number {
+const strideAt = (sampleRate: number): number => (sampleRate >= 96000 ? 2 : 1);
+const decibels = (peak: number): number => (peak > 0 ? 20 * log10(peak) : -Infinity);
+
+/** Stretches beside those that are looked at: the filter reaches into them. */
+const BESIDE = 2;
+/** Stretches that a piece is gathered to before it is looked at. */
+const PIECE = 512;
+
+/** The true peak of one channel that comes in pieces: the same figure as of the whole. */
+export class TruePeakMeter {
+  private peak = 0;
+  private readonly stride: number;
+  /** what came and still matters; in front what lies beside the first stretch that is not looked at yet */
+  private readonly kept = new Float32Array((PIECE + 2 * BESIDE) * STRETCH);
+  private filled = BESIDE * STRETCH;
+
+  constructor(sampleRate: number) {
+    this.stride = strideAt(sampleRate);
+  }
+  add(x: Float32Array): void {
+    for (let from = 0; from < x.length;) {
+      const n = min(x.length - from, this.kept.length - this.filled);
+      this.kept.set(x.subarray(from, from + n), this.filled);
+      this.filled += n;
+      from += n;
+      if (this.filled === this.kept.length) this.look(PIECE);
+    }
+  }
+  /** dBTP of all that came. */
+  end(): number {
+    this.kept.fill(0, this.filled);
+    const left = ceil((this.filled - BESIDE * STRETCH) / STRETCH);
+    this.peak = scan(this.kept, this.peak, this.stride, BESIDE, BESIDE + min(left, PIECE + BESIDE));
+    return decibels(this.peak);
+  }
+  private look(stretches: number): void {
+    this.peak = scan(this.kept, this.peak, this.stride, BESIDE, BESIDE + stretches);
+    this.kept.copyWithin(0, stretches * STRETCH);
+    this.filled -= stretches * STRETCH;
+  }
+}
+
+/** @param first, last which stretches are looked at; what lies beside them only counts for the filter */
+function scan(
+  x: Float32Array,
+  peak: number,
+  stride: number,
+  first = 0,
+  last = ceil(x.length / STRETCH),
+): number {
   const taps = HALF * 2;
   // taps of the three phases between samples, interleaved, so that one pass reads each sample once; at high
   // rates only the middle one
@@ -36,10 +85,10 @@ function scan(x: Float32Array, peak: number, stride: number): number {
     }
     peak = convolve(window, h, min(x.length, at + STRETCH) - at, taps, peak);
   };
-  let loudest = 0;
-  for (let k = 1; k < tops.length; k++) if (tops[k] > tops[loudest]) loudest = k;
-  if (tops.length && tops[loudest] * NORM > peak) look(loudest);
-  for (let k = 0; k < tops.length; k++) {
+  let loudest = first;
+  for (let k = first + 1; k < last; k++) if (tops[k] > tops[loudest]) loudest = k;
+  if (first < last && tops[loudest] * NORM > peak) look(loudest);
+  for (let k = first; k < last; k++) {
     if (max(tops[k], k > 0 ? tops[k - 1] : 0, k + 1 < tops.length ? tops[k + 1] : 0) * NORM > peak) look(k);
   }
   return peak;
@@ -52,7 +101,7 @@ function scan(x: Float32Array, peak: number, stride: number): number {
  */
 function largest(x: Float32Array): Float32Array {
   const bits = new Int32Array(x.buffer, x.byteOffset, x.length);
-  const out = new Int32Array(Math.ceil(x.length / STRETCH));
+  const out = new Int32Array(ceil(x.length / STRETCH));
   const whole = floor(x.length / STRETCH);
   for (let k = 0, i = 0; k < whole; k++, i += STRETCH) {
     let a = 0;
