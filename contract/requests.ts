@@ -1,4 +1,4 @@
-import type { Preset, PresetKind, Studio } from '../core/index.ts';
+import type { Preset, PresetKind, Session, Studio } from '../core/index.ts';
 
 /** A new session: empty, a copy, or from a preset of the shelf. */
 export interface NewSession {
@@ -52,4 +52,21 @@ export interface NewDrop {
 /** A studio, new or as its next version. */
 export interface NewSetup {
   studio: Studio;
+}
+
+/** A song of a print: a session as it is kept, or as it is given here. */
+export interface NewJobSong {
+  session: string;
+  /** printed in the place of what is kept: a session whose lines over real ports were printed before */
+  document?: Session;
+}
+/** A print on the server: of one session or several in a row, each by its own plan. */
+export interface NewJob {
+  songs: NewJobSong[];
+  /** all songs to one loudness (LUFS), none over the ceiling (dBTP), instead of each by its plan */
+  together?: Together;
+}
+export interface Together {
+  target: number;
+  ceiling: number;
 }

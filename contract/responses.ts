@@ -1,4 +1,5 @@
-import type { MediaRef, Params, Preset, PresetKind, Session, Studio } from '../core/index.ts';
+import type { MediaRef, Params, Preset, PresetKind, PrintFiles, Session, Studio } from '../core/index.ts';
+import type { Together } from './requests.ts';
 
 /*
  * What the server answers, as it arrives: dates are ISO 8601 texts. The routes are typed with these, and so is
@@ -156,4 +157,37 @@ export interface SetupDetail {
 export interface SetupSaved {
   id: string;
   version: number;
+}
+
+export const JOB_STATES = ['queued', 'running', 'done', 'failed', 'cancelled'] as const;
+export type JobState = (typeof JOB_STATES)[number];
+
+/** A print on the server, in the list. */
+export interface JobEntry {
+  id: string;
+  /** of its session, or of the first of several */
+  name: string;
+  songs: { session: string; name: string; revision: number }[];
+  state: JobState;
+  /** 0 to 1 */
+  progress: number;
+  /** why it failed, for a person; '' unless it did */
+  message: string;
+  /** files that were made, and their bytes */
+  files: number;
+  bytes: number;
+  createdAt: string;
+  startedAt: string | null;
+  endedAt: string | null;
+}
+/** What was printed of one song; in what travels no number stands for silence (−∞). */
+export interface PrintedSong extends PrintFiles {
+  session: string;
+  name: string;
+  revision: number;
+}
+export interface JobDetail extends JobEntry {
+  together: Together | null;
+  /** null until it is done */
+  printed: PrintedSong[] | null;
 }

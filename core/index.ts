@@ -123,7 +123,7 @@ export { CompileError, compile, panGains, strandGains, type Schedule } from './e
 export { Renderer } from './engine/renderer.ts';
 export { NO_PORTS, PortBuffers, type PortMap } from './engine/ports.ts';
 export { NO_AUDITION, auditioned, type Audition } from './engine/audition.ts';
-export type { Sound } from './engine/sound.ts';
+export type { Sound, SoundWindow } from './engine/sound.ts';
 export { RenderCancelled, sessionLength, type Rendered, type RenderOptions } from './engine/offline.ts';
 export { render, renderNow } from './engine/render.ts';
 export { integratedLoudness, kWeighting, measureLoudness, type Loudness } from './measure/loudness.ts';
@@ -131,7 +131,7 @@ export { measureLevels } from './measure/levels.ts';
 export { truePeak } from './measure/truepeak.ts';
 export { chroma, measureKey, measureTempo, type Key, type Tempo } from './measure/music.ts';
 export { measureSound, type SoundFigures } from './measure/sound.ts';
-export { resample } from './measure/resample.ts';
+export { Resampler, resample } from './measure/resample.ts';
 export { decayCurve, rt60 } from './measure/decay.ts';
 export { Spectrum } from './measure/spectrum.ts';
 export { logFrequencies, responseCurve } from './measure/response.ts';
@@ -188,7 +188,7 @@ export { align } from './drop/align.ts';
 export { applyMove, planMove, type MoveOptions, type MovePlan } from './drop/move.ts';
 export { diffPresets } from './drop/diff.ts';
 export { FormatError } from './formats/errors.ts';
-export { readWav, writeWav, type WavData } from './formats/wav.ts';
+export { WavFile, readWav, writeWav, type ReadBytes, type WavData } from './formats/wav.ts';
 export { readZip, writeZip, ZIP_LIMITS } from './formats/zip.ts';
 export { readDawproject, type DawRead } from './formats/dawproject/read.ts';
 export { writeDawproject, type DawWritten } from './formats/dawproject/write.ts';
@@ -226,7 +226,7 @@ export {
 } from './print/plan.ts';
 export {
   inVersion,
-  passNames,
+  passesOf,
   printPass,
   printStems,
   type Printed,
@@ -234,7 +234,25 @@ export {
 } from './print/stems.ts';
 export type { Proof } from './print/proof.ts';
 export { SHEET_FORMATS, compareSheets, recallSheet, type SheetFormat } from './formats/recall-sheet.ts';
-export { gainFor, printFiles, type PrintFileMade, type PrintFiles } from './formats/print-files.ts';
+export {
+  MemoryStore,
+  gainFor,
+  gainsTogether,
+  levelOf,
+  printFiles,
+  printedFromJson,
+  printTakes,
+  writeTakes,
+  type FilesOptions,
+  type Growing,
+  type MakeFlac,
+  type PrintFileMade,
+  type PrintFiles,
+  type PrintStore,
+  type SongTakes,
+} from './formats/print-files.ts';
+export { flacWith, type FlacLibrary } from './formats/flac.ts';
+export type { Scratch } from './print/take.ts';
 export { nameBy, namesBy, safeName, type NameFields } from './print/names.ts';
 export {
   readBroadcastExtension,

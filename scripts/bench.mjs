@@ -491,7 +491,7 @@ async function updates() {
       await putSession(m, `u${i}`, { ...(i % 10 === 0 ? dropped : other), name: `Session ${i}` });
     }
   });
-  const server = makeApp(db).listen(0, '127.0.0.1');
+  const server = makeApp(db).app.listen(0, '127.0.0.1');
   await once(server, 'listening');
   const base = `http://127.0.0.1:${server.address().port}/api/presets/upd`;
   const next = core.clone(p);
@@ -579,7 +579,7 @@ async function search() {
     );
   }
   await db.query('ANALYZE TABLE preset');
-  const server = makeApp(db).listen(0, '127.0.0.1');
+  const server = makeApp(db).app.listen(0, '127.0.0.1');
   await once(server, 'listening');
   const base = `http://127.0.0.1:${server.address().port}/api/presets`;
   const get = async (q) => {

@@ -1,4 +1,5 @@
 import { existsSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import express, { type Express } from 'express';
 import helmet from 'helmet';
@@ -9,12 +10,14 @@ import { EventHub } from './http/events.ts';
 import type { Context } from './http/context.ts';
 import { defaultRoutes } from './http/defaults.ts';
 import { dropRoutes } from './http/drops.ts';
+import { jobRoutes } from './http/jobs.ts';
 import { mediaRoutes } from './http/media.ts';
 import { presetRoutes } from './http/presets.ts';
 import { logged } from './http/logged.ts';
 import { problems, unknownRoute } from './http/problem.ts';
 import { sessionRoutes } from './http/sessions.ts';
 import { setupRoutes } from './http/setups.ts';
+import { PrintJobs } from './jobs/prints.ts';
 
 export interface AppOptions {
   /** the folder of the built interface; the API works without it */
@@ -23,12 +26,22 @@ export interface AppOptions {
   hosts?: readonly string[];
   /** the data folder, and the bytes that are free on its disk; without them the disk is not looked at */
   disk?: { folder: string; free: () => Promise<number> };
+  /** where prints lie; with everything that passes where nothing is said */
+  prints?: string;
 }
 
-/** The whole HTTP side. */
-export function makeApp(db: DataSource, { client, hosts = [], disk }: AppOptions = {}): Express {
+/** The whole HTTP side, and the prints that it takes. Whoever starts it starts the prints, too, and stops them. */
+export function makeApp(
+  db: DataSource,
+  { client, hosts = [], disk, prints }: AppOptions = {},
+): { app: Express; jobs: PrintJobs } {
   const app = express();
   const context: Context = { db, events: new EventHub() };
+  const jobs = new PrintJobs(db, {
+    folder: prints ?? join(tmpdir(), 'rope-shelf-prints'),
+    free: disk?.free,
+    tell: (entry) => context.events.printed(entry),
+  });
   app.disable('x-powered-by');
   app.use(
     helmet({
@@ -67,6 +80,7 @@ export function makeApp(db: DataSource, { client, hosts = [], disk }: AppOptions
   app.use('/api/drops', dropRoutes(context));
   app.use('/api/defaults', defaultRoutes(context));
   app.use('/api/setups', setupRoutes(context));
+  app.use('/api/jobs', jobRoutes(context, jobs));
   app.use('/api', unknownRoute);
   if (client && existsSync(client)) {
     app.use(
@@ -80,5 +94,5 @@ export function makeApp(db: DataSource, { client, hosts = [], disk }: AppOptions
     });
   }
   app.use(problems);
-  return app;
+  return { app, jobs };
 }

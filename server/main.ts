@@ -29,18 +29,25 @@ const hosts = (process.env.HOSTS ?? '')
   .filter(Boolean);
 const folder = process.env.ROPE_SHELF_DATA ?? join(process.cwd(), '.data');
 const disk = { folder, free: freeOn(folder) };
-const server = makeApp(db, { client, hosts, disk }).listen(port, '127.0.0.1', () => {
+const { app, jobs } = makeApp(db, { client, hosts, disk, prints: join(folder, 'prints') });
+const server = app.listen(port, '127.0.0.1', () => {
   log.info({ port }, 'listening');
   process.send?.('ready');
 });
 
 const rest = tidyRegularly(db);
+jobs.start();
 
 const stop = () => {
   rest();
   server.closeAllConnections();
   server.close(() => {
-    void db.destroy().finally(() => process.exit(0));
+    void jobs
+      .stop()
+      .catch((err: unknown) =>
+        log.error({ err }, 'prints could not be given back; the next start sees to it'),
+      )
+      .finally(() => void db.destroy().finally(() => process.exit(0)));
   });
 };
 process.on('SIGTERM', stop);

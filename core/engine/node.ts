@@ -68,10 +68,13 @@ export class NodeRun {
 
   /** Clips as frames; a clip whose sound has not arrived is silent. */
   place(plan: NodePlan, sounds: Map<string, Sound>, inputLatency: number): void {
+    // a line goes along a sound with one window, however many clips play it
+    const windows = new Map<string, SoundWindow | null>();
     this.clips = plan.track.clips.flatMap((c) => {
       const found = sounds.get(c.media);
       if (!found) return [];
-      const window = found.open?.() ?? null;
+      const window = windows.get(c.media) ?? found.open?.() ?? null;
+      windows.set(c.media, window);
       const sound = window ?? found;
       const frames = window?.frames ?? sound.l.length;
       const offset = Math.round(c.offset * this.sampleRate);

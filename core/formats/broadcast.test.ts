@@ -3,13 +3,17 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import {
+  MemoryStore,
   gainFor,
+  gainsTogether,
   integratedLoudness,
   namesBy,
   planPrint,
   printFiles,
+  printStems,
   readBroadcastExtension,
   readWav,
+  stemsBy,
   truePeak,
   writeBroadcastWav,
   type BroadcastOptions,
@@ -130,27 +134,49 @@ test('names are safe on every file system, never twice, and fields that are empt
   expect(namesBy('{stem}', [field('aux.'), field('. .')]).names).toEqual(['aux_', 'untitled']);
 });
 
-test('levels by one gain for all: to a peak, to a loudness, never over the ceiling; mono where both sides are one', () => {
-  const s = sessionWith([{ id: 'a', name: 'A', clips: [clipOf('x', 4)] }]);
-  const [l, r] = [noise(4, 0.1, 1), noise(4, 0.1, 2)];
-  const printed = {
-    mix: { id: 'm', name: 'Mix', kind: 'mix' as const, l, r },
-    versions: [],
-    stems: [{ id: 's', name: 'S', kind: 'stem' as const, l: l.map((v) => 2 * v), r: l.map((v) => 2 * v) }],
-    proof: null,
+test('levels by one gain for all: to a peak, to a loudness, never over the ceiling; mono where both sides are one', async () => {
+  const s = sessionWith([
+    { id: 'a', name: 'A', clips: [clipOf('x', 4)] },
+    { id: 'b', name: 'B', clips: [clipOf('y', 4)], level: -6 },
+  ]);
+  const [l, r, once] = [1, 2, 3].map((seed) => noise(4, 0.1, seed));
+  const sounds = new Map([
+    ['x', { l, r }],
+    ['y', { l: once, r: once }],
+  ]);
+  const at = async (level: PrintLevel) => {
+    const store = new MemoryStore();
+    const plan = { ...planPrint(s), stems: stemsBy(s, 'line'), level };
+    const { files } = await printFiles(s, plan, { sounds, store, at: new Date('2026-03-04T12:00:00Z') });
+    return { files, bytes: files.map((f) => store.files.get(f.name)!) };
   };
-  const at = (level: PrintLevel) =>
-    printFiles(s, { ...planPrint(s), level }, printed, { at: new Date('2026-03-04T12:00:00Z') });
-  const tall = (bytes: Uint8Array) => truePeak(readWav(bytes).channels, 48000);
-  const peaked = at({ kind: 'peak', ceiling: -1 });
+  const soundOf = (bytes: Uint8Array) => readWav(bytes).channels;
+  const peaked = await at({ kind: 'peak', ceiling: -1 });
   expect(Math.max(...peaked.files.map((f) => f.loudness.truePeak))).toBeCloseTo(-1, 5);
   for (const f of peaked.files) expect(f.loudness.truePeak).toBeLessThanOrEqual(-1 + 1e-9);
-  const loud = at({ kind: 'loudness', target: -23, ceiling: -1 });
-  expect(integratedLoudness(readWav(loud.files[0].bytes).channels, 48000)).toBeCloseTo(-23, 1);
-  expect(readBroadcastExtension(loud.files[0].bytes)!.loudness).toBeCloseTo(-23, 1);
-  expect(loud.files.map((f) => f.channels)).toEqual([2, 1]);
-  expect(loud.files[1].name).toBe('02 Untitled session S.wav');
+  const loud = await at({ kind: 'loudness', target: -23, ceiling: -1 });
+  expect(integratedLoudness(soundOf(loud.bytes[0]), 48000)).toBeCloseTo(-23, 1);
+  expect(readBroadcastExtension(loud.bytes[0])!.loudness).toBeCloseTo(-23, 1);
+  expect(loud.files.map((f) => [f.name, f.channels, f.size])).toEqual([
+    ['01 Untitled session Mix.wav', 2, loud.bytes[0].length],
+    ['02 Untitled session A.wav', 2, loud.bytes[1].length],
+    ['03 Untitled session B.wav', 1, loud.bytes[2].length],
+  ]);
+  expect(loud.files[0].outline.some((x) => x > 0)).toBe(true);
+  const own = await at({ kind: 'as it is' });
+  const { mix } = await printStems(s, { ...planPrint(s), stems: [] }, { sounds });
+  expect(truePeak(soundOf(own.bytes[0]), 48000)).toBeCloseTo(truePeak([mix!.l, mix!.r], 48000), 2);
   // a ceiling that would be broken holds the gain back
   expect(gainFor({ kind: 'loudness', target: 0, ceiling: -1 }, { integrated: -20 }, -6)).toBe(5);
-  expect(tall(at({ kind: 'as it is' }).files[0].bytes)).toBeCloseTo(truePeak([l, r], 48000), 2);
+});
+
+test('several songs come to one loudness: the target, or what the one with the least room allows', () => {
+  const songs = [
+    { integrated: -20, loudest: -3 },
+    { integrated: -30, loudest: -4 },
+    { integrated: -Infinity, loudest: -Infinity },
+  ];
+  expect(gainsTogether(songs, { target: -28, ceiling: -1 })).toEqual([-8, 2, 0]);
+  // the second one reaches −27 LUFS under −1 dBTP
+  expect(gainsTogether(songs, { target: -14, ceiling: -1 })).toEqual([-7, 3, 0]);
 });

@@ -55,32 +55,67 @@ const LARGEST = 0xffffffff;
  * @throws FormatError when it would be larger than 4 GiB, which its sizes of 32 bits cannot say
  */
 export function writeBroadcastWav(channels: readonly Float32Array[], o: BroadcastOptions): Uint8Array {
-  const head = headOf(channels.length, channels[0].length, o);
-  const tail = cueChunks(o.cues);
-  const width = o.bits / 8;
-  const size = channels[0].length * channels.length * width;
-  const all = head.length + size + (size & 1) + tail.length;
-  if (all > LARGEST) {
-    throw new FormatError(
-      'WAV file',
-      '',
-      'it would be larger than 4 GiB: print a shorter range or fewer bits.',
-    );
+  const writer = new BroadcastWriter(channels.length, channels[0].length, o);
+  const parts = [writer.head(), writer.body(channels), writer.tail()];
+  const bytes = new Uint8Array(parts.reduce((sum, p) => sum + p.length, 0));
+  let at = 0;
+  for (const part of parts) {
+    bytes.set(part, at);
+    at += part.length;
   }
-  const bytes = new Uint8Array(all);
-  bytes.set(head);
-  bytes.set(tail, head.length + size + (size & 1));
-  const view = new DataView(bytes.buffer);
-  view.setUint32(4, all - 8, true);
-  channels.forEach((x, c) => {
-    const quantise = quantiser(o.bits, o.dither, c + 1);
-    let at = head.length + c * width;
-    for (let i = 0; i < x.length; i++, at += width * channels.length) {
-      if (o.bits === 32) view.setFloat32(at, x[i], true);
-      else putWhole(view, at, quantise(x[i]), o.bits);
-    }
-  });
   return bytes;
+}
+
+/** Writes a Broadcast Wave file a piece at a time: its head, the sound in order, its tail. */
+export class BroadcastWriter {
+  private readonly quantisers: ((x: number) => number)[];
+  private readonly size: number;
+
+  /** @throws FormatError as `writeBroadcastWav` */
+  constructor(
+    private readonly channels: number,
+    private readonly frames: number,
+    private readonly o: BroadcastOptions,
+  ) {
+    this.size = (frames * channels * o.bits) / 8;
+    if (this.size + headOf(channels, 0, o).length + cueChunks(o.cues).length + 1 > LARGEST) {
+      throw new FormatError(
+        'WAV file',
+        '',
+        'it would be larger than 4 GiB: print a shorter range or fewer bits.',
+      );
+    }
+    this.quantisers = Array.from({ length: channels }, (_, c) => quantiser(o.bits, o.dither, c + 1));
+  }
+  head(): Uint8Array {
+    const head = headOf(this.channels, this.frames, this.o);
+    const all = head.length + this.size + this.tail().length;
+    new DataView(head.buffer).setUint32(4, all - 8, true);
+    return head;
+  }
+  /** Bytes of the next frames, one array a channel. */
+  body(channels: readonly Float32Array[]): Uint8Array {
+    const { bits } = this.o;
+    const width = bits / 8;
+    const align = width * this.channels;
+    const bytes = new Uint8Array(channels[0].length * align);
+    const view = new DataView(bytes.buffer);
+    channels.forEach((x, c) => {
+      const quantise = this.quantisers[c];
+      let at = c * width;
+      for (let i = 0; i < x.length; i++, at += align) {
+        if (bits === 32) view.setFloat32(at, x[i], true);
+        else putWhole(view, at, quantise(x[i]), bits);
+      }
+    });
+    return bytes;
+  }
+  tail(): Uint8Array {
+    const cues = cueChunks(this.o.cues);
+    const tail = new Uint8Array((this.size & 1) + cues.length);
+    tail.set(cues, this.size & 1);
+    return tail;
+  }
 }
 
 function putWhole(view: DataView, at: number, n: number, bits: 16 | 24): void {

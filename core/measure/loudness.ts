@@ -23,25 +23,25 @@ export interface Loudness {
  */
 export function measureLoudness(channels: Float32Array[], sampleRate: number): Loudness {
   const heard = channels.map(finite);
-  const parts = new Hundredths(sampleRate);
+  const parts = new Parts(sampleRate);
   parts.add(heard);
-  return { ...loudnessOf(parts.done()), truePeak: truePeak(heard, sampleRate) };
+  return { ...parts.loudness(), truePeak: truePeak(heard, sampleRate) };
 }
 
 /** Integrated loudness alone, for matching levels: LUFS. */
 export function integratedLoudness(channels: Float32Array[], sampleRate: number): number {
-  const parts = new Hundredths(sampleRate);
+  const parts = new Parts(sampleRate);
   parts.add(channels.map(finite));
-  return gated(windows(joined(parts.done(), 10), 4), -10).loudness;
+  return parts.integrated();
 }
 
 /** Loudness of a sound that comes in pieces: the same figures as of the whole. */
 export class LoudnessMeter {
-  private readonly parts: Hundredths;
+  private readonly parts: Parts;
   private readonly peaks: TruePeakMeter[] = [];
 
   constructor(private readonly sampleRate: number) {
-    this.parts = new Hundredths(sampleRate);
+    this.parts = new Parts(sampleRate);
   }
   /** @param channels the next frames of one or two channels, always as many */
   add(channels: Float32Array[]): void {
@@ -51,20 +51,8 @@ export class LoudnessMeter {
   }
   end(): Loudness {
     const truePeak = this.peaks.reduce((most, meter) => Math.max(most, meter.end()), -Infinity);
-    return { ...loudnessOf(this.parts.done()), truePeak };
+    return { ...this.parts.loudness(), truePeak };
   }
-}
-
-/** @param parts mean power of each 10 ms */
-function loudnessOf(parts: Float64Array): Omit<Loudness, 'truePeak'> {
-  const tenths = joined(parts, 10);
-  const shortTerm = windows(tenths, 30);
-  return {
-    integrated: gated(windows(tenths, 4), -10).loudness,
-    shortTermMax: lufs(largest(shortTerm)),
-    momentaryMax: lufs(largest(windows(parts, 40))),
-    range: loudnessRange(shortTerm),
-  };
 }
 
 const lufs = (power: number) => (power > 0 ? -0.691 + 10 * Math.log10(power) : -Infinity);
@@ -76,44 +64,54 @@ function finite(x: Float32Array): Float32Array {
   return sum === 0 ? x : x.map((v) => (Number.isFinite(v) ? v : 0));
 }
 
+/** ten-millisecond parts of momentary loudness, and of what integrated and short-term loudness move on by */
+const MOMENTARY = 40;
+const TENTH = 10;
+
 /**
  * Sum over channels of the K-weighted power in each 10 ms. Momentary loudness moves on by these: by 100 ms it
- * would miss up to 0.45 LU of a burst that begins between two steps (EBU Tech 3341, case 13, wants ±0.1).
+ * would miss up to 0.45 LU of a burst that begins between two steps (EBU Tech 3341, case 13, wants ±0.1). Of an hour
+ * only the tenths of a second are kept.
  */
-class Hundredths {
+class Parts {
+  private readonly weighing: Weighing;
   private readonly step: number;
-  private readonly weights: KWeights;
-  private readonly pairs: Weighing[] = [];
+  private readonly tenths: number[] = [];
+  private readonly latest = new Float64Array(MOMENTARY);
+  private count = 0;
+  private loudest = 0;
 
   constructor(fs: number) {
     this.step = Math.round(fs / 100);
-    this.weights = kWeighting(fs);
+    this.weighing = new Weighing(this.step, kWeighting(fs), (power) => this.take(power / this.step));
   }
-  add(channels: Float32Array[]): void {
-    // two sides in one loop: each waits for its own last value only
-    for (let c = 0; c < channels.length; c += 2) {
-      const pair = (this.pairs[c / 2] ??= new Weighing(this.step, this.weights));
-      pair.add(channels[c], channels[c + 1] ?? null);
-    }
+  /** @param channels one or two */
+  add([l, r]: Float32Array[]): void {
+    if (l) this.weighing.add(l, r ?? null);
   }
-  done(): Float64Array {
-    const [first, ...others] = this.pairs.map((p) => p.power);
-    const out = Float64Array.from(first ?? []);
-    for (const more of others) for (let i = 0; i < out.length; i++) out[i] += more[i];
-    for (let i = 0; i < out.length; i++) out[i] /= this.step;
-    return out;
+  private take(power: number): void {
+    this.latest[this.count++ % MOMENTARY] = power;
+    if (this.count % TENTH === 0) this.tenths.push(this.mean(TENTH));
+    if (this.count >= MOMENTARY) this.loudest = Math.max(this.loudest, this.mean(MOMENTARY));
   }
-}
-
-/** Mean power of each n parts in turn. */
-function joined(parts: Float64Array, n: number): Float64Array {
-  const out = new Float64Array(Math.floor(parts.length / n));
-  for (let i = 0; i < out.length; i++) {
+  /** Mean of the latest n parts. */
+  private mean(n: number): number {
     let sum = 0;
-    for (let k = 0; k < n; k++) sum += parts[i * n + k];
-    out[i] = sum / n;
+    for (let k = this.count - n; k < this.count; k++) sum += this.latest[k % MOMENTARY];
+    return sum / n;
   }
-  return out;
+  integrated(): number {
+    return gated(windows(Float64Array.from(this.tenths), 4), -10).loudness;
+  }
+  loudness(): Omit<Loudness, 'truePeak'> {
+    const shortTerm = windows(Float64Array.from(this.tenths), 30);
+    return {
+      integrated: this.integrated(),
+      shortTermMax: lufs(largest(shortTerm)),
+      momentaryMax: lufs(this.loudest),
+      range: loudnessRange(shortTerm),
+    };
+  }
 }
 
 const largest = (values: Float64Array): number => values.reduce((a, b) => Math.max(a, b), 0);
@@ -122,7 +120,6 @@ type KWeights = [number, number, number, number, number][];
 
 /** The weighting filters of two sides, and the power of each whole step behind them. */
 class Weighing {
-  readonly power: number[] = [];
   private readonly state = new Float64Array(8);
   private sum = 0;
   private more = 0;
@@ -131,6 +128,7 @@ class Weighing {
   constructor(
     private readonly step: number,
     private readonly weights: KWeights,
+    private readonly take: (power: number) => void,
   ) {}
   add(l: Float32Array, r: Float32Array | null): void {
     for (let at = 0; at < l.length;) {
@@ -142,7 +140,7 @@ class Weighing {
     }
   }
   private close(isPair: boolean): void {
-    this.power.push(isPair ? this.sum + this.more : this.sum);
+    this.take(isPair ? this.sum + this.more : this.sum);
     this.sum = this.more = this.inStep = 0;
     for (let i = 0; i < 8; i++) this.state[i] = settled(this.state[i]);
   }

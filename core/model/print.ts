@@ -25,8 +25,8 @@ export interface MixVersion {
 }
 
 export interface PrintFile {
-  format: 'wav';
-  /** 32 is floating point */
+  format: 'wav' | 'flac';
+  /** 32 is floating point, which FLAC has not */
   bits: 16 | 24 | 32;
   /** at 16 and 24 bit: none, triangular, or triangular with its noise moved to where it is heard least */
   dither: 'none' | 'triangular' | 'shaped';
@@ -60,4 +60,6 @@ export interface PrintPlan {
   preRoll: number;
   file: PrintFile;
   level: PrintLevel;
+  /** places of the song that are marked in the files: s, and what they are called */
+  marks?: { at: number; name: string }[];
 }

@@ -59,14 +59,14 @@ export async function printStems(session: Session, plan: PrintPlan, options: Opt
       frames,
     });
   }
-  const out = (id: Id, name: string, kind: Printed['kind']): Printed => {
-    const { l, r } = (kept.get(id) ?? new Kept()).whole(frames);
-    return { id, name, kind, l, r };
-  };
+  const all = passesOf(plan).map(({ sink, ...one }): Printed => ({
+    ...one,
+    ...(kept.get(sink) ?? new Kept()).whole(frames),
+  }));
   return {
-    mix: plan.mix ? out(MIX_SINK, 'Mix', 'mix') : null,
-    versions: plan.versions.map((v) => out(v.id, v.name, 'version')),
-    stems: plan.stems.map((s) => out(sinkOf(s.id), s.name, 'stem')),
+    mix: all.find((x) => x.kind === 'mix') ?? null,
+    versions: all.filter((x) => x.kind === 'version'),
+    stems: all.filter((x) => x.kind === 'stem'),
     proof,
   };
 }
@@ -81,10 +81,11 @@ export const inVersion = (s: Session, { muted, levels }: MixVersion): Session =>
   })),
 });
 
-/** Names under which one pass hands out its sound. */
-export const passNames = (plan: PrintPlan): Id[] => [
-  ...(plan.mix ? [MIX_SINK] : []),
-  ...plan.stems.map((s) => sinkOf(s.id)),
+/** Everything that a plan prints, in the order of its files, with the name under which a pass hands it out. */
+export const passesOf = (plan: PrintPlan): (Pick<Printed, 'id' | 'name' | 'kind'> & { sink: Id })[] => [
+  ...(plan.mix ? [{ sink: MIX_SINK, id: MIX_SINK, name: 'Mix', kind: 'mix' as const }] : []),
+  ...plan.versions.map(({ id, name }) => ({ sink: id, id, name, kind: 'version' as const })),
+  ...plan.stems.map(({ id, name }) => ({ sink: sinkOf(id), id: sinkOf(id), name, kind: 'stem' as const })),
 ];
 
 /**

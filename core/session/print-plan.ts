@@ -7,8 +7,9 @@ import type { PrintPlan } from '../model/print.ts';
  */
 export function planUnder(plan: PrintPlan, ids: Readonly<Record<Id, Id>>): PrintPlan {
   const known = (list: readonly Id[]) => list.flatMap((id) => ids[id] ?? []);
+  const { marks: _ofOneSong, ...rest } = plan;
   return {
-    ...plan,
+    ...rest,
     stems: plan.stems
       .map((stem) => ({ ...stem, lines: known(stem.lines) }))
       .filter((stem) => stem.lines.length > 0),
@@ -20,7 +21,7 @@ export function planUnder(plan: PrintPlan, ids: Readonly<Record<Id, Id>>): Print
       ),
     })),
     off: known(plan.off),
-    // a part of one song says nothing of the next
+    // a part or a mark of one song says nothing of the next
     range: null,
   };
 }

@@ -7,6 +7,8 @@ import {
   UpdateDateColumn,
   VersionColumn,
 } from 'typeorm';
+import type { JobEntry, JobState, Together } from '../../contract/index.ts';
+import type { PrintFiles, Session } from '../../core/index.ts';
 
 const NOW = { precision: 3, default: () => 'CURRENT_TIMESTAMP(3)' };
 
@@ -177,6 +179,34 @@ export class SetupVersionRow {
   @CreateDateColumn(NOW) createdAt: Date;
 }
 
+/** A print on the server: what is asked, who is at it, what came. Its files lie in a folder beside the database. */
+@Entity('job')
+@Index('job_listed', ['owner', 'createdAt'])
+@Index('job_next', ['state', 'createdAt'])
+export class JobRow {
+  @PrimaryColumn('varchar', { length: 64 }) id: string;
+  @Column('varchar', { length: 64 }) owner: string;
+  @Column('varchar', { length: 200 }) name: string;
+  @Column('varchar', { length: 16 }) state: JobState;
+  @Column('double', { default: 0 }) progress: number;
+  @Column('text') message: string;
+  @Column('json') songs: JobEntry['songs'];
+  @Column('json', { nullable: true }) together: Together | null;
+  /** the sessions as they were when the print was asked for, each with its plan */
+  @Column('json', { select: false }) request: Session[];
+  @Column('json', { select: false, nullable: true }) printed: PrintFiles[] | null;
+  @Column('int', { default: 0 }) files: number;
+  @Column('bigint', { default: 0, transformer: { to: (bytes?: number) => bytes, from: Number } })
+  bytes: number;
+  /** how often it was begun, the process that prints it, and when that last said so */
+  @Column('int', { default: 0 }) attempt: number;
+  @Column('varchar', { length: 200, nullable: true }) worker: string | null;
+  @Column('datetime', { precision: 3, nullable: true }) beatAt: Date | null;
+  @CreateDateColumn(NOW) createdAt: Date;
+  @Column('datetime', { precision: 3, nullable: true }) startedAt: Date | null;
+  @Column('datetime', { precision: 3, nullable: true }) endedAt: Date | null;
+}
+
 export const ENTITIES = [
   UserRow,
   SessionRow,
@@ -191,4 +221,5 @@ export const ENTITIES = [
   DefaultRow,
   SetupRow,
   SetupVersionRow,
+  JobRow,
 ];

@@ -17,6 +17,20 @@ export const freeOn =
     return bavail * bsize;
   };
 
+/** @throws HttpProblem when so many bytes more do not go on the disk that a folder lies on */
+export async function roomLeft(
+  { folder, free }: { folder: string; free?: () => Promise<number> },
+  bytes: number,
+): Promise<void> {
+  const room = (await free?.().catch(() => Infinity)) ?? Infinity;
+  if (room - bytes >= NEEDED) return;
+  const [wanted, left] = [bytes, Math.max(0, room - NEEDED)].map((x) => (x / 1e9).toFixed(1));
+  throw new HttpProblem(
+    'disk-full',
+    `This print takes up to ${wanted} GB while it is made, and the disk that ${folder} lies on has ${left} GB left. Make room on it, take earlier prints away, or print less at a time.`,
+  );
+}
+
 /**
  * Refuses what would write while the disk is nearly full, before the database stands still in the middle of it;
  * as soon as there is room again everything goes on.

@@ -2,6 +2,7 @@ import 'reflect-metadata';
 import { plainToInstance, Type, type ClassConstructor } from 'class-transformer';
 import {
   ArrayMaxSize,
+  ArrayMinSize,
   IsArray,
   IsBoolean,
   IsIn,
@@ -22,13 +23,14 @@ import {
 import {
   PRESET_KINDS,
   type NewDrop,
+  type NewJob,
   type NewSession,
   type PresetMeta,
   type ShelfQuery,
   type UpdateSessions,
   type Versions,
 } from '../../contract/index.ts';
-import type { PresetKind } from '../../core/index.ts';
+import type { PresetKind, Session } from '../../core/index.ts';
 import { HttpProblem } from './problem.ts';
 
 /** Checks a body or query at the door: unknown fields are refused, every message names its field. */
@@ -146,4 +148,22 @@ export class FileNameDto {
 
 export class SetupDto {
   @IsObject({ message: 'A setup of a studio is a JSON object.' }) studio: object;
+}
+
+class TogetherDto {
+  @IsNumber() @Min(-60) @Max(0) target: number;
+  @IsNumber() @Min(-40) @Max(0) ceiling: number;
+}
+class NewJobSongDto {
+  @IsString() @Matches(ID) session: string;
+  @IsOptional() @IsObject() document?: Session;
+}
+export class NewJobDto implements NewJob {
+  @IsArray()
+  @ArrayMinSize(1, { message: 'A print is of one session at least.' })
+  @ArrayMaxSize(100, { message: 'At most 100 sessions are printed in a row.' })
+  @ValidateNested({ each: true })
+  @Type(() => NewJobSongDto)
+  songs: NewJobSongDto[];
+  @IsOptional() @ValidateNested() @Type(() => TogetherDto) together?: TogetherDto;
 }

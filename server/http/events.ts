@@ -1,4 +1,5 @@
 import { EventEmitter } from 'node:events';
+import type { JobEntry } from '../../contract/index.ts';
 
 export interface Change {
   session: string;
@@ -6,7 +7,10 @@ export interface Change {
   client: string;
 }
 
-/** Tells every open window of a session that it changed. */
+/** under which prints are told: no session has it for an id */
+const JOBS = ' jobs';
+
+/** Tells open windows of what happened: a session changed, a print moved on. */
 export class EventHub {
   private readonly emitter = new EventEmitter();
   constructor() {
@@ -19,6 +23,15 @@ export class EventHub {
     this.emitter.on(session, f);
     return () => {
       this.emitter.off(session, f);
+    };
+  }
+  printed(entry: JobEntry): void {
+    this.emitter.emit(JOBS, entry);
+  }
+  listenToJobs(f: (entry: JobEntry) => void): () => void {
+    this.emitter.on(JOBS, f);
+    return () => {
+      this.emitter.off(JOBS, f);
     };
   }
 }

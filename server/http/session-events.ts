@@ -22,10 +22,15 @@ export function sessionEventRoutes({ db, events }: Context): Router {
     };
     send({ revision: row.revision, client: '' });
     const stop = events.listen(id, ({ revision, client }) => send({ revision, client }));
+    // prints come the same way: a browser allows few open connections
+    const stopJobs = events.listenToJobs((entry) => {
+      res.write(`event: print\ndata: ${JSON.stringify(entry)}\n\n`);
+    });
     const beat = setInterval(() => res.write(': still here\n\n'), BEAT);
     req.on('close', () => {
       clearInterval(beat);
       stop();
+      stopJobs();
     });
   });
 

@@ -347,7 +347,7 @@ describe('presets', () => {
 test('the database gone: 503 with a way out, the process lives', async () => {
   const gone = makeDataSource({ port: Number(process.env.DB_PORT ?? 33306), database: 'ropeshelf_test' });
   await gone.initialize();
-  const other = makeApp(gone);
+  const { app: other } = makeApp(gone);
   await (gone.driver as unknown as { pool: { promise(): { end(): Promise<void> } } }).pool.promise().end();
   const quiet = jest.spyOn(console, 'error').mockImplementation(() => undefined);
   const r = await request(other).get('/api/sessions').expect(503);

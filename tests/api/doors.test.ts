@@ -31,7 +31,7 @@ const newSession = async () =>
 
 test('a disk that is nearly full: what would write is refused and says which disk; with room again it goes on by itself', async () => {
   let free = 10 * 1024 * 1024;
-  const small = makeApp(db, { disk: { folder: '/srv/rope', free: () => Promise.resolve(free) } });
+  const { app: small } = makeApp(db, { disk: { folder: '/srv/rope', free: () => Promise.resolve(free) } });
   const id = await newSession();
   const r = await request(small).post('/api/sessions').send({ name: 'No room' });
   expect([r.status, (r.body as ProblemBody).code]).toEqual([507, 'disk-full']);

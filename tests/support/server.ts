@@ -9,12 +9,17 @@ import { ENTITIES, OWNER, UserRow } from '../../server/db/entities.ts';
  * its own.
  */
 export async function startApi(
-  database: 'ropeshelf_test' | 'ropeshelf_bench' | 'ropeshelf_doors' | 'ropeshelf_tidy' = 'ropeshelf_test',
+  database:
+    | 'ropeshelf_test'
+    | 'ropeshelf_bench'
+    | 'ropeshelf_doors'
+    | 'ropeshelf_tidy'
+    | 'ropeshelf_prints' = 'ropeshelf_test',
 ): Promise<{ app: Express; db: DataSource; stop: () => Promise<void> }> {
   const db = makeDataSource({ port: Number(process.env.DB_PORT ?? 33306), database });
   await db.initialize();
   await db.runMigrations();
   for (const e of ENTITIES) await db.getRepository(e).clear();
   await db.getRepository(UserRow).insert({ id: OWNER, name: 'Test' });
-  return { app: makeApp(db), db, stop: () => db.destroy() };
+  return { app: makeApp(db).app, db, stop: () => db.destroy() };
 }

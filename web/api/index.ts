@@ -6,9 +6,12 @@ import {
   type DropEntry,
   type Facets,
   type Imported,
+  type JobDetail,
+  type JobEntry,
   type LocalCode,
   type MediaList,
   type NewDrop,
+  type NewJob,
   type NewSession,
   type Notes,
   type PresetDetail,
@@ -29,7 +32,7 @@ import {
   type ShelfQuery,
   type UpdatesSaid,
 } from '../../contract/index.ts';
-import type { MediaRef, Preset, Studio } from '../../core/index.ts';
+import { printedFromJson, type MediaRef, type Preset, type Studio } from '../../core/index.ts';
 
 /** An answer of the server that was not a success, in words for a person, with its stable code. */
 export class ApiError extends Error {
@@ -158,5 +161,14 @@ export const api = {
       headers: { 'Content-Type': 'audio/wav' },
     }),
   recordDrop: (o: NewDrop) => call<{ id: string }>('POST', '/drops', { json: o }),
+  jobs: () => call<JobEntry[]>('GET', '/jobs'),
+  job: async (id: string): Promise<JobDetail> => {
+    const job = await call<JobDetail>('GET', `/jobs/${id}`);
+    return { ...job, printed: job.printed?.map(printedFromJson) ?? null };
+  },
+  createJob: (o: NewJob) => call<JobEntry>('POST', '/jobs', { json: o }),
+  cancelJob: (id: string) => call<JobEntry>('POST', `/jobs/${id}/cancel`),
+  repeatJob: (id: string) => call<JobEntry>('POST', `/jobs/${id}/again`),
+  deleteJob: (id: string) => call<void>('DELETE', `/jobs/${id}`),
   drops: (session: string) => call<DropEntry[]>('GET', `/drops/of/${session}`),
 };

@@ -56,6 +56,7 @@ const saveText = computed(
             ['/shelf', 'Shelf'],
             ['/sessions', 'Sessions'],
             ['/hardware', 'Hardware'],
+            ['/prints', 'Prints'],
           ]"
           :key="to"
           :to="to"

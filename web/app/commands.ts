@@ -47,6 +47,7 @@ function shellCommands(router: Router): Command[] {
     go('Shelf', '/shelf'),
     go('Sessions', '/sessions'),
     go('Hardware', '/hardware'),
+    go('Prints', '/prints'),
     {
       group: 'View',
       label: ui.theme === 'day' ? 'Night theme' : 'Day theme',
@@ -63,6 +64,7 @@ function shellCommands(router: Router): Command[] {
           go('Signal map', `${home}/map`),
           go('Line check', `${home}/check`),
           go('Patch list', `${home}/patch`),
+          go('Print', `${home}/print`),
           go('Lines', home),
         ]
       : []),

@@ -6,7 +6,6 @@ import type {
   Measured,
   PrintFiles,
   PrintPlan,
-  Proof,
   Recalled,
   Session,
   Suspect,
@@ -94,8 +93,8 @@ export interface LoopNow {
   recalled: Recalled | null;
   suspect: Suspect | null;
 }
-/** A print as files, and the proof that its stems add up. */
-export type PrintMade = PrintFiles & { proof: Proof | null };
+/** A print that was made here, with the bytes of its files. */
+export type PrintMade = PrintFiles & { bytes: Uint8Array<ArrayBuffer>[] };
 export type Job =
   | { op: 'sound'; media: string; rate: number }
   | { op: 'match'; session: Session; track: Id; hearings: Hearing[] }

@@ -11,8 +11,8 @@ import { mapSlots } from '../../core/session/slots.ts';
 import { upstream } from '../../core/session/upstream.ts';
 import { printInstrument, type PrintedLine } from '../../core/kit/print.ts';
 import { printLines } from '../../core/print/lines.ts';
-import { printStems } from '../../core/print/stems.ts';
-import { printFiles } from '../../core/formats/print-files.ts';
+import { MemoryStore, printFiles } from '../../core/formats/print-files.ts';
+import { flacWith, type FlacLibrary } from '../../core/formats/flac.ts';
 import { tapTest } from '../../core/kit/tap.ts';
 import { RECALLED, compareRecall, suspectControl } from '../../core/hardware/recall.ts';
 import { measureSimulated } from '../../core/hardware/simulated.ts';
@@ -21,6 +21,7 @@ import { readWav } from '../../core/formats/wav.ts';
 import type { Sound } from '../../core/engine/sound.ts';
 import type { DropPlan } from '../../core/drop/types.ts';
 import type { Measured } from '../../core/model/hardware.ts';
+import type { PrintPlan } from '../../core/model/print.ts';
 import type { Device, Id, Preset, Session } from '../../core/model/types.ts';
 import { renderOverTwo, serveHelp, shareable, type ToHelper } from './shared.ts';
 import type { Hearing, Job, LoopNow, Match } from './messages.ts';
@@ -156,12 +157,20 @@ const printed = (lines: PrintedLine[]): Answer => ({
   result: lines,
   handed: lines.flatMap((x) => [x.l.buffer, x.r.buffer]),
 });
+/** The FLAC encoder, loaded when a plan asks for it. */
+async function flacFor(plan: PrintPlan) {
+  if (plan.file.format !== 'flac') return undefined;
+  const library = (await import('libflacjs/dist/libflac.js')) as { default: FlacLibrary };
+  return flacWith(library.default);
+}
 /** Everything of a plan, as files. */
-async function printJob(job: JobOf<'print-stems'>, control: Control): Promise<Answer> {
-  const { session, plan } = job;
-  const made = await printStems(session, plan, { sounds: await soundsOf(session), ...control });
-  const files = printFiles(session, plan, made, { at: new Date(job.at) });
-  return { result: { ...files, proof: made.proof }, handed: files.files.map((f) => f.bytes.buffer) };
+async function printJob({ session, plan, at }: JobOf<'print-stems'>, control: Control): Promise<Answer> {
+  const store = new MemoryStore();
+  const sounds = await soundsOf(session);
+  const flac = await flacFor(plan);
+  const made = await printFiles(session, plan, { sounds, store, flac, at: new Date(at), ...control });
+  const bytes = made.files.map((f) => store.files.get(f.name)!);
+  return { result: { ...made, bytes }, handed: bytes.map((b) => b.buffer) };
 }
 const now = () => new Date().toISOString();
 

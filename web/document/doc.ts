@@ -1,5 +1,6 @@
 import { defineStore } from 'pinia';
 import { ref, shallowRef } from 'vue';
+import type { JobEntry } from '../../contract/index.ts';
 import type { Id, Session } from '../../core/index.ts';
 import { api } from '../api/index.ts';
 import { useUi } from '../ui/window.ts';
@@ -29,7 +30,15 @@ export const useSession = defineStore('session', () => {
   });
 
   const editing = makeEditing(doc, history, () => sync.schedule());
-  const listener = makeListener(id, (session, revision) => sync.heard(session, revision));
+  /** the print on the server that moved on last */
+  const printed = shallowRef<JobEntry | null>(null);
+  const listener = makeListener(
+    id,
+    (session, revision) => sync.heard(session, revision),
+    (entry) => {
+      printed.value = entry;
+    },
+  );
 
   function put(session: Session, label?: string): void {
     if (label && doc.value) history.push(label, doc.value, session);
@@ -68,6 +77,7 @@ export const useSession = defineStore('session', () => {
     ...selection,
     undoStack: history.undoStack,
     redoStack: history.redoStack,
+    printed,
     save: sync.save,
     kept: sync.kept,
     conflicts: sync.conflicts,

@@ -1,5 +1,5 @@
 import type { Ref } from 'vue';
-import type { SessionChange } from '../../contract/index.ts';
+import type { JobEntry, SessionChange } from '../../contract/index.ts';
 import { CLIENT } from '../api/index.ts';
 
 /**
@@ -7,8 +7,13 @@ import { CLIENT } from '../api/index.ts';
  * hidden or left page lets go of its own; coming back, the first message says whether anything changed.
  * @param id the open session
  * @param heard is told of every change that another window made
+ * @param printed is told of every print that moves on
  */
-export function makeListener(id: Ref<string | null>, heard: (session: string, revision: number) => void) {
+export function makeListener(
+  id: Ref<string | null>,
+  heard: (session: string, revision: number) => void,
+  printed: (entry: JobEntry) => void,
+) {
   let stream: EventSource | null = null;
 
   function stop(): void {
@@ -24,6 +29,9 @@ export function makeListener(id: Ref<string | null>, heard: (session: string, re
       const change = JSON.parse(message.data) as SessionChange;
       if (change.client !== CLIENT) heard(session, change.revision);
     };
+    stream.addEventListener('print', (message: MessageEvent<string>) => {
+      printed(JSON.parse(message.data) as JobEntry);
+    });
   }
 
   document.addEventListener('visibilitychange', listen);

@@ -22,7 +22,8 @@ export interface FeatureCommands {
 }
 
 /** Names of the routes: what is seen now. */
-export type Place = 'sessions' | 'session' | 'map' | 'check' | 'shelf' | 'hardware' | 'patch' | 'print';
+export type Place =
+  'sessions' | 'session' | 'map' | 'check' | 'shelf' | 'hardware' | 'patch' | 'print' | 'prints';
 /** Screens that show the open session. */
 export const ofSession = (place: Place): boolean =>
   place === 'session' || place === 'map' || place === 'check' || place === 'patch' || place === 'print';

@@ -38,6 +38,18 @@ export function checkPrintPlan(c: Checking, plan: PrintPlan): void {
   c.number(plan.preRoll, 0, LONGEST_TAIL, '/print/preRoll', 'What is played before (s)');
   checkFile(c, plan.file);
   checkLevel(c, plan.level);
+  checkMarks(c, plan.marks ?? []);
+}
+
+function checkMarks(c: Checking, marks: NonNullable<PrintPlan['marks']>): void {
+  if (!Array.isArray(marks) || marks.length > MOST || !marks.every(isObject)) {
+    c.bad('/print/marks', 'list', `A print has a list of at most ${MOST} marks.`);
+    return;
+  }
+  marks.forEach((mark, i) => {
+    c.number(mark.at, 0, LONGEST, `/print/marks/${i}/at`, 'Place of a mark (s)');
+    c.text(mark.name, `/print/marks/${i}/name`, 'Name of a mark', 200);
+  });
 }
 
 function checkStem(c: Checking, stem: Stem, at: string): void {
@@ -51,7 +63,12 @@ function checkStem(c: Checking, stem: Stem, at: string): void {
 
 function checkFile(c: Checking, file: PrintPlan['file']): void {
   const at = '/print/file';
-  if (file.format !== 'wav') c.bad(`${at}/format`, 'choice', 'A print is written as WAV.');
+  if (file.format !== 'wav' && file.format !== 'flac') {
+    c.bad(`${at}/format`, 'choice', 'A print is written as WAV or FLAC.');
+  }
+  if (file.format === 'flac' && file.bits === 32) {
+    c.bad(`${at}/bits`, 'choice', 'FLAC has 16 or 24 bits here.');
+  }
   if (![16, 24, 32].includes(file.bits)) c.bad(`${at}/bits`, 'choice', 'A print has 16, 24 or 32 bits.');
   if (!['none', 'triangular', 'shaped'].includes(file.dither)) {
     c.bad(`${at}/dither`, 'choice', 'Dither is none, triangular or shaped.');

@@ -1,25 +1,49 @@
 <script setup lang="ts">
 /** What a session is printed to, what will come of it, and what came. */
 import { ArrowLeft } from '@lucide/vue';
-import { computed } from 'vue';
+import { computed, onMounted } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import { useSession } from '../../document/doc.ts';
+import { saveFrom } from '../../ui/save.ts';
+import { useUi } from '../../ui/window.ts';
 import { useOpened } from '../transport/index.ts';
+import { fileUrl, isUnderWay, usePrintJobs, zipUrl } from './jobs.ts';
+import JobState from './JobState.vue';
 import { usePrintPlan } from './plan.ts';
 import PrintOptions from './PrintOptions.vue';
 import PrintOutlook from './PrintOutlook.vue';
 import PrintResult from './PrintResult.vue';
 import RecallSheet from './RecallSheet.vue';
 import StemTable from './StemTable.vue';
+import { usePrint } from './store.ts';
 import VersionTable from './VersionTable.vue';
 
 const route = useRoute();
 const router = useRouter();
 const session = useSession();
 const print = usePrintPlan();
+const prints = usePrintJobs();
+const playing = usePrint();
+const ui = useUi();
 const { failed } = useOpened();
 const outlook = computed(() => (typeof print.outlook === 'object' ? print.outlook : null));
 const trouble = computed(() => (typeof print.outlook === 'string' ? print.outlook : ''));
+const isPossible = computed(() => outlook.value !== null && outlook.value.problems.length === 0);
+const isBusy = computed(() => (print.job !== null && isUnderWay(print.job)) || playing.isBusy);
+/** what the newest print made of this session */
+const made = computed(() => {
+  const { made: job, song } = print;
+  const printed = job?.printed?.[song];
+  if (!job || !printed) return null;
+  const day = new Date(job.createdAt).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' });
+  return {
+    job,
+    printed,
+    title: `Printed ${day}`,
+    urls: printed.files.map((_, i) => fileUrl(job.id, song, i)),
+  };
+});
+onMounted(() => prints.load().catch((e: unknown) => ui.fail(e)));
 </script>
 
 <template>
@@ -39,22 +63,36 @@ const trouble = computed(() => (typeof print.outlook === 'string' ? print.outloo
         </button>
         <button
           type="button"
-          class="btn btn-main"
-          :disabled="print.share !== null || !outlook || outlook.problems.length > 0 || !!print.refused"
-          @click="print.print"
+          class="btn"
+          :disabled="!isPossible || print.share !== null || !!print.tooLarge"
+          :title="print.tooLarge || 'Where the server is busy or away; the window has to stay open'"
+          @click="print.printHere"
         >
+          Print in this window
+        </button>
+        <button type="button" class="btn btn-main" :disabled="!isPossible || isBusy" @click="print.print">
           Print it
         </button>
       </div>
-      <p v-if="trouble || print.refused" role="alert" class="text-bad">{{ trouble || print.refused }}</p>
-      <p v-if="print.simulated.length" class="text-warn">
-        Goes over real ports while it plays, and is printed here simulated or silent:
-        {{ print.simulated.join(', ') }}. Print those lines with their chains first.
+      <p v-if="trouble" role="alert" class="text-bad">{{ trouble }}</p>
+      <p v-if="print.loops.played.length">
+        {{ print.loops.played.map((t) => t.name).join(', ') }}: played through the real loops first, as long
+        as it sounds; the rest is printed faster.
       </p>
+      <p v-if="print.loops.simulated.length" class="text-warn">
+        Real loops on buses and returns are printed simulated or silent:
+        {{ print.loops.simulated.join(', ') }}.
+      </p>
+      <div v-if="playing.busy" role="status" class="mb-3 flex items-center gap-3">
+        <progress class="flex-1" max="1" :value="playing.busy.share" :aria-label="playing.busy.what" />
+        {{ playing.busy.what }}
+        <button type="button" class="btn px-2 py-0.5" @click="playing.stop">Stop</button>
+      </div>
+      <JobState v-if="print.job" :job="print.job" class="mb-3" />
       <div v-if="print.share !== null" role="status" class="mb-3 flex items-center gap-3">
-        <progress class="flex-1" max="1" :value="print.share" aria-label="Printing" />
+        <progress class="flex-1" max="1" :value="print.share" aria-label="Printing in this window" />
         {{ Math.round(print.share * 100) }} %
-        <button type="button" class="btn px-2 py-0.5" @click="print.stop">Stop</button>
+        <button type="button" class="btn px-2 py-0.5" @click="print.stopHere">Stop</button>
       </div>
       <PrintOutlook
         v-if="outlook"
@@ -63,7 +101,29 @@ const trouble = computed(() => (typeof print.outlook === 'string' ? print.outloo
         :outlook="outlook"
         @change="print.change"
       />
-      <PrintResult v-if="print.done" :key="print.done.files[0]?.id" :done="print.done" />
+      <PrintResult
+        v-if="print.done"
+        :key="print.done.urls[0]"
+        title="Printed in this window"
+        :printed="print.done.printed"
+        :urls="print.done.urls"
+        :meant="print.done.plan.level"
+      >
+        <button type="button" class="btn btn-main" @click="print.saveAllHere">All as a zip</button>
+      </PrintResult>
+      <PrintResult
+        v-else-if="made"
+        :key="made.job.id"
+        :title="made.title"
+        :printed="made.printed"
+        :urls="made.urls"
+        :meant="made.job.together ? undefined : print.plan.level"
+      >
+        <RouterLink class="btn" :to="`/prints/${made.job.id}`">All prints</RouterLink>
+        <button type="button" class="btn btn-main" @click="saveFrom(zipUrl(made.job.id))">
+          All as a zip
+        </button>
+      </PrintResult>
       <div class="mt-5 flex flex-col gap-5">
         <StemTable
           :session="session.doc"

@@ -1,34 +1,147 @@
+import { zip, type AsyncZippable } from 'fflate';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
+import type { JobDetail } from '../../../contract/index.ts';
 import {
+  canPrint,
   loopsOfSession,
   planPrint,
   printOutlook,
+  safeName,
   type PrintOutlook,
   type PrintPlan,
   type Session,
 } from '../../../core/index.ts';
+import { api } from '../../api/index.ts';
 import { isCancelled, jobs, plain, type Running } from '../../audio/jobs.ts';
 import type { PrintMade } from '../../audio/messages.ts';
 import { useSession } from '../../document/doc.ts';
+import { save } from '../../ui/save.ts';
 import { useUi } from '../../ui/window.ts';
 import { usePorts } from '../ports/index.ts';
+import { usePrintJobs } from './jobs.ts';
+import { usePrint } from './store.ts';
 
 /** bytes of one sample on its way to a file, and what a page may take of a computer's memory */
 const BYTES = 12;
 const MEMORY = 3e9;
 
-/** A print that is done, with the session as it was. */
-export interface Done extends PrintMade {
-  session: Session;
+/** A print that was made in this window. */
+interface Here {
+  name: string;
   plan: PrintPlan;
+  printed: PrintMade;
+  urls: string[];
+}
+
+const plainPlan = (p: PrintPlan): PrintPlan => JSON.parse(JSON.stringify(p)) as PrintPlan;
+
+/** Why a plan cannot be printed in this window, in words; '' where it can. */
+function tooLargeHere(s: Session, p: PrintPlan, length: number): string {
+  const files = (p.mix ? 1 : 0) + p.versions.length + p.stems.length;
+  const frames = length * Math.max(s.sampleRate, p.file.rate ?? 0);
+  const needed = files * frames * 2 * (BYTES + p.file.bits / 8);
+  return needed > MEMORY
+    ? `In this window it would need ${(needed / 1e9).toFixed(1)} GB of memory, more than a browser gives.`
+    : '';
+}
+
+/** Printing in this window, where the server is busy or away. */
+function makeHere() {
+  const ui = useUi();
+  const share = ref<number | null>(null);
+  const done = shallowRef<Here | null>(null);
+  let job: Running<PrintMade> | null = null;
+
+  function forget(): void {
+    done.value?.urls.forEach((url) => URL.revokeObjectURL(url));
+    done.value = null;
+  }
+  /** Prints a session as it is now, whatever is changed meanwhile. */
+  async function print(s: Session, asked: PrintPlan): Promise<void> {
+    if (share.value !== null) return;
+    forget();
+    share.value = 0;
+    const running = jobs.printStems(plain(s), plainPlan(asked), new Date().toISOString(), (x) => {
+      share.value = x;
+    });
+    job = running;
+    try {
+      const printed = await running.done;
+      const type = `audio/${asked.file.format}`;
+      const urls = printed.bytes.map((bytes) => URL.createObjectURL(new Blob([bytes], { type })));
+      done.value = { name: s.name, plan: asked, printed, urls };
+    } catch (e) {
+      if (isCancelled(e)) ui.say('The print was stopped; nothing was kept.');
+      else ui.fail(e);
+    } finally {
+      share.value = null;
+      job = null;
+    }
+  }
+  /** Sound hardly shrinks: it is stored as it is. */
+  function saveAll(): void {
+    const { name, printed } = done.value!;
+    const entries: AsyncZippable = {};
+    printed.files.forEach((f, i) => {
+      entries[f.name] = [printed.bytes[i], { level: 0 }];
+    });
+    zip(entries, (error, bytes) => {
+      if (error) ui.fail(error);
+      else {
+        const blob = new Blob([bytes as Uint8Array<ArrayBuffer>], { type: 'application/zip' });
+        save(blob, `${safeName(name)}.zip`);
+      }
+    });
+  }
+  return { share, done, print, stop: () => job?.cancel(), forget, saveAll };
+}
+
+/** Printing on the server: the newest print of the open session, and what it made. */
+function makeThere() {
+  const session = useSession();
+  const ui = useUi();
+  const prints = usePrintJobs();
+  const made = shallowRef<JobDetail | null>(null);
+  const job = computed(() => prints.ofSession);
+  /** which of its songs the open session is */
+  const song = computed(() => job.value?.songs.findIndex((x) => x.session === session.id) ?? -1);
+
+  /** @param played the session after its real loops were played through, where it has some */
+  async function print(played: Session | null): Promise<void> {
+    try {
+      // what is printed is what the server has: what was just changed goes there first
+      await session.flush();
+      made.value = null;
+      const asked = { session: session.id!, ...(played ? { document: played } : {}) };
+      await prints.queue({ songs: [asked] });
+    } catch (e) {
+      ui.fail(e);
+    }
+  }
+  watch(
+    () => [job.value?.id, job.value?.state] as const,
+    async ([id, state]) => {
+      if (made.value && made.value.id !== id) made.value = null;
+      if (!id || state !== 'done' || made.value) return;
+      const found = await api.job(id).catch((e: unknown) => {
+        ui.fail(e);
+        return null;
+      });
+      if (found && job.value?.id === id) made.value = found;
+    },
+    { immediate: true },
+  );
+  return { job, song, made, print };
 }
 
 /** How the session is printed: the plan that is kept with it, what it will make, and what it made. */
 export const usePrintPlan = defineStore('print-plan', () => {
   const session = useSession();
-  const ui = useUi();
   const ports = usePorts();
+  const lines = usePrint();
+  const here = makeHere();
+  const there = makeThere();
   const plan = computed<PrintPlan | null>(() =>
     session.doc ? (session.doc.print ?? planPrint(session.doc)) : null,
   );
@@ -42,29 +155,18 @@ export const usePrintPlan = defineStore('print-plan', () => {
       return (e as Error).message;
     }
   });
-  /** why it cannot be printed here, in words; '' where it can */
-  const refused = computed(() => {
+  const tooLarge = computed(() => {
     const [s, p, o] = [session.doc, plan.value, outlook.value];
-    if (!s || !p || !o || typeof o === 'string') return '';
-    const files = (p.mix ? 1 : 0) + p.versions.length + p.stems.length;
-    const frames = o.length * Math.max(s.sampleRate, p.file.rate ?? 0);
-    const needed = files * frames * 2 * (BYTES + p.file.bits / 8);
-    const gigabytes = (needed / 1e9).toFixed(1);
-    return needed > MEMORY
-      ? `This needs ${gigabytes} GB at once, more than a browser gives: print a part of the song, or fewer stems at a time.`
-      : '';
+    return s && p && o && typeof o !== 'string' ? tooLargeHere(s, p, o.length) : '';
   });
-  /** loops over real ports, by name: a print that is faster than it sounds has them simulated */
-  const simulated = computed(() => {
+  /** loops over real ports: lines that are played through them first, and others that are printed simulated */
+  const loops = computed(() => {
     const s = session.doc;
-    if (!s || !ports.isOpen) return [];
-    return loopsOfSession(s)
-      .filter((l) => ports.isLive(s, l.device))
-      .map((l) => `“${l.device.name}” on ${l.track.name}`);
+    const live = s && ports.isOpen ? loopsOfSession(s).filter((l) => ports.isLive(s, l.device)) : [];
+    const played = [...new Set(live.map((l) => l.track))].filter(canPrint);
+    const rest = live.filter((l) => !played.includes(l.track));
+    return { played, simulated: rest.map((l) => `“${l.device.name}” on ${l.track.name}`) };
   });
-  const share = ref<number | null>(null);
-  const done = shallowRef<Done | null>(null);
-  let job: Running<PrintMade> | null = null;
 
   function change(label: string, over: Partial<PrintPlan>, key?: string): void {
     const next = { ...plan.value!, ...over };
@@ -77,35 +179,42 @@ export const usePrintPlan = defineStore('print-plan', () => {
     });
   }
   async function print(): Promise<void> {
-    const [s, asked] = [session.doc, plan.value];
-    if (!s || !asked || share.value !== null) return;
-    share.value = 0;
-    done.value = null;
-    // what is printed is the session as it is now, whatever is changed meanwhile
-    const kept = plain(s);
-    const running = jobs.printStems(kept, plainPlan(asked), new Date().toISOString(), (x) => {
-      share.value = x;
-    });
-    job = running;
-    try {
-      done.value = { ...(await running.done), session: kept, plan: asked };
-    } catch (e) {
-      if (isCancelled(e)) ui.say('The print was stopped; nothing was kept.');
-      else ui.fail(e);
-    } finally {
-      share.value = null;
-      job = null;
+    here.forget();
+    const { played } = loops.value;
+    if (!played.length) {
+      await there.print(null);
+      return;
     }
+    const through = await lines.playedThrough(
+      session.doc!,
+      played.map((t) => t.id),
+    );
+    if (through) await there.print(through);
   }
-  const stop = () => job?.cancel();
+  const printHere = () => here.print(session.doc!, plan.value!);
   watch(
     () => session.id,
     () => {
-      stop();
-      done.value = null;
+      here.stop();
+      here.forget();
     },
   );
-  return { plan, isOwn, outlook, refused, simulated, share, done, change, beginAnew, print, stop };
+  return {
+    plan,
+    isOwn,
+    outlook,
+    tooLarge,
+    loops,
+    change,
+    beginAnew,
+    print,
+    printHere,
+    share: here.share,
+    done: here.done,
+    stopHere: here.stop,
+    saveAllHere: here.saveAll,
+    job: there.job,
+    song: there.song,
+    made: there.made,
+  };
 });
-
-const plainPlan = (p: PrintPlan): PrintPlan => JSON.parse(JSON.stringify(p)) as PrintPlan;

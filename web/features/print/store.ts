@@ -128,6 +128,25 @@ export const usePrint = defineStore('print', () => {
       busy.value = null;
     }
   }
+  /**
+   * A session as it is printed on the server: lines whose loops are real were played through them first.
+   * @returns null when that was stopped
+   */
+  async function playedThrough(s: Session, tracks: readonly Id[]): Promise<Session | null> {
+    busy.value = { what: 'Playing through the real loops', share: 0 };
+    isStopped = false;
+    try {
+      const lines = await rendering.render(s, tracks, busy.value.what);
+      let out = plain(session.doc ?? s);
+      for (const line of lines) out = withLinePrint(out, line.track, await keepPrinted(line, s));
+      return isStopped ? null : out;
+    } catch (e) {
+      if (!isCancelled(e)) throw e;
+      return null;
+    } finally {
+      busy.value = null;
+    }
+  }
   async function put(s: Session, lines: readonly PrintedLine[], what: string): Promise<boolean> {
     const kept: { track: Id; ref: Awaited<ReturnType<typeof keepPrinted>> }[] = [];
     for (const [k, line] of lines.entries()) {
@@ -152,5 +171,5 @@ export const usePrint = defineStore('print', () => {
     const names = lines.length === 1 ? lines[0].name : `${lines.length} lines`;
     session.edit(`Restore ${names}`, (s) => lines.reduce((x, { id }) => unprint(x, { track: id }), s));
   }
-  return { busy, isBusy, inRealTime: rendering.inRealTime, print, stop, restore };
+  return { busy, isBusy, inRealTime: rendering.inRealTime, print, playedThrough, stop, restore };
 });

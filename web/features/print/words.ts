@@ -20,6 +20,9 @@ export const clock = (seconds: number): string => {
   return `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, '0')}`;
 };
 
+/** Bytes as MB. */
+export const megabytes = (bytes: number): string => (bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0);
+
 /** Peak of a difference under which it counts as none for 24 bit: half a step, dBFS. */
 const NOTHING = -150;
 /** and under which nobody hears it beside music (common practice) */
