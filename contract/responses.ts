@@ -186,6 +186,8 @@ export interface PrintedSong extends PrintFiles {
   name: string;
   revision: number;
 }
+/** What is told while prints move on: how one stands, or that it was taken away. */
+export type JobNews = JobEntry | { id: string; gone: true };
 export interface JobDetail extends JobEntry {
   together: Together | null;
   /** null until it is done */

@@ -123,6 +123,7 @@ export { CompileError, compile, panGains, strandGains, type Schedule } from './e
 export { Renderer } from './engine/renderer.ts';
 export { NO_PORTS, PortBuffers, type PortMap } from './engine/ports.ts';
 export { NO_AUDITION, auditioned, type Audition } from './engine/audition.ts';
+export { beExact } from './devices/kernels/index.ts';
 export type { Sound, SoundWindow } from './engine/sound.ts';
 export { RenderCancelled, sessionLength, type Rendered, type RenderOptions } from './engine/offline.ts';
 export { render, renderNow } from './engine/render.ts';

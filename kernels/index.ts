@@ -390,6 +390,30 @@ function integral(u: v128, lo: v128, hi: v128, zero: v128, half: v128, c3: v128)
   return f64x2.add(f64x2.sub(f64x2.mul(half, f64x2.mul(a, a)), f64x2.mul(f64x2.mul(d, f64x2.mul(d, d)), c3)), f64x2.sub(whole, a));
 }
 
+// @ts-ignore: decorators are part of the language
+@inline
+function larger(a: v128, b: v128): v128 { return f64x2.pmax(a, f64x2.abs(b)); }
+
+/**
+ * The largest magnitude of three filters at n places (a multiple of four), the first over x[0 … taps − 1]; h: their taps, interleaved. Never fused: what is measured is the same on every machine.
+ */
+export function tallest(x: usize, n: i32, h: usize, taps: i32): f64 {
+  const zero = f64x2.splat(0), end = h + <usize>taps * 24;
+  let most = zero;
+  for (let i = 0; i < n; i += 4, x += 32) {
+    let a = zero, b = zero, c = zero, d = zero, e = zero, f = zero;
+    for (let t = h, p = x; t < end; t += 24, p += 8) {
+      const u = v128.load(p), v = v128.load(p, 16), one = v128.load64_splat(t), two = v128.load64_splat(t, 8), three = v128.load64_splat(t, 16);
+      a = f64x2.add(a, f64x2.mul(one, u)); b = f64x2.add(b, f64x2.mul(one, v));
+      c = f64x2.add(c, f64x2.mul(two, u)); d = f64x2.add(d, f64x2.mul(two, v));
+      e = f64x2.add(e, f64x2.mul(three, u)); f = f64x2.add(f, f64x2.mul(three, v));
+    }
+    most = larger(larger(larger(larger(larger(larger(most, a), b), c), d), e), f);
+  }
+  const s = f64x2.extract_lane(most, 0), t = f64x2.extract_lane(most, 1);
+  return s > t ? s : t;
+}
+
 /**
  * 1 when any of l[0 … n − 1] or r[0 … n − 1] is no finite number: x · 0 is 0 for all others. Two sums a side, so that no addition waits for the one before.
  */

@@ -40,7 +40,7 @@ export function makeApp(
   const jobs = new PrintJobs(db, {
     folder: prints ?? join(tmpdir(), 'rope-shelf-prints'),
     free: disk?.free,
-    tell: (entry) => context.events.printed(entry),
+    tell: (news) => context.events.printed(news),
   });
   app.disable('x-powered-by');
   app.use(

@@ -19,7 +19,7 @@ import {
   type BroadcastOptions,
   type PrintLevel,
 } from '../index.ts';
-import { quantiser } from './broadcast.ts';
+import { Quantiser } from './broadcast.ts';
 import { clipOf, db, noise, rms, sessionWith, sine, toneAt } from '../../tests/support/build.ts';
 
 const OPTIONS: BroadcastOptions = {
@@ -109,12 +109,9 @@ test('dither takes the harmonics of a quiet tone away: noise in their place, as 
 });
 
 test('full scale is held, the same sound gives the same numbers, silence stays within the dither', () => {
-  const q = quantiser(16, 'none', 1);
-  expect([q(2), q(-2), q(0.5)]).toEqual([32767, -32768, 16384]);
-  const list = (seed: number) => {
-    const draw = quantiser(16, 'triangular', seed);
-    return Array.from({ length: 50 }, () => draw(0));
-  };
+  const held = new Quantiser(16, 'none', 1).block(Float32Array.of(2, -2, 0.5));
+  expect([...held]).toEqual([32767, -32768, 16384]);
+  const list = (seed: number) => [...new Quantiser(16, 'triangular', seed).block(new Float32Array(50))];
   expect(list(1)).toEqual(list(1));
   expect(Math.max(...list(1).map(Math.abs))).toBeLessThanOrEqual(1);
 });

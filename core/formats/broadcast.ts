@@ -68,7 +68,7 @@ export function writeBroadcastWav(channels: readonly Float32Array[], o: Broadcas
 
 /** Writes a Broadcast Wave file a piece at a time: its head, the sound in order, its tail. */
 export class BroadcastWriter {
-  private readonly quantisers: ((x: number) => number)[];
+  private readonly quantisers: Quantiser[];
   private readonly size: number;
 
   /** @throws FormatError as `writeBroadcastWav` */
@@ -85,7 +85,7 @@ export class BroadcastWriter {
         'it would be larger than 4 GiB: print a shorter range or fewer bits.',
       );
     }
-    this.quantisers = Array.from({ length: channels }, (_, c) => quantiser(o.bits, o.dither, c + 1));
+    this.quantisers = Array.from({ length: channels }, (_, c) => new Quantiser(o.bits, o.dither, c + 1));
   }
   head(): Uint8Array {
     const head = headOf(this.channels, this.frames, this.o);
@@ -101,12 +101,9 @@ export class BroadcastWriter {
     const bytes = new Uint8Array(channels[0].length * align);
     const view = new DataView(bytes.buffer);
     channels.forEach((x, c) => {
-      const quantise = this.quantisers[c];
-      let at = c * width;
-      for (let i = 0; i < x.length; i++, at += align) {
-        if (bits === 32) view.setFloat32(at, x[i], true);
-        else putWhole(view, at, quantise(x[i]), bits);
-      }
+      const at = c * width;
+      if (bits === 32) x.forEach((v, i) => view.setFloat32(at + i * align, v, true));
+      else putWhole(bytes, at, align, this.quantisers[c].block(x), bits);
     });
     return bytes;
   }
@@ -118,14 +115,14 @@ export class BroadcastWriter {
   }
 }
 
-function putWhole(view: DataView, at: number, n: number, bits: 16 | 24): void {
-  if (bits === 16) {
-    view.setInt16(at, n, true);
-    return;
+/** Writes whole numbers of two or three bytes, `align` bytes from one to the next. */
+function putWhole(bytes: Uint8Array, at: number, align: number, numbers: Int32Array, bits: 16 | 24): void {
+  for (let i = 0; i < numbers.length; i++, at += align) {
+    const n = numbers[i];
+    bytes[at] = n;
+    bytes[at + 1] = n >> 8;
+    if (bits === 24) bytes[at + 2] = n >> 16;
   }
-  view.setUint8(at, n & 255);
-  view.setUint8(at + 1, (n >> 8) & 255);
-  view.setInt8(at + 2, n >> 16);
 }
 
 /**
@@ -134,41 +131,61 @@ function putWhole(view: DataView, at: number, n: number, bits: 16 | 24): void {
  */
 const SHAPE = [1.623, -0.982, 0.109];
 
+function within(x: number, least: number, most: number): number {
+  if (x < least) return least;
+  return x > most ? most : x;
+}
+
 /**
  * Turns samples into whole numbers of so many bits. The dither is triangular, two steps wide, so that neither the mean
  * nor the power of the error follows the sound (S. P. Lipshitz, R. A. Wannamaker, J. Vanderkooy, “Quantization and
  * dither”, J. Audio Eng. Soc. 40(5), 1992). Its seed is fixed: the same sound gives the same file.
  */
-export function quantiser(
-  bits: 16 | 24 | 32,
-  dither: BroadcastOptions['dither'],
-  seed: number,
-): (x: number) => number {
-  const full = 2 ** (bits - 1);
-  const even = evenNoise(seed);
-  const errors = [0, 0, 0];
-  return (x) => {
-    let wanted = x * full;
-    if (dither === 'shaped') for (let k = 0; k < SHAPE.length; k++) wanted -= SHAPE[k] * errors[k];
-    const noise = dither === 'none' ? 0 : even() - even();
-    const n = Math.max(-full, Math.min(full - 1, Math.round(wanted + noise)));
-    if (dither === 'shaped') {
-      errors.unshift(Math.max(-2, Math.min(2, n - wanted)));
-      errors.pop();
-    }
-    return n;
-  };
-}
+export class Quantiser {
+  private readonly full: number;
+  private readonly width: number;
+  private readonly back: number[];
+  /** state of the noise, and the last three errors */
+  private x: number;
+  private e1 = 0;
+  private e2 = 0;
+  private e3 = 0;
 
-/** Even noise from 0 to 1 (G. Marsaglia, “Xorshift RNGs”, J. Statistical Software 8(14), 2003). */
-function evenNoise(seed: number): () => number {
-  let x = (seed * 2654435761) | 0 || 1;
-  return () => {
-    x ^= x << 13;
-    x ^= x >>> 17;
-    x ^= x << 5;
-    return (x >>> 0) / 4294967296;
-  };
+  constructor(bits: 16 | 24 | 32, dither: BroadcastOptions['dither'], seed: number) {
+    this.full = 2 ** (bits - 1);
+    this.width = dither === 'none' ? 0 : 1;
+    this.back = dither === 'shaped' ? SHAPE : [0, 0, 0];
+    this.x = (seed * 2654435761) | 0 || 1;
+  }
+  /** The next samples, full scale 1. */
+  block(samples: Float32Array): Int32Array {
+    const out = new Int32Array(samples.length);
+    const { full, width, back } = this;
+    let { x, e1, e2, e3 } = this;
+    for (let i = 0; i < samples.length; i++) {
+      const wanted = samples[i] * full - back[0] * e1 - back[1] * e2 - back[2] * e3;
+      // even noise twice (G. Marsaglia, “Xorshift RNGs”, J. Statistical Software 8(14), 2003)
+      x ^= x << 13;
+      x ^= x >>> 17;
+      x ^= x << 5;
+      const one = (x >>> 0) / 4294967296;
+      x ^= x << 13;
+      x ^= x >>> 17;
+      x ^= x << 5;
+      const n = Math.round(wanted + width * (one - (x >>> 0) / 4294967296));
+      const held = within(n, -full, full - 1);
+      out[i] = held;
+      const error = held - wanted;
+      e3 = e2;
+      e2 = e1;
+      e1 = within(error, -2, 2);
+    }
+    this.x = x;
+    this.e1 = e1;
+    this.e2 = e2;
+    this.e3 = e3;
+    return out;
+  }
 }
 
 /** Everything before the sound. */

@@ -1,4 +1,4 @@
-import { quantiser } from './broadcast.ts';
+import { Quantiser } from './broadcast.ts';
 import type { MakeFlac, SoundWriter } from './print-files.ts';
 
 /** What is used of the FLAC encoder (libflacjs: the reference encoder, compiled to JavaScript). */
@@ -45,7 +45,7 @@ export async function flacWith(library: FlacLibrary): Promise<MakeFlac> {
 
 class FlacWriter implements SoundWriter {
   private readonly encoder: number;
-  private readonly quantisers: ((x: number) => number)[];
+  private readonly quantisers: Quantiser[];
   private out: Uint8Array[] = [];
   private info: StreamInfo | null = null;
 
@@ -53,7 +53,7 @@ class FlacWriter implements SoundWriter {
     private readonly library: FlacLibrary,
     { channels, frames, sampleRate, bits, dither }: Parameters<MakeFlac>[0],
   ) {
-    this.quantisers = Array.from({ length: channels }, (_, c) => quantiser(bits, dither, c + 1));
+    this.quantisers = Array.from({ length: channels }, (_, c) => new Quantiser(bits, dither, c + 1));
     this.encoder = library.create_libflac_encoder(sampleRate, channels, bits, LEVEL, frames, false);
     const failed = library.init_encoder_stream(
       this.encoder,
@@ -74,8 +74,8 @@ class FlacWriter implements SoundWriter {
     const width = channels.length;
     const samples = new Int32Array(frames * width);
     channels.forEach((x, c) => {
-      const quantise = this.quantisers[c];
-      for (let i = 0; i < frames; i++) samples[i * width + c] = quantise(x[i]);
+      const numbers = this.quantisers[c].block(x);
+      for (let i = 0; i < frames; i++) samples[i * width + c] = numbers[i];
     });
     if (!this.library.FLAC__stream_encoder_process_interleaved(this.encoder, samples, frames)) {
       throw new Error('The FLAC encoder stopped.');

@@ -1,3 +1,4 @@
+import { doubles, tallest } from '../devices/kernels/index.ts';
 import { PEAK_FILTER as FILTER, PEAK_HALF as HALF, PEAK_NORM as NORM } from '../devices/interpolate.ts';
 
 // taken out of the global object once: a look-up per sample is slow in sandboxed test runs
@@ -10,7 +11,7 @@ const STRETCH = 16;
  * True peak in dBTP: the largest magnitude of the signal oversampled 4 times (ITU-R BS.1770-5, annex 2; at 96
  * kHz and above the samples already lie that close, so 2 times). The stretch with the largest sample
  * is looked at first; others that cannot exceed the peak found so far (their largest sample × the filter's L1
- * norm) are skipped, which changes nothing in the result.
+ * norm, or a closer bound) are skipped, which changes nothing in the result.
  */
 export function truePeak(channels: Float32Array[], sampleRate: number): number {
   let peak = 0;
@@ -48,9 +49,8 @@ export class TruePeakMeter {
   }
   /** dBTP of all that came. */
   end(): number {
-    this.kept.fill(0, this.filled);
-    const left = ceil((this.filled - BESIDE * STRETCH) / STRETCH);
-    this.peak = scan(this.kept, this.peak, this.stride, BESIDE, BESIDE + min(left, PIECE + BESIDE));
+    const rest = this.kept.subarray(0, this.filled);
+    this.peak = scan(rest, this.peak, this.stride, BESIDE);
     return decibels(this.peak);
   }
   private look(stretches: number): void {
@@ -68,31 +68,50 @@ function scan(
   first = 0,
   last = ceil(x.length / STRETCH),
 ): number {
-  const taps = HALF * 2;
-  // taps of the three phases between samples, interleaved, so that one pass reads each sample once; at high
-  // rates only the middle one
-  const h = new Float64Array(taps * 3);
-  for (let k = 0; k < taps; k++) {
-    for (let p = 1; p < 4; p++) h[k * 3 + p - 1] = stride === 1 || p === 2 ? FILTER[p][k] : 0;
-  }
-  const window = new Float64Array(STRETCH + taps);
+  const h = stride === 1 ? ALL : MIDDLE;
   const tops = largest(x);
-  const look = (k: number) => {
-    const at = k * STRETCH;
-    for (let i = 0; i < window.length; i++) {
-      const j = at - HALF + 1 + i;
-      window[i] = j >= 0 && j < x.length ? x[j] : 0;
-    }
-    peak = convolve(window, h, min(x.length, at + STRETCH) - at, taps, peak);
-  };
   let loudest = first;
   for (let k = first + 1; k < last; k++) if (tops[k] > tops[loudest]) loudest = k;
-  if (first < last && tops[loudest] * NORM > peak) look(loudest);
+  if (first < last && tops[loudest] * NORM > peak) peak = look(x, loudest, h, peak);
   for (let k = first; k < last; k++) {
-    if (max(tops[k], k > 0 ? tops[k - 1] : 0, k + 1 < tops.length ? tops[k + 1] : 0) * NORM > peak) look(k);
+    if (max(tops[k], k > 0 ? tops[k - 1] : 0, k + 1 < tops.length ? tops[k + 1] : 0) * NORM > peak) {
+      peak = look(x, k, h, peak);
+    }
   }
   return peak;
 }
+
+/** The largest of what was found and of one stretch. */
+function look(x: Float32Array, k: number, h: Float64Array, peak: number): number {
+  const at = k * STRETCH;
+  const n = min(x.length, at + STRETCH) - at;
+  const from = at - HALF + 1;
+  if (from >= 0 && from + window.length <= x.length) {
+    for (let i = 0; i < window.length; i++) window[i] = x[from + i];
+  } else {
+    for (let i = 0; i < window.length; i++) window[i] = x[from + i] ?? 0;
+  }
+  for (let i = HALF - 1; i < HALF - 1 + n; i++) {
+    const height = size(window[i]);
+    if (height > peak) peak = height;
+  }
+  return boundOf(window) > peak ? max(peak, tallest(window, n, h)) : peak;
+}
+
+const TAPS = HALF * 2;
+/**
+ * Taps of the three phases between samples, interleaved, so that one pass reads each sample once; at high rates only
+ * the middle one.
+ */
+function interleaved(phases: readonly number[]): Float64Array {
+  const h = doubles(TAPS * 3);
+  for (const p of phases) for (let k = 0; k < TAPS; k++) h[3 * k + p - 1] = FILTER[p][k];
+  return h;
+}
+const ALL = interleaved([1, 2, 3]);
+const MIDDLE = interleaved([2]);
+/** a stretch with what the filter reaches of its neighbours */
+const window = doubles(STRETCH + TAPS);
 
 /**
  * The largest magnitude in each stretch. Found on the bits: without its sign a float orders like a whole
@@ -118,26 +137,47 @@ function largest(x: Float32Array): Float32Array {
   return new Float32Array(out.buffer);
 }
 
-function convolve(w: Float64Array, h: Float64Array, n: number, taps: number, peak: number): number {
-  for (let i = 0; i < n; i++) {
-    let a = 0;
-    let b = 0;
-    let c = 0;
-    for (let k = 0, j = 0; k < taps; k++, j += 3) {
-      const v = w[i + k];
-      a += h[j] * v;
-      b += h[j + 1] * v;
-      c += h[j + 2] * v;
+/**
+ * A bound on what the filter makes of a stretch that is close where the sound is low against the rate: each phase is a
+ * straight line between two samples, plus a rest. The rest's first two moments are taken up by two taps of their own
+ * (`even`: the sum of their magnitudes); what is left is a filter of second differences (`bent`: its magnitudes), so
+ * that nothing exceeds (1 + even) × the largest sample + bent × the largest second difference.
+ */
+const BOUND = ((): { even: number; bent: number } => {
+  let [even, bent] = [0, 0];
+  for (let p = 1; p < FILTER.length; p++) {
+    const rest = Float64Array.from(FILTER[p]);
+    rest[HALF - 1] -= 1 - p / FILTER.length;
+    rest[HALF] -= p / FILTER.length;
+    const sum = rest.reduce((a, b) => a + b, 0);
+    const moment = rest.reduce((a, b, k) => a + (k - HALF + 1) * b, 0);
+    rest[HALF] -= moment;
+    rest[HALF - 1] -= sum - moment;
+    even = max(even, Math.abs(moment) + Math.abs(sum - moment));
+    // twice summed up
+    let [once, twice, size] = [0, 0, 0];
+    for (const tap of rest) {
+      once += tap;
+      twice += once;
+      size += Math.abs(twice);
     }
-    const d = w[i + HALF - 1];
-    if (a > peak) peak = a;
-    else if (-a > peak) peak = -a;
-    if (b > peak) peak = b;
-    else if (-b > peak) peak = -b;
-    if (c > peak) peak = c;
-    else if (-c > peak) peak = -c;
-    if (d > peak) peak = d;
-    else if (-d > peak) peak = -d;
+    bent = max(bent, size);
   }
-  return peak;
+  return { even, bent };
+})();
+
+/** What the filter makes of the stretch in a window at most. */
+function boundOf(w: Float64Array): number {
+  let [tall, bent] = [0, 0];
+  for (let i = HALF - 1; i < HALF + STRETCH; i++) {
+    const height = size(w[i]);
+    if (height > tall) tall = height;
+  }
+  for (let i = 1; i < w.length - 1; i++) {
+    const bend = size(w[i - 1] - 2 * w[i] + w[i + 1]);
+    if (bend > bent) bent = bend;
+  }
+  return (1 + BOUND.even) * tall + BOUND.bent * bent;
 }
+
+const size = (x: number): number => (x < 0 ? -x : x);

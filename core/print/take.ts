@@ -119,20 +119,43 @@ export class Take {
     for (let i = 0; i < n; i++) {
       both[2 * i] = l[i];
       both[2 * i + 1] = r[i];
-      this.apart = Math.max(this.apart, Math.abs(l[i] - r[i]));
-      this.draw(this.frames + i, Math.max(Math.abs(l[i]), Math.abs(r[i])));
     }
+    this.apart = Math.max(this.apart, mostApart(l, r));
+    this.draw(l, r);
     this.scratch.write(new Uint8Array(both.buffer));
     this.frames += n;
   }
-  private draw(frame: number, level: number): void {
-    const point = Math.floor(frame / this.stride);
-    this.points[point] = Math.max(this.points[point] ?? 0, level);
-    if (point < POINTS) return;
-    this.stride *= 2;
-    const { points } = this;
-    this.points = Array.from({ length: Math.ceil(points.length / 2) }, (_, k) =>
-      Math.max(points[2 * k], points[2 * k + 1] ?? 0),
-    );
+  /** Goes on with the picture; as soon as it has too many points, each covers twice as much. */
+  private draw(l: Float32Array, r: Float32Array): void {
+    for (let at = 0; at < l.length;) {
+      const point = Math.floor((this.frames + at) / this.stride);
+      const end = Math.min(l.length, (point + 1) * this.stride - this.frames);
+      this.points[point] = Math.max(this.points[point] ?? 0, loudest(l, at, end), loudest(r, at, end));
+      at = end;
+      if (point < POINTS) continue;
+      this.stride *= 2;
+      const { points } = this;
+      this.points = Array.from({ length: Math.ceil(points.length / 2) }, (_, k) =>
+        Math.max(points[2 * k], points[2 * k + 1] ?? 0),
+      );
+    }
   }
+}
+
+function loudest(x: Float32Array, from: number, to: number): number {
+  let peak = 0;
+  for (let i = from; i < to; i++) {
+    const size = x[i] < 0 ? -x[i] : x[i];
+    if (size > peak) peak = size;
+  }
+  return peak;
+}
+function mostApart(l: Float32Array, r: Float32Array): number {
+  let most = 0;
+  for (let i = 0; i < l.length; i++) {
+    const difference = l[i] - r[i];
+    const size = difference < 0 ? -difference : difference;
+    if (size > most) most = size;
+  }
+  return most;
 }

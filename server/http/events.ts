@@ -1,5 +1,5 @@
 import { EventEmitter } from 'node:events';
-import type { JobEntry } from '../../contract/index.ts';
+import type { JobNews } from '../../contract/index.ts';
 
 export interface Change {
   session: string;
@@ -25,10 +25,10 @@ export class EventHub {
       this.emitter.off(session, f);
     };
   }
-  printed(entry: JobEntry): void {
-    this.emitter.emit(JOBS, entry);
+  printed(news: JobNews): void {
+    this.emitter.emit(JOBS, news);
   }
-  listenToJobs(f: (entry: JobEntry) => void): () => void {
+  listenToJobs(f: (news: JobNews) => void): () => void {
     this.emitter.on(JOBS, f);
     return () => {
       this.emitter.off(JOBS, f);

@@ -4,7 +4,7 @@ import { hostname } from 'node:os';
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import type { DataSource, Repository } from 'typeorm';
-import type { JobEntry } from '../../contract/index.ts';
+import type { JobEntry, JobNews } from '../../contract/index.ts';
 import type { PrintFiles, Session } from '../../core/index.ts';
 import { JobRow, MediaChunkRow } from '../db/entities.ts';
 import { log } from '../db/log.ts';
@@ -42,7 +42,7 @@ export interface PrintJobsOptions {
   /** where the files of prints lie, a folder for each */
   folder: string;
   /** is told whenever a print moves on */
-  tell: (entry: JobEntry) => void;
+  tell: (news: JobNews) => void;
   /** bytes that are free on the disk */
   free?: () => Promise<number>;
 }
@@ -254,17 +254,21 @@ export class PrintJobs {
 
   /** Calls a print off: at once where this process is at it, within a sign of life where another is. */
   async cancel(id: string): Promise<void> {
+    await this.callOff(id);
+    await this.tellOf(id);
+  }
+  private async callOff(id: string): Promise<void> {
     const end = { state: 'cancelled' as const, endedAt: new Date(), worker: null };
     for (const state of ['queued', 'running'] as const) await this.rows.update({ id, state }, end);
     const mine = [...this.attempts].filter((a) => a.row.id === id);
     await Promise.all(mine.map(({ worker }) => worker?.terminate()));
-    await this.tellOf(id);
   }
   /** Takes a print away with its files. */
   async remove(id: string): Promise<void> {
-    await this.cancel(id);
+    await this.callOff(id);
     await this.rows.delete({ id });
     await rm(this.folderOf(id), { recursive: true, force: true });
+    this.o.tell({ id, gone: true });
   }
 }
 

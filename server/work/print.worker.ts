@@ -4,6 +4,7 @@ import { setPriority } from 'node:os';
 import { join } from 'node:path';
 import { parentPort, workerData } from 'node:worker_threads';
 import {
+  beExact,
   flacWith,
   gainFor,
   gainsTogether,
@@ -64,6 +65,8 @@ function soundsOf(s: Session, folder: string): Map<string, Sound> {
 }
 
 async function print({ folder, songs, together, at }: PrintTask): Promise<PrintFiles[]> {
+  // the same bytes as in a window
+  beExact();
   const flac = await flacFor(songs);
   let told = 0;
   const options = (i: number): FilesOptions => ({

@@ -52,6 +52,16 @@ test('three clicks from the open session to a zip: stems that add up, loudness i
   assert.equal(new Set(sounds.map((s) => s.channels[0].length)).size, 1);
   const { loudness, truePeak } = readBroadcastExtension(files['01 Kelp to hand over Mix.wav']);
   assert.ok(loudness > -40 && loudness < -10 && truePeak < 0, `${loudness} LUFS, ${truePeak} dBTP`);
+  // the same again in this window: every sample as the server made it
+  await p.click('Print in this window');
+  await p.see('Printed in this window', 120000);
+  await p.click('All as a zip');
+  const here = await zipped('Kelp to hand over (1).zip');
+  for (const name of names) {
+    const [there, same] = [files[name], here[name]].map((bytes) => readWav(bytes).channels);
+    assert.equal(same.length, there.length, name);
+    there.forEach((side, c) => assert.deepEqual(same[c], side, name));
+  }
   await p.click('Markdown');
   const sheet = await p.until('the recall sheet', () => {
     const file = readdirSync(p.downloads).find((f) => f === 'Kelp to hand over, recall sheet.md');
@@ -89,6 +99,72 @@ test('a plan is changed, kept with the session and undone; through the master th
   await p.click('A first plan again');
   await p.saved();
   assert.equal((await document(id)).print, undefined);
+});
+
+test('marks, a range between two of them, FLAC: the files say so, on the server and in this window', async () => {
+  const id = await copy('Kelp in parts', 'kelp-and-copper');
+  await p.go(`/session/${id}/print`);
+  for (const [n, name, at] of [
+    [1, 'Verse', 2],
+    [2, 'Refrain', 4.5],
+  ]) {
+    await p.click('Mark where the song stands');
+    await p.type(`Name of the mark Mark ${n}`, `${name}\n`);
+    await p.type(`Place of ${name} (s)`, `${at}\n`);
+  }
+  await p.choose('What of the song', 'between two marks');
+  await p.type('Longest tail (s)', '0\n');
+  await p.choose('Format of the files', 'FLAC, 24 bit');
+  await p.saved();
+  const { print } = await document(id);
+  assert.deepEqual(print.marks, [
+    { at: 2, name: 'Verse' },
+    { at: 4.5, name: 'Refrain' },
+  ]);
+  assert.deepEqual(print.range, { from: 2, to: 4.5 });
+  assert.deepEqual(await p.axe(), []);
+  await p.click('Print it');
+  await p.see('01 Kelp in parts Mix.flac', 60000);
+  await p.click('Listen to Mix');
+  await p.find('button', 'Stop Mix');
+  await p.click('Stop Mix');
+  await p.click('All as a zip');
+  const there = await zipped('Kelp in parts.zip');
+  await p.click('Print in this window');
+  await p.see('Printed in this window', 60000);
+  await p.click('All as a zip');
+  const here = await zipped('Kelp in parts (1).zip');
+  assert.deepEqual(Object.keys(here).sort(), Object.keys(there).sort());
+  // FLAC carries no date: the files are the same to the last byte
+  for (const [name, bytes] of Object.entries(there)) assert.deepEqual(here[name], bytes, name);
+});
+
+test('several sessions in a row to one loudness, as one zip; taken away again', async () => {
+  for (const name of ['Low tide', 'High tide']) await copy(name, 'kelp-and-copper');
+  await p.go('/prints');
+  await p.click('Print several sessions …');
+  const d = await p.find('dialog', 'Print several sessions');
+  await p.check('Low tide', d);
+  await p.check('High tide', d);
+  await p.check('All to one loudness', d);
+  assert.deepEqual(await p.axe(), []);
+  await p.click('Print 2 sessions', d);
+  await p.until(
+    'both songs printed',
+    async () => /and 1 more/.test(await p.text()) && /12 files/.test(await p.text()),
+    120000,
+  );
+  const [title] = /(Low|High) tide and 1 more/.exec(await p.text());
+  await p.click(title);
+  await p.see('All songs at −23.0 LUFS');
+  assert.deepEqual(await p.axe(), []);
+  await p.click(`${title} as a zip`);
+  const names = Object.keys(await zipped('Prints.zip'));
+  assert.ok(
+    names.includes('Low tide/01 Low tide Mix.wav') && names.includes('High tide/01 High tide Mix.wav'),
+  );
+  await p.click(`Remove the print of ${title}`);
+  await p.until('the print gone', async () => !(await p.text()).includes(title));
 });
 
 test('a line is printed with its chain, sounds on as a sound, and is restored', async () => {

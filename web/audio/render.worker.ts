@@ -1,4 +1,5 @@
 import { integratedLoudness } from '../../core/measure/loudness.ts';
+import { beExact } from '../../core/devices/kernels/index.ts';
 import { lineCheck } from '../../core/check/index.ts';
 import { measureLevels } from '../../core/measure/levels.ts';
 import { resample } from '../../core/measure/resample.ts';
@@ -165,6 +166,8 @@ async function flacFor(plan: PrintPlan) {
 }
 /** Everything of a plan, as files. */
 async function printJob({ session, plan, at }: JobOf<'print-stems'>, control: Control): Promise<Answer> {
+  // the same bytes as on the server
+  beExact();
   const store = new MemoryStore();
   const sounds = await soundsOf(session);
   const flac = await flacFor(plan);

@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia';
 import { ref, shallowRef } from 'vue';
-import type { JobEntry } from '../../contract/index.ts';
+import type { JobNews } from '../../contract/index.ts';
 import type { Id, Session } from '../../core/index.ts';
 import { api } from '../api/index.ts';
 import { useUi } from '../ui/window.ts';
@@ -31,7 +31,7 @@ export const useSession = defineStore('session', () => {
 
   const editing = makeEditing(doc, history, () => sync.schedule());
   /** the print on the server that moved on last */
-  const printed = shallowRef<JobEntry | null>(null);
+  const printed = shallowRef<JobNews | null>(null);
   const listener = makeListener(
     id,
     (session, revision) => sync.heard(session, revision),

@@ -1,5 +1,5 @@
 import type { Ref } from 'vue';
-import type { JobEntry, SessionChange } from '../../contract/index.ts';
+import type { JobNews, SessionChange } from '../../contract/index.ts';
 import { CLIENT } from '../api/index.ts';
 
 /**
@@ -12,7 +12,7 @@ import { CLIENT } from '../api/index.ts';
 export function makeListener(
   id: Ref<string | null>,
   heard: (session: string, revision: number) => void,
-  printed: (entry: JobEntry) => void,
+  printed: (entry: JobNews) => void,
 ) {
   let stream: EventSource | null = null;
 
@@ -30,7 +30,7 @@ export function makeListener(
       if (change.client !== CLIENT) heard(session, change.revision);
     };
     stream.addEventListener('print', (message: MessageEvent<string>) => {
-      printed(JSON.parse(message.data) as JobEntry);
+      printed(JSON.parse(message.data) as JobNews);
     });
   }
 

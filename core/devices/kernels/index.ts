@@ -32,6 +32,7 @@ interface Simd {
   saturate(x: number, n: number, gain: number, bias: number): void;
   unclean(l: number, r: number, n: number): number;
   clip(x: number, n: number, gain: number, ceiling: number, soft: number, s: number): void;
+  tallest(x: number, n: number, h: number, taps: number): number;
 }
 
 /** Sources that one call of the mixing kernel takes. */
@@ -252,6 +253,17 @@ export function clipBlock(
 }
 
 /**
+ * The largest magnitude of three filters at n places of a window, each over as many samples from there on as it has
+ * taps; h: their taps, interleaved.
+ */
+export function tallest(x: Float64Array, n: number, h: Float64Array): number {
+  const at = n % 4 === 0 ? home(x) : null;
+  return at && h.buffer === at.buffer
+    ? at.kernels.tallest(x.byteOffset, n, h.byteOffset, h.length / 3)
+    : plain.tallest(x, n, h);
+}
+
+/**
  * dst[at …] = src[from …], n of them; the two stretches may lie in one buffer. Inside the kernels' memory the
  * machine's own move does it, without making a view.
  */
@@ -274,15 +286,27 @@ export function useBackend(which: 'simd' | 'plain'): void {
   wanted = which === 'simd';
 }
 
-for (const binary of BINARIES) {
-  try {
-    const wasm = (globalThis as unknown as { WebAssembly: Wasm }).WebAssembly;
-    memory = new Segments<Simd>(wasm, new wasm.Module(binary), RESERVED);
-    if (agrees()) break;
-  } catch {
-    /* no WebAssembly, no SIMD of this kind in it, or a page that does not allow it: the next one, or the plain kernels, do the same work */
+/** Takes the first kernels that run here and agree with the plain ones. */
+function choose(binaries: readonly Uint8Array[]): void {
+  for (const binary of binaries) {
+    try {
+      const wasm = (globalThis as unknown as { WebAssembly: Wasm }).WebAssembly;
+      memory = new Segments<Simd>(wasm, new wasm.Module(binary), RESERVED);
+      if (agrees()) return;
+    } catch {
+      /* no WebAssembly, no SIMD of this kind, or a page that forbids it: the next, or the plain ones, do the work */
+    }
+    memory = null;
   }
-  memory = null;
+}
+choose(BINARIES);
+
+/**
+ * From now on every sum is rounded as everywhere else: fused multiply-add, which some machines have, would make another
+ * last bit. What was made before goes on in the plain kernels.
+ */
+export function beExact(): void {
+  choose(BINARIES.slice(1));
 }
 
 /** Both backends on the same few samples: a SIMD unit that computes something else is not used. */

@@ -10,6 +10,7 @@ import {
   ints,
   linked,
   mix,
+  tallest,
   saturate,
   useBackend,
   within,
@@ -143,6 +144,13 @@ test.each([
     expect(fast.loud / slow.loud).toBeCloseTo(1, 12);
   },
 );
+
+test('the tallest of three filters: the same to the last bit, since what is measured must not depend on the machine', () => {
+  for (const n of [3, 4, 8, 16]) {
+    const [fast, slow] = both(() => tallest(at(noise(0.01, 0.9, 5)), n, at(noise(0.0015, 1, 6))));
+    expect(fast).toBe(slow);
+  }
+});
 
 test('mixing: any number of sources, odd lengths', () => {
   for (const count of [1, 2, 3, 4, 5, 8, 11, 70]) {

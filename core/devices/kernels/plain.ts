@@ -337,6 +337,24 @@ export function clipBlock(
   s[2] = before;
 }
 
+/** The largest magnitude of three filters at n places of a window; h: their taps, interleaved. */
+export function tallest(x: Float64Array, n: number, h: Float64Array): number {
+  let most = 0;
+  for (let i = 0; i < n; i++) {
+    let a = 0;
+    let b = 0;
+    let c = 0;
+    for (let j = 0, k = i; j < h.length; j += 3, k++) {
+      const v = x[k];
+      a += h[j] * v;
+      b += h[j + 1] * v;
+      c += h[j + 2] * v;
+    }
+    most = Math.max(most, Math.abs(a), Math.abs(b), Math.abs(c));
+  }
+  return most;
+}
+
 /** Sources of one sum: pairs of buffers with a gain for each side, used from 0 to `count`. */
 export class MixList {
   count = 0;

@@ -23,8 +23,8 @@ const keep = () =>
 <template>
   <Sheet :title="title" :width="460" @close="emit('close')">
     <ul class="text-body">
-      <li v-for="t in lines" :key="t.id" class="border-t border-rule py-0.5">
-        <label class="flex items-center gap-2"
+      <li v-for="t in lines" :key="t.id" class="border-t border-rule">
+        <label class="flex min-h-7 items-center gap-2"
           ><input
             type="checkbox"
             class="accent-[var(--rope)]"

@@ -3,20 +3,29 @@
 import { computed } from 'vue';
 import {
   nameBy,
-  sessionLength,
   type PrintFile,
   type PrintLevel,
   type PrintPlan,
   type Session,
 } from '../../../core/index.ts';
 import { chosenIn } from '../../ui/events.ts';
+import MarkTable from './MarkTable.vue';
 import NumberField from './NumberField.vue';
+import RangeOptions from './RangeOptions.vue';
 
 const props = defineProps<{ session: Session; plan: PrintPlan }>();
 const emit = defineEmits<{ change: [label: string, over: Partial<PrintPlan>] }>();
 const RATES = [44100, 48000, 88200, 96000];
 const file = (over: Partial<PrintFile>) =>
   emit('change', 'Files of the print', { file: { ...props.plan.file, ...over } });
+const FORMATS: Record<string, Pick<PrintFile, 'format' | 'bits'>> = {
+  'wav 16': { format: 'wav', bits: 16 },
+  'wav 24': { format: 'wav', bits: 24 },
+  'wav 32': { format: 'wav', bits: 32 },
+  'flac 16': { format: 'flac', bits: 16 },
+  'flac 24': { format: 'flac', bits: 24 },
+};
+const marks = computed(() => props.plan.marks ?? []);
 const setLevel = (level: PrintLevel) => emit('change', 'Level of the print', { level });
 const LEVELS: Record<string, PrintLevel> = {
   'as it is': { kind: 'as it is' },
@@ -24,11 +33,6 @@ const LEVELS: Record<string, PrintLevel> = {
   // EBU R 128
   loudness: { kind: 'loudness', target: -23, ceiling: -1 },
 };
-function range(side: 'from' | 'to', value: number) {
-  const now = props.plan.range ?? { from: 0, to: sessionLength(props.session) };
-  const next = { ...now, [side]: value };
-  if (next.to > next.from) emit('change', 'Range of the print', { range: next });
-}
 function levelNumber(side: 'target' | 'ceiling', value: number) {
   const { level } = props.plan;
   if (level.kind !== 'as it is') setLevel({ ...level, [side]: value } as PrintLevel);
@@ -50,74 +54,31 @@ const example = computed(() => {
 
 <template>
   <div class="flex flex-col gap-4">
-    <section aria-label="Range">
-      <h2 class="mb-1 text-lead font-semibold">Range</h2>
-      <div class="flex flex-wrap items-center gap-2">
-        <select
-          class="field py-0.5"
-          aria-label="What of the song"
-          :value="plan.range ? 'part' : 'song'"
-          @change="
-            emit('change', 'Range of the print', {
-              range: chosenIn($event) === 'song' ? null : { from: 0, to: sessionLength(session) },
-            })
-          "
-        >
-          <option value="song">the whole song</option>
-          <option value="part">a part of it</option>
-        </select>
-        <template v-if="plan.range">
-          <NumberField
-            label="From"
-            unit="s"
-            :value="plan.range.from"
-            :min="0"
-            :max="86400"
-            @change="range('from', $event)"
-            >from</NumberField
-          >
-          <NumberField
-            label="To"
-            unit="s"
-            :value="plan.range.to"
-            :min="0"
-            :max="86400"
-            @change="range('to', $event)"
-            >to</NumberField
-          >
-          <NumberField
-            label="Played before"
-            unit="s"
-            :value="plan.preRoll"
-            :min="0"
-            :max="120"
-            @change="emit('change', 'Played before', { preRoll: $event })"
-            >played before</NumberField
-          >
-        </template>
-        <NumberField
-          label="Longest tail"
-          unit="s"
-          :value="plan.tail"
-          :min="0"
-          :max="120"
-          @change="emit('change', 'Longest tail', { tail: $event })"
-          >and until it is silent, at most</NumberField
-        >
-      </div>
-    </section>
+    <RangeOptions
+      :session="session"
+      :plan="plan"
+      :marks="marks"
+      @change="(label, over) => emit('change', label, over)"
+    />
+    <MarkTable
+      :session="session"
+      :marks="marks"
+      @change="(label, list) => emit('change', label, { marks: list })"
+    />
     <section aria-label="Files">
       <h2 class="mb-1 text-lead font-semibold">Files</h2>
       <div class="flex flex-wrap items-center gap-2">
         <select
           class="field py-0.5"
-          aria-label="Bits"
-          :value="plan.file.bits"
-          @change="file({ bits: Number(chosenIn($event)) as PrintFile['bits'] })"
+          aria-label="Format of the files"
+          :value="`${plan.file.format} ${plan.file.bits}`"
+          @change="file(FORMATS[chosenIn($event)])"
         >
-          <option :value="16">WAV, 16 bit</option>
-          <option :value="24">WAV, 24 bit</option>
-          <option :value="32">WAV, 32 bit floating point</option>
+          <option value="wav 16">WAV, 16 bit</option>
+          <option value="wav 24">WAV, 24 bit</option>
+          <option value="wav 32">WAV, 32 bit floating point</option>
+          <option value="flac 16">FLAC, 16 bit</option>
+          <option value="flac 24">FLAC, 24 bit</option>
         </select>
         <select
           v-if="plan.file.bits < 32"
@@ -156,11 +117,15 @@ const example = computed(() => {
           :value="plan.file.names"
           aria-label="Names of the files"
           @change="file({ names: chosenIn($event).trim() || '{nn} {song} {stem}' })"
-        /><span class="text-note text-soft">{{ example }}.wav</span></label
+        /><span class="text-note text-soft">{{ example }}.{{ plan.file.format }}</span></label
       >
       <p class="text-note text-soft">
-        {nn} the number · {song} · {stem} · {bpm} · {date}. The extension of Broadcast Wave says what and when
-        it is, and how loud.
+        {nn} the number · {song} · {stem} · {bpm} · {date}.
+        {{
+          plan.file.format === 'wav'
+            ? 'The extension of Broadcast Wave says what and when it is, and how loud; marks are in it, too.'
+            : 'FLAC is half as large and loses nothing; it carries neither the extension of Broadcast Wave nor marks.'
+        }}
       </p>
     </section>
     <section aria-label="Level">

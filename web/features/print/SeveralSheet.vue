@@ -53,7 +53,7 @@ async function go() {
       <p>Each by its own print plan; one without gets a first one. They are printed one after the other.</p>
       <fieldset class="max-h-[300px] overflow-auto">
         <legend class="sr-only">Sessions</legend>
-        <label v-for="s in sessions" :key="s.id" class="flex items-center gap-2 py-0.5"
+        <label v-for="s in sessions" :key="s.id" class="flex min-h-7 items-center gap-2"
           ><input v-model="chosen" type="checkbox" class="accent-[var(--rope)]" :value="s.id" />{{ s.name }}
           <span class="text-note text-soft">{{
             s.trackCount === 1 ? '1 line' : `${s.trackCount} lines`

@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia';
 import { computed, shallowRef, watch } from 'vue';
-import type { JobEntry, NewJob } from '../../../contract/index.ts';
+import type { JobEntry, JobNews, NewJob } from '../../../contract/index.ts';
 import { api } from '../../api/index.ts';
 import { useSession } from '../../document/doc.ts';
 
@@ -26,8 +26,11 @@ export const usePrintJobs = defineStore('print-jobs', () => {
   const before = (job: JobEntry): number =>
     list.value.filter((x) => isUnderWay(x) && x.createdAt < job.createdAt).length;
 
-  function take(entry: JobEntry): void {
-    entries.value = new Map(entries.value).set(entry.id, entry);
+  function take(news: JobNews): void {
+    const now = new Map(entries.value);
+    if ('gone' in news) now.delete(news.id);
+    else now.set(news.id, news);
+    entries.value = now;
   }
   async function load(): Promise<void> {
     entries.value = new Map((await api.jobs()).map((job) => [job.id, job]));
@@ -41,14 +44,12 @@ export const usePrintJobs = defineStore('print-jobs', () => {
   const again = async (id: string) => take(await api.repeatJob(id));
   async function remove(id: string): Promise<void> {
     await api.deleteJob(id);
-    const rest = new Map(entries.value);
-    rest.delete(id);
-    entries.value = rest;
+    take({ id, gone: true });
   }
   /** Hears of all prints as long as it is wanted, where no open session does. @returns ends it */
   function listen(): () => void {
     const stream = new EventSource('/api/jobs/events');
-    stream.onmessage = (m: MessageEvent<string>) => take(JSON.parse(m.data) as JobEntry);
+    stream.onmessage = (m: MessageEvent<string>) => take(JSON.parse(m.data) as JobNews);
     // what moved on while nobody listened
     stream.onopen = () => void load().catch(() => undefined);
     return () => stream.close();
