@@ -435,6 +435,114 @@ async function stems() {
 }
 
 /**
+ * Reads of the server while nothing is printed and while two prints run; an hour of 32 stems, and the memory that it
+ * takes.
+ */
+async function prints() {
+  const { makeDataSource } = await import(join(ROOT, 'dist/node/server/db/data-source.js'));
+  const { ENTITIES } = await import(join(ROOT, 'dist/node/server/db/entities.js'));
+  const { putSession, putMedia } = await import(join(ROOT, 'dist/node/server/db/store.js'));
+  const { makeApp } = await import(join(ROOT, 'dist/node/server/app.js'));
+  const { makeDemo } = await import(join(ROOT, 'dist/node/demo/index.js'));
+  const core = await import(join(ROOT, 'dist/node/core/index.js'));
+  const db = makeDataSource({ port: Number(process.env.DB_PORT), database: 'ropeshelf_bench' });
+  await db.initialize();
+  await db.runMigrations();
+  for (const e of ENTITIES) await db.getRepository(e).clear();
+  const folder = mkdtempSync(join(tmpdir(), 'rope-shelf-bench-'));
+  const { app, jobs } = makeApp(db, { prints: folder });
+  jobs.start();
+  const server = app.listen(0, '127.0.0.1');
+  await once(server, 'listening');
+  const base = `http://127.0.0.1:${server.address().port}/api`;
+  const [demo] = makeDemo().sessions;
+  await putSession(db.manager, 'read', demo.session);
+  const long = await hourOfStems(core, (bytes, name) => putMedia(db, bytes, name, 'wav'));
+  await putSession(db.manager, 'long', long);
+  const ask = async () =>
+    (
+      await fetch(`${base}/jobs`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json' },
+        body: JSON.stringify({ songs: [{ session: 'long' }] }),
+      })
+    ).json();
+  const job = async (id) => (await fetch(`${base}/jobs/${id}`)).json();
+  const reads = async () => {
+    const times = [];
+    for (let i = 0; i < 400; i++) {
+      times.push(await timeAsync(async () => (await fetch(`${base}/sessions/read`)).arrayBuffer()));
+    }
+    return times.sort((a, b) => a - b)[395];
+  };
+  await reads();
+  const idle = await reads();
+  const before = process.memoryUsage().rss / 1e6;
+  const [one, two] = [await ask(), await ask()];
+  while (!((await job(one.id)).progress > 0 && (await job(two.id)).progress > 0)) await pause(200);
+  const busy = await reads();
+  row('99th percentile of a read while two prints run', x(busy / idle), `of idle, ${idle.toFixed(1)} ms`);
+  await fetch(`${base}/jobs/${two.id}`, { method: 'DELETE' });
+  let most = 0;
+  const began = performance.now();
+  for (let now = await job(one.id); now.state === 'running'; now = await job(one.id)) {
+    most = Math.max(most, process.memoryUsage().rss / 1e6);
+    await pause(1000);
+  }
+  const { state, files } = await job(one.id);
+  const minutes = ((performance.now() - began) / 60000).toFixed(1);
+  row(
+    'memory of the server for 32 stems',
+    `${most.toFixed(0)} MB`,
+    `${(most - before).toFixed(0)} more than idle; ${state}: ${files} files of ${HOUR / 60} min in ${minutes} min`,
+  );
+  await jobs.stop();
+  server.close();
+  await db.destroy();
+  rmSync(folder, { recursive: true, force: true });
+}
+const pause = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
+/** s of the long session */
+const HOUR = Number(process.env.HOUR ?? 3600);
+
+/** 32 lines that play a minute of sound again and again. */
+async function hourOfStems(core, keep) {
+  const MINUTE = 60;
+  const sound = Float32Array.from({ length: MINUTE * 48000 }, (_, i) => {
+    const beat = (i % 24000) / 24000;
+    return 0.3 * Math.exp(-6 * beat) * Math.sin(i * 0.03 + Math.sin(i * 0.0007));
+  });
+  const media = await keep(Buffer.from(core.writeWav([sound], 48000, 24)), 'minute.wav');
+  const clips = (i) =>
+    Array.from({ length: HOUR / MINUTE }, (_, k) => ({
+      id: `c${i}-${k}`,
+      media: media.id,
+      start: k * MINUTE,
+      offset: 0,
+      length: MINUTE,
+      gain: 0,
+    }));
+  const lines = Array.from({ length: 32 }, (_, i) =>
+    core.createTrack('audio', {
+      id: `line${i}`,
+      name: `Line ${i + 1}`,
+      channels: 1,
+      level: -18,
+      pan: (i % 5) * 20 - 40,
+      clips: clips(i),
+      chain: [core.createDevice('eq')],
+      output: { kind: 'track', track: 'master' },
+    }),
+  );
+  const master = core.createTrack('master', { id: 'master', name: 'Master' });
+  const session = core.createSession({ name: 'Long watch', tracks: [...lines, master], media: [media] });
+  return {
+    ...session,
+    print: { ...core.planPrint(session), versions: [], stems: core.stemsBy(session, 'line') },
+  };
+}
+
+/**
  * The tap test of a kit's sixteen parts through its lines and buses, and the kit playing, against the time
  * that it sounds.
  */
@@ -741,6 +849,7 @@ async function main() {
   try {
     if (!only) await search();
     if (!only || only === 'updates') await updates();
+    if (!only || only === 'prints') await prints();
     if (!only || only === 'live' || only === 'load') await load(openBrowser, only === 'live');
   } finally {
     await stopDatabase();

@@ -2,7 +2,7 @@
 // Ctrl-C. In its own data folder.
 import assert from 'node:assert/strict';
 import { spawn } from 'node:child_process';
-import { existsSync, mkdtempSync, readFileSync, rmSync, statSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync, statSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -74,7 +74,8 @@ const names = async (port = 4990) => {
 };
 async function until(what, f, ms = 60000) {
   for (const end = Date.now() + ms; Date.now() < end;) {
-    if (await f()) return;
+    const found = await f();
+    if (found) return found;
     await new Promise((r) => setTimeout(r, 150));
   }
   throw new Error('waited for ' + what);
@@ -110,7 +111,16 @@ test('a database that is killed comes back by itself, and the server with it', a
   assert.match(app.said.text, /database is gone; starting it again/);
 });
 
-test('a server that is killed is started again', async () => {
+test('a server that is killed in the middle of a print is started again, and prints it to its end', async () => {
+  const songs = Array.from({ length: 6 }, () => ({ session: 'kelp-and-copper' }));
+  const asked = await fetch('http://127.0.0.1:4990/api/jobs', {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify({ songs }),
+  });
+  const { id } = await asked.json();
+  const job = async () => (await fetch(`http://127.0.0.1:4990/api/jobs/${id}`)).json();
+  await until('the print to be under way', async () => (await job()).progress > 0.1);
   const { pid } = JSON.parse(readFileSync(join(data, 'server.json'), 'utf8'));
   process.kill(pid, 'SIGKILL');
   await until(
@@ -125,6 +135,13 @@ test('a server that is killed is started again', async () => {
     'Lantern Room, first try',
     'Ninth Wave Out',
   ]);
+  const done = await until('the print', async () => {
+    const now = await job();
+    return now.state === 'done' && now;
+  });
+  assert.equal(done.printed.length, 6);
+  // of the attempt that was cut off nothing is left
+  assert.deepEqual(readdirSync(join(data, 'prints')), [id]);
 });
 
 test('kill -9 of everything at once: the next start has it all again', async () => {
