@@ -1,5 +1,5 @@
 import { transfer } from './pictures/transfer.ts';
-import { clipBlock, doubles } from './kernels/index.ts';
+import { clipBlock, copy, doubles } from './kernels/index.ts';
 import { clip } from './kernels/plain.ts';
 import { Oversampler } from './oversample.ts';
 import { Glide, dbToGain, gainToDb, smoothing } from './math.ts';
@@ -23,6 +23,7 @@ export const clipper = defineDevice({
   label: 'Clipper',
   summary: 'Cuts peaks at a ceiling, hard or soft; oversampled.',
   hasKey: false,
+  keepsMono: true,
   picture: transfer,
   work: 28,
   reduces: true,
@@ -61,6 +62,16 @@ class ClipperProcessor implements Processor {
     this.glide.set([p.drive as number, p.ceiling as number, (p.softness as number) / 100], immediate);
   }
   process(l: Float64Array, r: Float64Array, n: number): void {
+    this.work(l, r, n, 2);
+  }
+  processOne(l: Float64Array, r: Float64Array, n: number): void {
+    this.work(l, r, n, 1);
+  }
+  twin(): void {
+    this.over[1].follow(this.over[0]);
+    this.sr.set(this.sl);
+  }
+  private work(l: Float64Array, r: Float64Array, n: number, sides: 1 | 2): void {
     let top = 0;
     let out = 0;
     for (let i = 0; i < n; i++) {
@@ -70,7 +81,7 @@ class ClipperProcessor implements Processor {
       if (b > top) top = b;
     }
     const hl = this.over[0].raise(l, n);
-    const hr = this.over[1].raise(r, n);
+    const hr = sides === 2 ? this.over[1].raise(r, n) : null;
     const drive = dbToGain(this.glide.now[0]);
     let at = 0;
     while (at < n) {
@@ -79,12 +90,13 @@ class ClipperProcessor implements Processor {
       const ceiling = dbToGain(v[1]);
       const g = dbToGain(v[0]) / ceiling;
       clipBlock(hl, at * FACTOR, (at + m) * FACTOR, g, ceiling, v[2], this.sl);
-      clipBlock(hr, at * FACTOR, (at + m) * FACTOR, g, ceiling, v[2], this.sr);
+      if (hr) clipBlock(hr, at * FACTOR, (at + m) * FACTOR, g, ceiling, v[2], this.sr);
       this.glide.advance(m);
       at += m;
     }
     this.over[0].lower(l, n);
-    this.over[1].lower(r, n);
+    if (hr) this.over[1].lower(r, n);
+    else copy(r, 0, l, 0, n);
     for (let i = 0; i < n; i++) {
       const a = Math.abs(l[i]);
       const b = Math.abs(r[i]);

@@ -27,6 +27,7 @@ export const compressor = defineDevice({
   label: 'Compressor',
   summary: 'Threshold, ratio to ∞, knee, lookahead, peak or RMS, stereo link, key with filters, mix.',
   hasKey: true,
+  keepsMono: true,
   shares: 'gain',
   sharesWith: (p) => p.listen !== true,
   picture: transfer,

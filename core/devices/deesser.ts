@@ -15,6 +15,7 @@ export const deesser = defineDevice({
   label: 'De-esser',
   summary: 'Takes sibilance down, in the highs only or in the whole sound; listen to what it hears.',
   hasKey: true,
+  keepsMono: true,
   shares: 'gain',
   sharesWith: (p) => p.listen !== true,
   picture: sibilance,

@@ -70,6 +70,7 @@ export const eq = defineDevice({
   label: 'EQ',
   summary: 'Eight bands: bell, shelves, high- and low-pass to 48 dB/oct, notch, band-pass.',
   hasKey: false,
+  keepsMono: true,
   shares: 'linear',
   panel: 'curve',
   picture: responsePicture,

@@ -16,6 +16,7 @@ export const gate = defineDevice({
   label: 'Gate',
   summary: 'Closes below a threshold: range, ratio, hysteresis, hold, lookahead, key with filters.',
   hasKey: true,
+  keepsMono: true,
   shares: 'gain',
   sharesWith: (p) => p.listen !== true,
   shutByKey: true,

@@ -16,6 +16,7 @@ export const limiter = defineDevice({
   summary:
     'Never lets a peak over its ceiling; threshold raises the level, true-peak mode sees between samples.',
   hasKey: false,
+  keepsMono: true,
   picture: transfer,
   work: 18,
   reduces: true,

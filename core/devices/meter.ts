@@ -11,6 +11,7 @@ export const meter = defineDevice({
   label: 'Meter',
   summary: 'Peak, true peak, loudness and correlation; sound passes through.',
   hasKey: false,
+  keepsMono: true,
   shares: 'linear',
   picture: meters,
   work: 19,

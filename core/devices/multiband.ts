@@ -56,6 +56,7 @@ export const multiband = defineDevice({
   label: 'Multiband compressor',
   summary: 'Two to four bands that sum flat, a compressor in each.',
   hasKey: false,
+  keepsMono: true,
   picture: bandsPicture,
   work: 18,
   reduces: true,

@@ -10,6 +10,7 @@ export const opaque = defineDevice({
   label: 'Third-party device',
   summary: 'Kept with its state from an imported file; passes sound through and is marked.',
   hasKey: false,
+  keepsMono: true,
   foreign: true,
   makesSides: true,
   panel: 'foreign',

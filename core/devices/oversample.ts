@@ -67,6 +67,11 @@ class Stage {
     odd.copyWithin(0, n, n + taps);
   }
 
+  follow(other: Stage): void {
+    this.up.set(other.up);
+    this.even.set(other.even);
+    this.odd.set(other.odd);
+  }
   reset(): void {
     this.up.fill(0);
     this.even.fill(0);
@@ -141,5 +146,10 @@ export class Oversampler {
   reset(): void {
     for (const s of this.stages) s.reset();
     this.held.fill(0);
+  }
+  /** Goes on from where another one is. */
+  follow(other: Oversampler): void {
+    this.stages.forEach((stage, i) => stage.follow(other.stages[i]));
+    this.held.set(other.held);
   }
 }

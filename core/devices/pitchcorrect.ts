@@ -24,6 +24,7 @@ export const pitchCorrect = defineDevice({
   label: 'Pitch correction',
   summary: 'Pulls a sung note to the nearest in a key and scale, with speed and amount.',
   hasKey: false,
+  keepsMono: true,
   picture: notePicture,
   work: 250,
   alike: { words: /tune|pitch corr/i, rank: 13 },

@@ -12,6 +12,7 @@ export const pitchShift = defineDevice({
   label: 'Pitch shift',
   summary: 'Up or down an octave in semitones and cents; formants move along or stay.',
   hasKey: false,
+  keepsMono: true,
   makesSides: true,
   picture: interval,
   work: 17,

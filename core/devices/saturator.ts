@@ -1,5 +1,5 @@
 import { transfer } from './pictures/transfer.ts';
-import { doubles, saturate as saturateBlock } from './kernels/index.ts';
+import { copy, doubles, saturate as saturateBlock } from './kernels/index.ts';
 import { tanh } from './kernels/plain.ts';
 import { Oversampler } from './oversample.ts';
 import { StereoDelay } from './align.ts';
@@ -19,6 +19,7 @@ export const saturator = defineDevice({
   label: 'Saturator',
   summary: 'Drive into a soft curve, odd or even harmonics by colour, output, mix; oversampled.',
   hasKey: false,
+  keepsMono: true,
   picture: transfer,
   work: 70,
   reduces: true,
@@ -61,8 +62,9 @@ class SaturatorProcessor implements Processor {
   private readonly glide: Glide;
   private readonly wl: Float64Array;
   private readonly wr: Float64Array;
-  /** DC blocker: input and output, left and right */
-  private readonly s = new Float64Array(4);
+  /** DC blocker: input and output */
+  private readonly sl = new Float64Array(2);
+  private readonly sr = new Float64Array(2);
   private readonly pole: number;
   constructor(params: Params, ctx: DeviceContext) {
     this.over = [0, 1].map(() => new Oversampler(FACTOR, ctx.maxBlock));
@@ -86,55 +88,79 @@ class SaturatorProcessor implements Processor {
     );
   }
   process(l: Float64Array, r: Float64Array, n: number): void {
-    const wl = this.wl;
-    const wr = this.wr;
-    const s = this.s;
-    const pole = this.pole;
+    this.work(l, r, n, 2);
+  }
+  processOne(l: Float64Array, r: Float64Array, n: number): void {
+    this.work(l, r, n, 1);
+  }
+  twin(): void {
+    this.over[1].follow(this.over[0]);
+    this.sr.set(this.sl);
+  }
+  private work(l: Float64Array, r: Float64Array, n: number, sides: 1 | 2): void {
+    const { wl, wr } = this;
     const v = this.glide.now;
-    let top = 0;
-    for (let i = 0; i < n; i++) {
-      wl[i] = l[i];
-      wr[i] = r[i];
-      const a = Math.max(Math.abs(l[i]), Math.abs(r[i]));
-      if (a > top) top = a;
-    }
+    copy(wl, 0, l, 0, n);
     const hl = this.over[0].raise(wl, n);
-    const hr = this.over[1].raise(wr, n);
+    let top = tallestOf(l, n);
+    let hr: Float64Array | null = null;
+    if (sides === 2) {
+      copy(wr, 0, r, 0, n);
+      hr = this.over[1].raise(wr, n);
+      top = Math.max(top, tallestOf(r, n));
+    }
     this.level = gainToDb(top);
     this.reduction =
       top > 1e-6 ? Math.min(0, gainToDb(saturate(top * dbToGain(v[0]), v[1])) - gainToDb(top) - v[0]) : 0;
-    const start = [v[2], v[3]];
+    const [out, mix] = [v[2], v[3]];
     let at = 0;
     while (at < n) {
       const m = this.glide.span(n - at);
       saturateBlock(hl, at * FACTOR, (at + m) * FACTOR, dbToGain(v[0]), v[1]);
-      saturateBlock(hr, at * FACTOR, (at + m) * FACTOR, dbToGain(v[0]), v[1]);
+      if (hr) saturateBlock(hr, at * FACTOR, (at + m) * FACTOR, dbToGain(v[0]), v[1]);
       this.glide.advance(m);
       at += m;
     }
     this.over[0].lower(wl, n);
-    this.over[1].lower(wr, n);
+    if (hr) this.over[1].lower(wr, n);
     this.dry.process(l, r, n);
-    const go = (v[2] - start[0]) / n;
-    const gm = (v[3] - start[1]) / n;
-    let out = start[0];
-    let mix = start[1];
+    this.finish(l, wl, this.sl, n, out, mix);
+    if (hr) this.finish(r, wr, this.sr, n, out, mix);
+    else copy(r, 0, l, 0, n);
+  }
+  /** One side: no steady part, level, and the share of the dry sound; both values go straight to where they are now. */
+  private finish(
+    x: Float64Array,
+    wet: Float64Array,
+    s: Float64Array,
+    n: number,
+    out: number,
+    mix: number,
+  ): void {
+    const [stepOut, stepMix] = [(this.glide.now[2] - out) / n, (this.glide.now[3] - mix) / n];
+    const { pole } = this;
     for (let i = 0; i < n; i++) {
-      const a = wl[i] - s[0] + pole * s[1];
-      const b = wr[i] - s[2] + pole * s[3];
-      s[0] = wl[i];
+      const a = wet[i] - s[0] + pole * s[1];
+      s[0] = wet[i];
       s[1] = settled(a);
-      s[2] = wr[i];
-      s[3] = settled(b);
-      l[i] += mix * (out * a - l[i]);
-      r[i] += mix * (out * b - r[i]);
-      out += go;
-      mix += gm;
+      x[i] += mix * (out * a - x[i]);
+      out += stepOut;
+      mix += stepMix;
     }
   }
   reset(): void {
-    this.s.fill(0);
+    this.sl.fill(0);
+    this.sr.fill(0);
     this.dry.reset();
     for (const o of this.over) o.reset();
   }
+}
+
+function tallestOf(x: Float64Array, n: number): number {
+  let top = 0;
+  for (let i = 0; i < n; i++) {
+    const size = x[i] < 0 ? -x[i] : x[i];
+    if (size > top) top = size;
+  }
+  return top;
 }

@@ -25,6 +25,13 @@ export interface Processor {
   set(params: Params, immediate: boolean): void;
   /** keyL and keyR are the detector's input: the device's own input when no key is tied. */
   process(l: Float64Array, r: Float64Array, n: number, keyL: Float64Array, keyR: Float64Array): void;
+  /**
+   * The same for a sound whose sides are one, with the costly part worked once. A processor that has this also has
+   * `twin`.
+   */
+  processOne?(l: Float64Array, r: Float64Array, n: number): void;
+  /** From here on the sides may differ: the right one goes on from where the left one is. */
+  twin?(): void;
   reset(): void;
   /** dB ≤ 0, the deepest gain reduction of the last block */
   reduction: number;
@@ -59,6 +66,8 @@ export interface DeviceType {
   defaults: Params;
   /** can take its key from another track */
   hasKey: boolean;
+  /** a sound whose sides are one comes out with sides that are one */
+  keepsMono?: boolean;
   /** lets nothing through as long as its key is silent */
   shutByKey?: boolean;
   /** how the interface draws it: one that is there, or one of its own */

@@ -10,6 +10,7 @@ export const trim = defineDevice({
   label: 'Trim',
   summary: 'Gain, polarity, mono, balance and swapped sides.',
   hasKey: false,
+  keepsMono: true,
   shares: 'linear',
   picture: levelPicture,
   work: 0.2,

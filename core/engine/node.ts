@@ -36,6 +36,8 @@ export class NodeRun {
   slots: SlotRun[] = [];
   clips: ClipRun[] = [];
   mono = false;
+  /** every sound that it plays has sides that are one */
+  private isMonoPlayed = true;
   /** what another worker has summed up for this node, and how far it is read (shared renders) */
   feed: { l: Float64Array; r: Float64Array; at: number } | null = null;
   /** a copy of what came in, before the chain, when somebody wants it */
@@ -68,6 +70,7 @@ export class NodeRun {
 
   /** Clips as frames; a clip whose sound has not arrived is silent. */
   place(plan: NodePlan, sounds: Map<string, Sound>, inputLatency: number): void {
+    this.isMonoPlayed = true;
     // a line goes along a sound with one window, however many clips play it
     const windows = new Map<string, SoundWindow | null>();
     this.clips = plan.track.clips.flatMap((c) => {
@@ -76,6 +79,7 @@ export class NodeRun {
       const window = windows.get(c.media) ?? found.open?.() ?? null;
       windows.set(c.media, window);
       const sound = window ?? found;
+      if (sound.l !== sound.r) this.isMonoPlayed = false;
       const frames = window?.frames ?? sound.l.length;
       const offset = Math.round(c.offset * this.sampleRate);
       const length = Math.min(Math.round(c.length * this.sampleRate), frames - offset);
@@ -161,7 +165,9 @@ export class NodeRun {
     }
     if (clean(l, r, n)) this.meter.broken += n;
     if (this.collecting) return;
-    if (this.mono) for (let i = 0; i < n; i++) l[i] = r[i] = 0.5 * (l[i] + r[i]);
+    // sides that are the same already stay what they are
+    const isOne = this.edges.length === 0 && !this.feed && this.isMonoPlayed;
+    if (this.mono && !isOne) for (let i = 0; i < n; i++) l[i] = r[i] = 0.5 * (l[i] + r[i]);
   }
 
   process(n: number, metering: boolean): void {
@@ -183,7 +189,11 @@ export class NodeRun {
         this.arriving.r[i] = r[i];
       }
     }
-    for (let k = 0; k < this.slots.length; k++) this.slots[k].process(l, r, n);
+    let one = this.mono;
+    for (let k = 0; k < this.slots.length; k++) {
+      this.slots[k].process(l, r, n, one);
+      one &&= this.slots[k].keepsMono;
+    }
     if (this.after.left > 0 || this.after.value !== 1) {
       const v = this.after.value;
       const left = this.after.left;

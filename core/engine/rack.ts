@@ -8,7 +8,9 @@ import { mixRamped } from './edge.ts';
 /** What stands in a strand: a device or a rack at its place. */
 export interface ChainStep {
   readonly proc: Processor;
-  process(l: Float64Array, r: Float64Array, n: number): void;
+  readonly keepsMono: boolean;
+  /** @param one whether both sides are the same */
+  process(l: Float64Array, r: Float64Array, n: number, one: boolean): void;
 }
 
 /** One parallel path while it runs. */
@@ -48,6 +50,8 @@ export class RackProcessor implements Processor {
   reduction = 0;
   level = -160;
   strands: StrandRun[] = [];
+  /** whether both sides of what comes in are the same */
+  isOne = false;
   constructor(private readonly ctx: DeviceContext) {}
   set(): void {
     /* everything comes by adopt */
@@ -72,8 +76,10 @@ export class RackProcessor implements Processor {
         s.l[i] = l[i];
         s.r[i] = r[i];
       }
+      let one = this.isOne;
       for (let j = 0; j < s.slots.length; j++) {
-        s.slots[j].process(s.l, s.r, n);
+        s.slots[j].process(s.l, s.r, n, one);
+        one &&= s.slots[j].keepsMono;
         if (s.slots[j].proc.reduction < this.reduction) this.reduction = s.slots[j].proc.reduction;
       }
       s.delay.process(s.l, s.r, n);

@@ -42,6 +42,9 @@ export class SlotRun {
   home = '';
   /** a copy of what comes in, when a share of it is worked elsewhere by the same gain */
   heard: StereoBlock | null = null;
+  /** what comes out has sides that are one where what comes in has */
+  readonly keepsMono: boolean;
+  private isOne = false;
   /** bypassed for a comparison: keeps running, so that switching back is instant */
   auditioned = false;
 
@@ -58,6 +61,7 @@ export class SlotRun {
       this.params = runningParams(plan.slot);
       this.proc = DEVICE_TYPES[plan.slot.type].create(runningParams(plan.slot), ctx);
     }
+    this.keepsMono = plan.slot.kind === 'device' && !!DEVICE_TYPES[plan.slot.type].keepsMono;
     this.instrument = isInstrument(this.proc) ? this.proc : null;
     this.wet = new Ramp(wet);
     this.fade = Math.round(ctx.sampleRate * 0.01);
@@ -131,7 +135,11 @@ export class SlotRun {
     this.wet.to(on ? 1 : 0, immediate ? 0 : this.fade);
   }
 
-  process(l: Float64Array, r: Float64Array, n: number): void {
+  /** @param one whether both sides are the same */
+  process(l: Float64Array, r: Float64Array, n: number, one = false): void {
+    if (this.isOne && !one) this.proc.twin?.();
+    this.isOne = one;
+    if (this.rack) this.rack.isOne = one;
     const probe = this.probe;
     if (!probe) {
       this.run(l, r, n);
@@ -163,7 +171,7 @@ export class SlotRun {
       this.key.add(this.keySource.l, this.keySource.r, kl, kr, n);
     }
     if (still && this.wet.value === 1 && this.latency === 0) {
-      this.proc.process(l, r, n, kl, kr);
+      this.work(l, r, n, kl, kr);
       return;
     }
     if (still && this.wet.value === 0 && !this.auditioned) {
@@ -177,7 +185,7 @@ export class SlotRun {
       sl[i] = l[i];
       sr[i] = r[i];
     }
-    this.proc.process(sl, sr, n, kl === l ? sl : kl, kr === r ? sr : kr);
+    this.work(sl, sr, n, kl === l ? sl : kl, kr === r ? sr : kr);
     this.dry.process(l, r, n);
     const moving = Math.min(this.wet.left, n);
     let w = this.wet.value;
@@ -200,6 +208,11 @@ export class SlotRun {
         r[i] += w * (sr[i] - r[i]);
       }
     }
+  }
+
+  private work(l: Float64Array, r: Float64Array, n: number, kl: Float64Array, kr: Float64Array): void {
+    if (this.isOne && this.proc.processOne) this.proc.processOne(l, r, n);
+    else this.proc.process(l, r, n, kl, kr);
   }
 
   /** An instrument adds to what passes; on its way in or out all its outputs fade. */
