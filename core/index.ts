@@ -234,7 +234,14 @@ export {
   type PrintedStems,
 } from './print/stems.ts';
 export type { Proof } from './print/proof.ts';
-export { SHEET_FORMATS, compareSheets, recallSheet, type SheetFormat } from './formats/recall-sheet.ts';
+export {
+  SHEET_FORMATS,
+  compareSheets,
+  recallSheet,
+  type SheetFigure,
+  type SheetFormat,
+} from './formats/recall-sheet.ts';
+export { recallDocument, type SheetDocument } from './formats/recall-document.ts';
 export {
   MemoryStore,
   gainFor,

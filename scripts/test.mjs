@@ -150,6 +150,7 @@ async function main() {
     ['pulseaudio', 'pulseaudio'],
     ['pactl', 'pulseaudio-utils'],
     ['ffprobe', 'ffmpeg'],
+    ['pdftotext', 'poppler-utils'],
     ['sox', 'sox'],
     ['zip', 'zip'],
     ['unzip', 'unzip'],

@@ -4,8 +4,10 @@ import { colourOf } from '../model/colours.ts';
 import type { UnitUse } from '../model/hardware.ts';
 import type { Device, Session, Slot, Track } from '../model/types.ts';
 import { formatDb, formatPan, formatValue } from '../model/units.ts';
+import { planPrint } from '../print/plan.ts';
 import { signalGraph } from '../session/graph.ts';
 import { addressText } from '../session/midi.ts';
+import type { PrintFileMade } from './print-files.ts';
 
 /**
  * The recall sheet: everything from which a session can be built again by hand. One part a line, with every value that
@@ -25,18 +27,26 @@ interface Part {
   about: string;
   rows: Row[];
 }
-interface Sheet {
+export interface Sheet {
   title: string;
   about: string;
   parts: Part[];
 }
 
+/** What was measured of one file of a print. */
+export type SheetFigure = Pick<PrintFileMade, 'title' | 'frames' | 'sampleRate' | 'loudness'>;
+
 /**
  * Writes the recall sheet of a session.
+ * @param figures of what was printed of it last
  * @returns the whole file as text: HTML with a print style of one page a line, Markdown, or CSV (RFC 4180)
  */
-export function recallSheet(session: Session, format: SheetFormat): string {
-  const sheet = sheetOf(session);
+export function recallSheet(
+  session: Session,
+  format: SheetFormat,
+  figures: readonly SheetFigure[] = [],
+): string {
+  const sheet = sheetOf(session, figures);
   switch (format) {
     case 'html':
       return html(sheet);
@@ -52,17 +62,28 @@ export function compareSheets(
   before: Session,
   after: Session,
 ): { part: string; what: string; from: string; to: string }[] {
-  const rowsOf = (s: Session) =>
-    new Map(sheetOf(s).parts.flatMap((p) => p.rows.map((r) => [`${p.title}\n${r.what}`, r.value] as const)));
-  const [a, b] = [rowsOf(before), rowsOf(after)];
-  return [...new Set([...a.keys(), ...b.keys()])].flatMap((key) => {
-    const [from, to] = [a.get(key) ?? '', b.get(key) ?? ''];
-    const [part, what] = key.split('\n');
+  const [a, b] = [before, after].map((s) => toldApart(sheetOf(s)));
+  return [...new Map([...a, ...b])].flatMap(([key, { part, what }]) => {
+    const [from, to] = [a.get(key)?.value ?? '', b.get(key)?.value ?? ''];
     return from === to ? [] : [{ part, what, from, to }];
   });
 }
 
-function sheetOf(s: Session): Sheet {
+/** Rows by their part and name; a second one of the same name counts as the second. */
+function toldApart({ parts }: Sheet): Map<string, { part: string; what: string; value: string }> {
+  const rows = new Map<string, { part: string; what: string; value: string }>();
+  for (const p of parts) {
+    for (const r of p.rows) {
+      let key = JSON.stringify([p.title, r.what.trim(), 1]);
+      for (let n = 2; rows.has(key); n++) key = JSON.stringify([p.title, r.what.trim(), n]);
+      rows.set(key, { part: p.title, what: r.what.trim(), value: r.value });
+    }
+  }
+  return rows;
+}
+
+/** All that a sheet says, in whatever form it is written. */
+export function sheetOf(s: Session, figures: readonly SheetFigure[] = []): Sheet {
   const names = new Map(s.tracks.map((t) => [t.id, t.name]));
   const nameOf = (id: string) => names.get(id) ?? 'a line that is gone';
   const facts = [
@@ -79,6 +100,7 @@ function sheetOf(s: Session): Sheet {
       connections(s, nameOf),
       hardwarePart(s),
       printPart(s, nameOf),
+      figuresPart(figures),
       originsPart(s),
     ].filter((p) => p.rows.length > 0),
   };
@@ -213,14 +235,14 @@ function* devicesOf(chain: readonly Slot[]): Generator<Device> {
 }
 
 function printPart(s: Session, nameOf: (id: string) => string): Part {
-  const { print } = s;
-  if (!print) return { title: 'Print', about: '', rows: [] };
-  const { file, level } = print;
+  // without a plan of its own a session is printed by the first one
+  const print = s.print ?? planPrint(s);
+  const { file, level, range, marks = [] } = print;
   const ceiling = level.kind === 'as it is' ? '' : `, never over ${level.ceiling} dBTP`;
   const target = level.kind === 'loudness' ? ` of ${level.target} LUFS` : '';
   return {
     title: 'Print',
-    about: `WAV, ${file.bits} bit, ${(file.rate ?? s.sampleRate) / 1000} kHz, level ${level.kind}${target}${ceiling}`,
+    about: `${file.format.toUpperCase()}, ${file.bits} bit, ${(file.rate ?? s.sampleRate) / 1000} kHz, level ${level.kind}${target}${ceiling}`,
     rows: [
       ...(print.mix ? [{ what: 'Mix', value: 'everything' }] : []),
       ...print.versions.map((v) => ({
@@ -228,9 +250,28 @@ function printPart(s: Session, nameOf: (id: string) => string): Part {
         value: `without ${v.muted.map(nameOf).join(', ') || 'nothing'}`,
       })),
       ...print.stems.map((x) => ({ what: x.name, value: `${x.lines.map(nameOf).join(', ')} (${x.depth})` })),
+      ...(range ? [{ what: 'Range', value: `${range.from} to ${range.to} s` }] : []),
+      ...marks.map((m) => ({ what: `Mark ${m.name}`, value: `${m.at} s` })),
     ],
   };
 }
+
+/** What was printed last, as it was measured. */
+function figuresPart(figures: readonly SheetFigure[]): Part {
+  const text = ({ frames, sampleRate, loudness: x }: SheetFigure) =>
+    [
+      `${decibels(x.integrated)} LUFS`,
+      `range ${x.range.toFixed(1)} LU`,
+      `true peak ${decibels(x.truePeak)} dBTP`,
+      `${(frames / sampleRate).toFixed(1)} s`,
+    ].join(', ');
+  return {
+    title: 'Levels',
+    about: 'of what was printed last',
+    rows: figures.map((f) => ({ what: f.title, value: text(f) })),
+  };
+}
+const decibels = (db: number): string => (Number.isFinite(db) ? db.toFixed(1).replace('-', '−') : '−∞');
 
 function originsPart(s: Session): Part {
   const rows = s.tracks.flatMap((t) => [

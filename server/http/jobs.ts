@@ -108,6 +108,16 @@ export function jobRoutes(context: Context, jobs: PrintJobs): Router {
     const printed = row.state === 'done' ? await printedOf(context, row.id) : null;
     res.json({ ...entryOf(row), together: row.together, printed } satisfies JobDetail);
   });
+  /** A session as it was when it was printed. */
+  router.get('/:id/session/:song', async (req, res) => {
+    const row = await repo.findOne({
+      where: { id: idOf(req), owner: OWNER },
+      select: { id: true, request: true },
+    });
+    const session = row?.request[Number(req.params.song)];
+    if (!session) throw notFound('This print');
+    res.json(session);
+  });
   router.post('/:id/cancel', async (req, res) => {
     const { id } = await jobOf(context, idOf(req));
     await jobs.cancel(id);

@@ -2,14 +2,15 @@ import { randomUUID } from 'node:crypto';
 import { Router, raw } from 'express';
 import type { DataSource } from 'typeorm';
 import type { Imported, Notes } from '../../contract/index.ts';
-import { devicesIn, type Session } from '../../core/index.ts';
+import { devicesIn, printedFromJson, safeName, type Session, type SheetFigure } from '../../core/index.ts';
+import { JobRow, OWNER } from '../db/entities.ts';
 import { getMedia, putMedia, putSession } from '../db/store.ts';
 import { idOf, type Context } from './context.ts';
 import { FileNameDto, check } from './dto.ts';
 import { HttpProblem } from './problem.ts';
 import { sessionWithDocument } from './session-rows.ts';
 import { transact } from '../db/transaction.ts';
-import { readFile, writeFile } from '../work/files.ts';
+import { readFile, writeFile, writeSheet } from '../work/files.ts';
 import type { FileRead } from '../work/files.worker.ts';
 
 /** Sessions as open files: in, and out again with all that this program does not know. */
@@ -45,7 +46,36 @@ export function sessionFileRoutes({ db }: Context): Router {
     res.json({ notes: (await written(idOf(req), db)).notes } satisfies Notes);
   });
 
+  /** The recall sheet on paper, with the levels of what was printed last. */
+  router.get('/:id/recall.pdf', async (req, res) => {
+    const id = idOf(req);
+    const { document: session } = await sessionWithDocument(db, id);
+    const bytes = await writeSheet(session, await figuresOf(id, db));
+    res.attachment(`${safeName(`${session.name}, recall sheet`)}.pdf`);
+    res.type('application/pdf').send(Buffer.from(bytes));
+  });
+
   return router;
+}
+
+/** What was measured when a session was printed last. */
+async function figuresOf(id: string, db: DataSource): Promise<SheetFigure[]> {
+  const done = await db.getRepository(JobRow).find({
+    where: { owner: OWNER, state: 'done' },
+    select: { id: true, songs: true },
+    order: { createdAt: 'DESC' },
+    take: 200,
+  });
+  for (const row of done) {
+    const song = row.songs.findIndex((s) => s.session === id);
+    if (song < 0) continue;
+    const found = await db
+      .getRepository(JobRow)
+      .findOne({ where: { id: row.id }, select: { id: true, printed: true } });
+    const printed = found?.printed?.[song];
+    return printed ? printedFromJson(printed).files : [];
+  }
+  return [];
 }
 
 /** Sounds of an imported file, and the states of devices of others. */

@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
-import { FormatError, type Session } from '../../core/index.ts';
+import { FormatError, type Session, type SheetFigure } from '../../core/index.ts';
 import type { DawWriteOptions } from '../../core/formats/dawproject/write.ts';
 import {
   soundRead,
@@ -89,3 +89,6 @@ export const readFile = (bytes: Uint8Array, name: string): Promise<FileRead> =>
 /** A session as a DAWproject file. */
 export const writeFile = (session: Session, options: DawWriteOptions): Promise<FileWritten> =>
   inThread({ op: 'write', session, options }, session.name) as Promise<FileWritten>;
+/** A session's recall sheet as PDF. */
+export const writeSheet = (session: Session, figures: SheetFigure[]): Promise<Uint8Array> =>
+  inThread({ op: 'sheet', session, figures }, session.name) as Promise<Uint8Array>;

@@ -1,16 +1,29 @@
+import { createRequire } from 'node:module';
+import { join } from 'node:path';
 import { parentPort } from 'node:worker_threads';
 import { FormatError } from '../../core/formats/errors.ts';
 import { readDawproject } from '../../core/formats/dawproject/read.ts';
 import { writeDawproject, type DawWriteOptions } from '../../core/formats/dawproject/write.ts';
 import { readWav } from '../../core/formats/wav.ts';
+import { recallDocument, type SheetDocument } from '../../core/formats/recall-document.ts';
+import type { SheetFigure } from '../../core/formats/recall-sheet.ts';
 import { devicesIn } from '../../core/session/slots.ts';
 import type { Session } from '../../core/model/types.ts';
+
+/** What is used of the page layout program. */
+interface PageMaker {
+  setUrlAccessPolicy(allows: (url: string) => boolean): void;
+  addFonts(fonts: Record<string, { normal: string; bold: string }>): void;
+  createPdf(document: SheetDocument): { getBuffer(): Promise<Uint8Array> };
+}
+const FONT = 'Sheet';
 
 /** What is asked of a thread: a file to be read, or a session to be written as one. */
 export type FileTask =
   | { op: 'read'; bytes: Uint8Array; name: string }
   | { op: 'sound'; bytes: Uint8Array; name: string }
-  | { op: 'write'; session: Session; options: DawWriteOptions };
+  | { op: 'write'; session: Session; options: DawWriteOptions }
+  | { op: 'sheet'; session: Session; figures: SheetFigure[] };
 
 /** What an imported file holds, without its tree. */
 export interface FileRead {
@@ -31,7 +44,7 @@ export interface SoundRead {
   channels: 1 | 2;
   frames: number;
 }
-export type FileResult = FileRead | FileWritten | SoundRead;
+export type FileResult = FileRead | FileWritten | SoundRead | Uint8Array;
 export type FileAnswer =
   { result: FileResult } | { wrong: { file: string; place: string; what: string } } | { error: string };
 
@@ -41,7 +54,19 @@ export function soundRead(bytes: Uint8Array, name: string): SoundRead {
   return { sampleRate, channels: channels.length === 1 ? 1 : 2, frames: channels[0].length };
 }
 
-function carryOut(task: FileTask): FileResult {
+/** A recall sheet as PDF, with its font in it. */
+async function sheetPages(session: Session, figures: SheetFigure[]): Promise<Uint8Array> {
+  const load = createRequire(join(process.cwd(), 'package.json'));
+  const pdfmake = load('pdfmake') as PageMaker;
+  // it fetches nothing from anywhere
+  pdfmake.setUrlAccessPolicy(() => false);
+  const font = (name: string) => load.resolve(`dejavu-fonts-ttf/ttf/${name}.ttf`);
+  pdfmake.addFonts({ [FONT]: { normal: font('DejaVuSans'), bold: font('DejaVuSans-Bold') } });
+  return pdfmake.createPdf(recallDocument(session, figures, FONT)).getBuffer();
+}
+
+async function carryOut(task: FileTask): Promise<FileResult> {
+  if (task.op === 'sheet') return sheetPages(task.session, task.figures);
   if (task.op === 'sound') return soundRead(task.bytes, task.name);
   if (task.op === 'write') return writeDawproject(task.session, task.options);
   const { session, media, source, notes } = readDawproject(task.bytes, task.name);
@@ -52,10 +77,10 @@ function carryOut(task: FileTask): FileResult {
   return { session, media, states, notes };
 }
 
-parentPort?.on('message', (task: FileTask) => {
+parentPort?.on('message', async (task: FileTask) => {
   const answer = (a: FileAnswer) => parentPort!.postMessage(a);
   try {
-    answer({ result: carryOut(task) });
+    answer({ result: await carryOut(task) });
   } catch (e) {
     if (e instanceof FormatError) answer({ wrong: { file: e.file, place: e.place, what: e.what } });
     else answer({ error: (e as Error).message });

@@ -152,6 +152,22 @@ test('a session is printed: every file is, bit for bit, what the same session gi
   expect(String(part.body)).toBe('RIFF');
 }, 60_000);
 
+test('the recall sheet as PDF: one page a line, fonts in it, every value and the levels of the last print to be read', async () => {
+  const { id, doc } = await songOf('Low water mark');
+  const { id: job } = await ask({ songs: [{ session: id }] });
+  const done = await until(job, ended);
+  const path = join(folder, 'sheet.pdf');
+  writeFileSync(path, await bytesOf(`/api/sessions/${id}/recall.pdf`));
+  const pages = execFileSync('pdftotext', ['-layout', path, '-'], { encoding: 'utf8' }).split('\f');
+  doc.tracks.forEach((t, i) => expect(pages[i]).toMatch(new RegExp(`^\\s*(Low water mark[^]*)?${t.name}\n`)));
+  expect(pages[0]).toMatch(/Level +0\.0 dB/);
+  const [{ title, loudness }] = done.printed![0].files;
+  const lufs = loudness.integrated.toFixed(1).replace('-', '−');
+  expect(pages.join('\n')).toMatch(new RegExp(`${title} +${lufs} LUFS`));
+  const fonts = execFileSync('pdffonts', [path], { encoding: 'utf8' }).trim().split('\n').slice(2);
+  expect(fonts.every((line) => / yes yes yes /.test(line))).toBe(true);
+}, 60_000);
+
 test('FLAC: ffmpeg decodes it to exactly the samples of the WAV', async () => {
   const file = { ...planPrint(sessionWith([])).file, bits: 16 as const };
   const { id } = await songOf('Slack water', { file });

@@ -69,6 +69,18 @@ test('three clicks from the open session to a zip: stems that add up, loudness i
   });
   assert.match(sheet, /## Lead voice/);
   assert.match(sheet, /\| Send to Plate \| −[\d.]+ dB, post-fader \|/);
+  await p.click('PDF');
+  await p.until('the sheet as PDF', () => {
+    const file = readdirSync(p.downloads).find((f) => f === 'Kelp to hand over, recall sheet.pdf');
+    return file && readFileSync(join(p.downloads, file)).subarray(0, 5).toString() === '%PDF-';
+  });
+  await p.click('Compare with …');
+  const d = await p.find('dialog', 'What changed in Kelp to hand over');
+  await p.see('Nothing: both sheets say the same', 5000, d);
+  await p.choose('Compared with', 'Ninth Wave Out', d);
+  await p.see('not there', 5000, d);
+  assert.deepEqual(await p.axe(), []);
+  await p.click('Close', d);
   // the plan is only kept when it is changed
   assert.equal((await document(id)).print, undefined);
 });

@@ -32,7 +32,7 @@ import {
   type ShelfQuery,
   type UpdatesSaid,
 } from '../../contract/index.ts';
-import { printedFromJson, type MediaRef, type Preset, type Studio } from '../../core/index.ts';
+import { printedFromJson, type MediaRef, type Preset, type Session, type Studio } from '../../core/index.ts';
 
 /** An answer of the server that was not a success, in words for a person, with its stable code. */
 export class ApiError extends Error {
@@ -166,6 +166,7 @@ export const api = {
     const job = await call<JobDetail>('GET', `/jobs/${id}`);
     return { ...job, printed: job.printed?.map(printedFromJson) ?? null };
   },
+  jobSession: (id: string, song: number) => call<Session>('GET', `/jobs/${id}/session/${song}`),
   createJob: (o: NewJob) => call<JobEntry>('POST', '/jobs', { json: o }),
   cancelJob: (id: string) => call<JobEntry>('POST', `/jobs/${id}/cancel`),
   repeatJob: (id: string) => call<JobEntry>('POST', `/jobs/${id}/again`),
