@@ -1,3 +1,4 @@
+import { copy, doubles } from './kernels/index.ts';
 import { transfer } from './pictures/transfer.ts';
 import { Glide, Ramp, dbToGain, gainToDb, poleFor, smoothing } from './math.ts';
 import { ANNEX_FILTER, ANNEX_TAPS, PEAK_FILTER, PEAK_HALF, PEAK_NORM } from './interpolate.ts';
@@ -16,6 +17,7 @@ export const limiter = defineDevice({
   summary:
     'Never lets a peak over its ceiling; threshold raises the level, true-peak mode sees between samples.',
   hasKey: false,
+  shares: 'gain',
   keepsMono: true,
   picture: transfer,
   work: 18,
@@ -68,7 +70,12 @@ class LimiterProcessor implements Processor {
   private readonly first: Stage;
   private readonly second: Stage;
   private readonly fs: number;
+  /** where it works a share of a sum: the whole, whose gain the share gets */
+  private readonly wl: Float64Array;
+  private readonly wr: Float64Array;
   constructor(params: Params, ctx: DeviceContext) {
+    this.wl = doubles(ctx.maxBlock);
+    this.wr = doubles(ctx.maxBlock);
     this.fs = ctx.sampleRate;
     this.drive = new Glide(1, smoothing(ctx.sampleRate));
     const fade = Math.round(ctx.sampleRate * 0.02);
@@ -90,7 +97,22 @@ class LimiterProcessor implements Processor {
     );
     this.second.set(windowOf(SECOND_MS, this.fs), poleFor(30, this.fs), peak, immediate);
   }
-  process(l: Float64Array, r: Float64Array, n: number): void {
+  process(l: Float64Array, r: Float64Array, n: number, keyL: Float64Array, keyR: Float64Array): void {
+    if (keyL === l) this.limit(l, r, n, null, null);
+    else {
+      copy(this.wl, 0, keyL, 0, n);
+      copy(this.wr, 0, keyR, 0, n);
+      this.limit(this.wl, this.wr, n, l, r);
+    }
+  }
+  /** Limits l and r; shareL and shareR, a part of them, get the same gain at every moment. */
+  private limit(
+    l: Float64Array,
+    r: Float64Array,
+    n: number,
+    shareL: Float64Array | null,
+    shareR: Float64Array | null,
+  ): void {
     let top = 0;
     let at = 0;
     const v = this.drive.now;
@@ -105,13 +127,18 @@ class LimiterProcessor implements Processor {
         if (b > top) top = b;
         l[i] *= g;
         r[i] *= g;
+        if (shareL && shareR) {
+          shareL[i] *= g;
+          shareR[i] *= g;
+        }
         g += dg;
       }
       this.drive.advance(m);
       at += m;
     }
     // a touch under, so that rounding on the way to a file stays under it too
-    const least = this.first.process(l, r, n, SAFE) * this.second.process(l, r, n, SAFE * 0.9985);
+    const first = this.first.process(l, r, n, SAFE, shareL, shareR);
+    const least = first * this.second.process(l, r, n, SAFE * 0.9985, shareL, shareR);
     // the last word: no sample leaves over the ceiling, whatever happened before
     for (let i = 0; i < n; i++) {
       if (l[i] > SAFE) l[i] = SAFE;
@@ -119,7 +146,8 @@ class LimiterProcessor implements Processor {
       if (r[i] > SAFE) r[i] = SAFE;
       else if (r[i] < -SAFE) r[i] = -SAFE;
     }
-    this.out.scale(l, r, n);
+    if (shareL && shareR) this.out.scale(shareL, shareR, n);
+    else this.out.scale(l, r, n);
     this.level = gainToDb(top);
     this.reduction = gainToDb(least);
   }
@@ -136,6 +164,8 @@ class LimiterProcessor implements Processor {
 class Stage {
   private readonly ring: Float64Array;
   private readonly ringR: Float64Array;
+  /** the share that gets the same gain, where there is one */
+  private share: { l: Float64Array; r: Float64Array } | null = null;
   private readonly mask: number;
   /** monotonic queue of the minimum: gains and the times they came */
   private readonly qg: Float64Array;
@@ -208,7 +238,17 @@ class Stage {
   }
 
   /** @returns the deepest gain */
-  process(l: Float64Array, r: Float64Array, n: number, ceiling: number): number {
+  process(
+    l: Float64Array,
+    r: Float64Array,
+    n: number,
+    ceiling: number,
+    shareL: Float64Array | null,
+    shareR: Float64Array | null,
+  ): number {
+    const share = shareL
+      ? (this.share ??= { l: this.ring.slice().fill(0), r: this.ring.slice().fill(0) })
+      : null;
     const { ring, ringR, mask, qg, qt, mean, window, release, peak, oldWindow, fadeLength } = this;
     const delay = window + PEAK_DELAY;
     const safe = ceiling / PEAK_NORM;
@@ -219,6 +259,10 @@ class Stage {
       const y = r[i];
       ring[t & mask] = x;
       ringR[t & mask] = y;
+      if (share) {
+        share.l[t & mask] = shareL![i];
+        share.r[t & mask] = shareR![i];
+      }
       // interpolated peaks can only be over the ceiling while a sample over ceiling ÷ the filter's norm is
       // within the filter
       if (x > safe || x < -safe || y > safe || y < -safe) hot = PEAK_HALF * 2 + 1;
@@ -247,6 +291,8 @@ class Stage {
       const a = (t - delay) & mask;
       let u = ring[a] * g;
       let v = ringR[a] * g;
+      let su = share ? share.l[a] * g : 0;
+      let sv = share ? share.r[a] * g : 0;
       if (fade > 0) {
         oldSum += hold - mean[(t - oldWindow) & mask];
         const w = fade / fadeLength;
@@ -254,10 +300,18 @@ class Stage {
         const q = oldSum / oldWindow;
         u += w * (ring[o] * q - u);
         v += w * (ringR[o] * q - v);
+        if (share) {
+          su += w * (share.l[o] * q - su);
+          sv += w * (share.r[o] * q - sv);
+        }
         fade--;
       }
       l[i] = u;
       r[i] = v;
+      if (share) {
+        shareL![i] = su;
+        shareR![i] = sv;
+      }
       t++;
     }
     this.head = head;
@@ -287,6 +341,8 @@ class Stage {
   reset(): void {
     this.ring.fill(0);
     this.ringR.fill(0);
+    this.share?.l.fill(0);
+    this.share?.r.fill(0);
     this.mean.fill(1);
     this.head = this.tail = 0;
     this.sum = this.window;

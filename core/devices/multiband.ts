@@ -1,5 +1,5 @@
 import { bands as bandsPicture } from './pictures/bands.ts';
-import { doubles } from './kernels/index.ts';
+import { copy, doubles } from './kernels/index.ts';
 import { Cascade, cookbook, multiply, sectionAt, type Section } from './biquad.ts';
 import { compressor } from './compressor.ts';
 import { Glide, dbToGain, smoothing } from './math.ts';
@@ -56,6 +56,7 @@ export const multiband = defineDevice({
   label: 'Multiband compressor',
   summary: 'Two to four bands that sum flat, a compressor in each.',
   hasKey: false,
+  shares: 'gain',
   keepsMono: true,
   picture: bandsPicture,
   work: 18,
@@ -156,8 +157,15 @@ class MultibandProcessor implements Processor {
   private readonly r: Float64Array[];
   private readonly fs: number;
   private readonly resting = new Uint8Array(BANDS);
-  constructor(params: Params, ctx: DeviceContext) {
+  /** where it works a share of a sum: the same bands of the whole, which the compressors follow */
+  private whole: { filters: Cascade[]; l: Float64Array; r: Float64Array } | null = null;
+  private params: Params;
+  constructor(
+    params: Params,
+    private readonly ctx: DeviceContext,
+  ) {
     this.fs = ctx.sampleRate;
+    this.params = params;
     this.filters = Array.from({ length: BANDS }, () => new Cascade(6, ctx.sampleRate));
     this.l = Array.from({ length: BANDS }, () => doubles(ctx.maxBlock));
     this.r = Array.from({ length: BANDS }, () => doubles(ctx.maxBlock));
@@ -166,16 +174,41 @@ class MultibandProcessor implements Processor {
     this.set(params, true);
   }
   set(p: Params, immediate: boolean): void {
-    const fr = corners(p, this.fs);
-    const n = fr.length + 1;
+    this.params = p;
+    const n = corners(p, this.fs).length + 1;
     const solo = Array.from({ length: n }, (_, i) => p[`b${i + 1}.solo`]).some(Boolean);
     const gains = Array.from({ length: BANDS }, (_, i) => (i < n && (!solo || p[`b${i + 1}.solo`]) ? 1 : 0));
     // bands that are not in use stay as all-pass copies with no gain, so that adding one glides in
-    for (let b = 0; b < BANDS; b++) this.filters[b].set(b < n ? chainFor(b, fr, this.fs) : [], immediate);
+    this.tune(this.filters, immediate);
+    if (this.whole) this.tune(this.whole.filters, immediate);
     this.comps.forEach((c, i) => c.set(compParams(p, i + 1), immediate));
     this.glide.set([...gains, dbToGain(p.output as number)], immediate);
   }
-  process(l: Float64Array, r: Float64Array, n: number): void {
+  private tune(filters: Cascade[], immediate: boolean): void {
+    const fr = corners(this.params, this.fs);
+    filters.forEach((f, b) => f.set(b <= fr.length ? chainFor(b, fr, this.fs) : [], immediate));
+  }
+  private split(): NonNullable<MultibandProcessor['whole']> {
+    const filters = this.filters.map(() => new Cascade(6, this.fs));
+    this.tune(filters, true);
+    return { filters, l: doubles(this.ctx.maxBlock), r: doubles(this.ctx.maxBlock) };
+  }
+  /** One band of what comes in, pressed by its own level, or by that of the whole where this is a share of it. */
+  private press(b: number, n: number, keyL: Float64Array | null, keyR: Float64Array): void {
+    const [bl, br] = [this.l[b], this.r[b]];
+    this.filters[b].process(bl, br, n);
+    if (!keyL) {
+      this.comps[b].process(bl, br, n, bl, br);
+      return;
+    }
+    const { filters, l, r } = (this.whole ??= this.split());
+    copy(l, 0, keyL, 0, n);
+    copy(r, 0, keyR, 0, n);
+    filters[b].process(l, r, n);
+    this.comps[b].process(bl, br, n, l, r);
+  }
+  process(l: Float64Array, r: Float64Array, n: number, keyL: Float64Array, keyR: Float64Array): void {
+    const key = keyL === l ? null : keyL;
     const v = this.glide.now;
     this.reduction = 0;
     this.level = -160;
@@ -185,6 +218,7 @@ class MultibandProcessor implements Processor {
         // a band that joins again starts from silence, not from what it last heard
         if (!this.resting[b]) {
           this.filters[b].reset();
+          this.whole?.filters[b].reset();
           this.comps[b].reset();
           this.resting[b] = 1;
         }
@@ -197,8 +231,7 @@ class MultibandProcessor implements Processor {
         bl[i] = l[i];
         br[i] = r[i];
       }
-      this.filters[b].process(bl, br, n);
-      this.comps[b].process(bl, br, n, bl, br);
+      this.press(b, n, key, keyR);
       this.readings[b] = this.comps[b].reduction;
       if (this.comps[b].reduction < this.reduction) this.reduction = this.comps[b].reduction;
       if (this.comps[b].level > this.level) this.level = this.comps[b].level;
@@ -223,7 +256,7 @@ class MultibandProcessor implements Processor {
     }
   }
   reset(): void {
-    for (const f of this.filters) f.reset();
+    for (const f of [...this.filters, ...(this.whole?.filters ?? [])]) f.reset();
     for (const c of this.comps) c.reset();
   }
 }
