@@ -227,6 +227,7 @@ export {
 } from './print/plan.ts';
 export {
   inVersion,
+  measureMix,
   passesOf,
   printPass,
   printStems,

@@ -2,6 +2,7 @@ import { compile } from '../engine/compile.ts';
 import { drive, OfflineRun, sessionLength, type RenderOptions } from '../engine/offline.ts';
 import type { NodeRun } from '../engine/node.ts';
 import { StereoDelay } from '../devices/align.ts';
+import { LoudnessMeter, type Loudness } from '../measure/loudness.ts';
 import type { MixVersion, PrintPlan, Stem } from '../model/print.ts';
 import type { Id, Session } from '../model/types.ts';
 import { BEFORE_MASTER, MIX_SINK, sinkOf, withStems } from './arrange.ts';
@@ -106,6 +107,16 @@ export async function printPass(
   } finally {
     pass.end();
   }
+}
+
+/** Plays the mix as a plan prints it, to know its loudness and true peak before anything is written. */
+export async function measureMix(session: Session, plan: PrintPlan, options: Options): Promise<Loudness> {
+  const meter = new LoudnessMeter(session.sampleRate);
+  const only = { ...plan, mix: true, stems: [], versions: [] };
+  const take: TakeBlock = (_mix, l, r, n) =>
+    meter.add([l, r].map((side) => Float32Array.from(side.subarray(0, n))));
+  await printPass(session, only, take, options);
+  return meter.end();
 }
 
 /** Where a stem's sound is read while the session plays. */

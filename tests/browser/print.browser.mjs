@@ -93,6 +93,8 @@ test('a plan is changed, kept with the session and undone; through the master th
   await p.see('The stems add up to the mix');
   await p.choose('Level of the print', 'to a loudness');
   await p.type('Loudness (LUFS)', '-20\n');
+  await p.click('Measure the mix');
+  await p.see('−20.0 LUFS', 60000);
   await p.choose('What of the song', 'a part of it');
   await p.type('To (s)', '4\n');
   await p.click('Lines of Bass: Bass');

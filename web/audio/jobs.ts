@@ -3,6 +3,7 @@ import type {
   Finding,
   Id,
   Levels,
+  Loudness,
   Measured,
   PrintPlan,
   PrintedLine,
@@ -108,6 +109,8 @@ export const jobs = {
     run<PrintedLine[]>({ op: 'print', session, slot }, progress),
   printLines: (session: Session, tracks: Id[], progress?: (p: number) => void) =>
     run<PrintedLine[]>({ op: 'print-lines', session, tracks }, progress),
+  mix: (session: Session, plan: PrintPlan, progress?: (p: number) => void) =>
+    run<Loudness>({ op: 'mix', session, plan }, progress),
   printStems: (session: Session, plan: PrintPlan, at: string, progress?: (p: number) => void) =>
     run<PrintMade>({ op: 'print-stems', session, plan, at }, progress),
   nullTest: (job: Omit<Extract<Job, { op: 'null' }>, 'op'>, progress?: (p: number) => void) =>

@@ -105,6 +105,7 @@ export type Job =
   | { op: 'figures'; session: Session; track: Id }
   | { op: 'tap'; session: Session; slot: Id }
   | { op: 'print'; session: Session; slot: Id }
+  | { op: 'mix'; session: Session; plan: PrintPlan }
   | { op: 'print-lines'; session: Session; tracks: Id[] }
   /** `at`: when it is printed, ISO 8601 */
   | { op: 'print-stems'; session: Session; plan: PrintPlan; at: string }

@@ -12,6 +12,7 @@ import { mapSlots } from '../../core/session/slots.ts';
 import { upstream } from '../../core/session/upstream.ts';
 import { printInstrument, type PrintedLine } from '../../core/kit/print.ts';
 import { printLines } from '../../core/print/lines.ts';
+import { measureMix } from '../../core/print/stems.ts';
 import { MemoryStore, printFiles } from '../../core/formats/print-files.ts';
 import { flacWith, type FlacLibrary } from '../../core/formats/flac.ts';
 import { tapTest } from '../../core/kit/tap.ts';
@@ -197,6 +198,9 @@ const WORK: { [K in Job['op']]: (job: JobOf<K>, control: Control) => Promise<Ans
   'print-lines': async ({ session, tracks }, control) =>
     printed(await printLines(session, tracks, { sounds: await soundsOf(session), ...control })),
   'print-stems': printJob,
+  mix: async ({ session, plan }, control) => ({
+    result: await measureMix(session, plan, { sounds: await soundsOf(session), ...control }),
+  }),
   levels: async ({ session }, control) => ({
     result: await measureLevels(session, await soundsOf(session), control),
   }),

@@ -81,7 +81,7 @@ watch(chosen, async (what) => {
       </thead>
       <tbody>
         <tr v-for="(c, i) in changes" :key="i" class="border-t border-rule align-top">
-          <td class="py-0.5 pr-3 font-semibold">{{ c.part }}</td>
+          <td class="py-0.5 pr-3 font-semibold">{{ changes[i - 1]?.part === c.part ? '' : c.part }}</td>
           <td class="pr-3">{{ c.what }}</td>
           <td class="pr-3" :class="{ 'text-soft': !c.from }">{{ c.from || 'not there' }}</td>
           <td :class="{ 'text-soft': !c.to }">{{ c.to || 'not there' }}</td>

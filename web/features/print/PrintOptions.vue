@@ -1,16 +1,10 @@
 <script setup lang="ts">
 /** Range, files and level of a print. */
 import { computed } from 'vue';
-import {
-  nameBy,
-  type PrintFile,
-  type PrintLevel,
-  type PrintPlan,
-  type Session,
-} from '../../../core/index.ts';
+import { nameBy, type PrintFile, type PrintPlan, type Session } from '../../../core/index.ts';
 import { chosenIn } from '../../ui/events.ts';
+import LevelOptions from './LevelOptions.vue';
 import MarkTable from './MarkTable.vue';
-import NumberField from './NumberField.vue';
 import RangeOptions from './RangeOptions.vue';
 
 const props = defineProps<{ session: Session; plan: PrintPlan }>();
@@ -26,17 +20,6 @@ const FORMATS: Record<string, Pick<PrintFile, 'format' | 'bits'>> = {
   'flac 24': { format: 'flac', bits: 24 },
 };
 const marks = computed(() => props.plan.marks ?? []);
-const setLevel = (level: PrintLevel) => emit('change', 'Level of the print', { level });
-const LEVELS: Record<string, PrintLevel> = {
-  'as it is': { kind: 'as it is' },
-  peak: { kind: 'peak', ceiling: -1 },
-  // EBU R 128
-  loudness: { kind: 'loudness', target: -23, ceiling: -1 },
-};
-function levelNumber(side: 'target' | 'ceiling', value: number) {
-  const { level } = props.plan;
-  if (level.kind !== 'as it is') setLevel({ ...level, [side]: value } as PrintLevel);
-}
 const example = computed(() => {
   const { session, plan } = props;
   const stem = plan.stems[0]?.name ?? 'Mix';
@@ -128,40 +111,6 @@ const example = computed(() => {
         }}
       </p>
     </section>
-    <section aria-label="Level">
-      <h2 class="mb-1 text-lead font-semibold">Level</h2>
-      <div class="flex flex-wrap items-center gap-2">
-        <select
-          class="field py-0.5"
-          aria-label="Level of the print"
-          :value="plan.level.kind"
-          @change="setLevel(LEVELS[chosenIn($event)])"
-        >
-          <option value="as it is">as it is</option>
-          <option value="peak">to a true peak</option>
-          <option value="loudness">to a loudness</option>
-        </select>
-        <NumberField
-          v-if="plan.level.kind === 'loudness'"
-          label="Loudness"
-          unit="LUFS"
-          :value="plan.level.target"
-          :min="-60"
-          :max="0"
-          @change="levelNumber('target', $event)"
-        />
-        <NumberField
-          v-if="plan.level.kind !== 'as it is'"
-          label="Ceiling"
-          unit="dBTP"
-          :value="plan.level.ceiling"
-          :min="-40"
-          :max="0"
-          @change="levelNumber('ceiling', $event)"
-          >never over</NumberField
-        >
-        <span class="text-note text-soft">by one gain for all files, so that the balance stays</span>
-      </div>
-    </section>
+    <LevelOptions :session="session" :plan="plan" @change="(label, over) => emit('change', label, over)" />
   </div>
 </template>

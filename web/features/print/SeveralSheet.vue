@@ -60,7 +60,7 @@ async function go() {
           }}</span>
         </label>
       </fieldset>
-      <div class="flex flex-wrap items-center gap-2">
+      <div class="flex flex-wrap items-center gap-2 border-t border-rule pt-3">
         <label class="flex items-center gap-2"
           ><input v-model="isTogether" type="checkbox" class="accent-[var(--rope)]" />All to one
           loudness</label
