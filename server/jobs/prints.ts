@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs';
-import { mkdir, open, rename, rm } from 'node:fs/promises';
+import { mkdir, open, readdir, rename, rm } from 'node:fs/promises';
 import { hostname } from 'node:os';
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
@@ -97,6 +97,17 @@ export class PrintJobs {
     this.timer = setInterval(() => this.wake(), BEAT);
     this.timer.unref();
     this.wake();
+    void this.sweep().catch((err: unknown) => log.error({ err }, 'the folder of prints could not be swept'));
+  }
+  /** Takes away what attempts left behind that ended with their machine. */
+  private async sweep(): Promise<void> {
+    const names = await readdir(this.o.folder).catch(() => []);
+    for (const name of names) {
+      const [, id, attempt] = /^(.+)\.(\d+)$/.exec(name) ?? [];
+      if (!id) continue;
+      const isAtIt = await this.rows.existsBy({ id, attempt: Number(attempt), state: 'running' });
+      if (!isAtIt) await rm(join(this.o.folder, name), { recursive: true, force: true });
+    }
   }
   /** Ends what this process prints; it stands in the queue again. */
   async stop(): Promise<void> {

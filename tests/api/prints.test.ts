@@ -1,6 +1,6 @@
 /** Prints on the server: queued, printed by threads, called off, taken up again, sent. */
 import { execFileSync, spawnSync } from 'node:child_process';
-import { existsSync, mkdtempSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import request from 'supertest';
@@ -290,8 +290,11 @@ test('a server that stops gives back what it prints', async () => {
   await until(id, (job) => job.progress > 0);
   await second.stop();
   expect(await jobNow(id)).toMatchObject({ state: 'queued', progress: 0 });
+  // what a machine that went down left behind
+  mkdirSync(join(folder, 'lost.3', '0'), { recursive: true });
   jobs.start();
   expect((await until(id, ended)).state).toBe('done');
+  expect(existsSync(join(folder, 'lost.3'))).toBe(false);
 }, 180_000);
 
 test('a full disk is told before anything is printed, and in the middle of it; a lost sound is told', async () => {

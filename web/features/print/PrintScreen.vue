@@ -3,9 +3,11 @@
 import { ArrowLeft } from '@lucide/vue';
 import { computed, onMounted } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
+import type { Severity } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { saveFrom } from '../../ui/save.ts';
 import { useUi } from '../../ui/window.ts';
+import { useCheck } from '../check/index.ts';
 import { useOpened } from '../transport/index.ts';
 import { fileUrl, isUnderWay, usePrintJobs, zipUrl } from './jobs.ts';
 import JobState from './JobState.vue';
@@ -24,12 +26,22 @@ const session = useSession();
 const print = usePrintPlan();
 const prints = usePrintJobs();
 const playing = usePrint();
+const check = useCheck();
 const ui = useUi();
 const { failed } = useOpened();
 const outlook = computed(() => (typeof print.outlook === 'object' ? print.outlook : null));
 const trouble = computed(() => (typeof print.outlook === 'string' ? print.outlook : ''));
 const isPossible = computed(() => outlook.value !== null && outlook.value.problems.length === 0);
 const isBusy = computed(() => (print.job !== null && isUnderWay(print.job)) || playing.isBusy);
+/** what the line check finds before anything is printed, in words; advice is left to its own screen */
+const findings = computed(() => {
+  const of = (severity: Severity, one: string, many: string) => {
+    const count = check.open.filter((f) => f.severity === severity).length;
+    if (!count) return [];
+    return [count === 1 ? `1 ${one}` : `${count} ${many}`];
+  };
+  return [...of('fault', 'fault', 'faults'), ...of('warning', 'warning', 'warnings')].join(', ');
+});
 /** what the newest print made of this session */
 const made = computed(() => {
   const { made: job, song } = print;
@@ -75,6 +87,10 @@ onMounted(() => prints.load().catch((e: unknown) => ui.fail(e)));
         </button>
       </div>
       <p v-if="trouble" role="alert" class="text-bad">{{ trouble }}</p>
+      <p v-if="findings" class="text-warn">
+        The line check says: {{ findings }}.
+        <RouterLink class="underline" :to="`/session/${route.params.id}/check`">See what</RouterLink>
+      </p>
       <p v-if="print.loops.played.length">
         {{ print.loops.played.map((t) => t.name).join(', ') }}: played through the real loops first, as long
         as it sounds; the rest is printed faster.

@@ -18,6 +18,10 @@ const ranges = computed<Record<string, PrintPlan['range']>>(() => ({
   part: { from: 0, to: sessionLength(props.session) },
   marks: { from: props.marks[0]?.at ?? 0, to: props.marks.at(-1)?.at ?? 0 },
 }));
+const SIDES = ['from', 'to'] as const;
+function toMark(side: 'from' | 'to', chosen: string) {
+  if (chosen !== '') range(side, props.marks[Number(chosen)].at);
+}
 function range(side: 'from' | 'to', value: number) {
   const now = props.plan.range ?? { from: 0, to: sessionLength(props.session) };
   const next = { ...now, [side]: value };
@@ -40,25 +44,13 @@ function range(side: 'from' | 'to', value: number) {
         <option v-if="marks.length > 1" value="marks">between two marks</option>
       </select>
       <template v-if="plan.range && marks.length > 1">
-        <label class="flex items-center gap-1"
-          >from
+        <label v-for="side in SIDES" :key="side" class="flex items-center gap-1"
+          >{{ side }}
           <select
             class="field py-0.5"
-            aria-label="From the mark"
-            :value="markAt(plan.range.from)"
-            @change="range('from', marks[Number(chosenIn($event))].at)"
-          >
-            <option value="">no mark</option>
-            <option v-for="(m, i) in marks" :key="i" :value="i">{{ m.name }}</option>
-          </select></label
-        >
-        <label class="flex items-center gap-1"
-          >to
-          <select
-            class="field py-0.5"
-            aria-label="To the mark"
-            :value="markAt(plan.range.to)"
-            @change="range('to', marks[Number(chosenIn($event))].at)"
+            :aria-label="`${side === 'from' ? 'From' : 'To'} the mark`"
+            :value="markAt(plan.range[side])"
+            @change="toMark(side, chosenIn($event))"
           >
             <option value="">no mark</option>
             <option v-for="(m, i) in marks" :key="i" :value="i">{{ m.name }}</option>
