@@ -92,6 +92,11 @@ class Arranging {
     for (const n of this.schedule.nodes.filter(follows)) {
       const inputs = n.inputs.filter((e) => carriers.has(e.from));
       if (!inputs.length) continue;
+      // what nothing else comes into is the stem's already
+      if (n.inputs.every((e) => carriers.get(e.from) === e.from)) {
+        carriers.set(n.track.id, n.track.id);
+        continue;
+      }
       const double = doubleOf(n, stem.id, inputs, carriers);
       doubles.set(n.track.id, [...(doubles.get(n.track.id) ?? []), double]);
       carriers.set(n.track.id, double.track.id);
