@@ -2,30 +2,60 @@ import { onTrack, type Edit } from '../edit/on.ts';
 import { destinations } from '../edit/tracks.ts';
 import { clone } from '../model/json.ts';
 import { randomIds } from '../model/ids.ts';
-import type { Id, Origin, PartId, Track } from '../model/types.ts';
+import type { Id, Origin, PartId, Session, Track } from '../model/types.ts';
 import { createTrack, freeName, masterOf } from '../session/create.ts';
 import { renewTrack } from '../session/slots.ts';
 import { DUPLICATE_PARTS, PARTS } from './parts/index.ts';
 
-/** A copy beside the original with the chosen parts; what it came from, it still remembers. */
-export function duplicateTrack(id: Id, parts: readonly PartId[] = DUPLICATE_PARTS): { edit: Edit; id: Id } {
-  const fresh = randomIds('trk');
+/**
+ * Copies of a line with some of its parts, in order, behind the original and the copies of it that follow already.
+ * @param count how many
+ * @returns the edit, and the ids of the copies in their order
+ */
+export function duplicateTrack(
+  id: Id,
+  parts: readonly PartId[] = DUPLICATE_PARTS,
+  count = 1,
+): { edit: Edit; ids: Id[] } {
+  const ids = Array.from({ length: count }, () => randomIds('trk'));
   const edit: Edit = (s) => {
     const at = s.tracks.findIndex((t) => t.id === id);
-    const { role, channels, soloSafe, state, name } = s.tracks[at];
-    const whole = renewTrack(clone(s.tracks[at]), (old, prefix) => (old === id ? fresh : randomIds(prefix)));
-    const taken = s.tracks.map((t) => t.name);
-    const output = { kind: 'track', track: masterOf(s).id } as const;
-    const copy: Track = {
-      ...createTrack(role, { id: fresh, channels, output, soloSafe, state }),
-      name: freeName(name, taken),
-    };
-    const has = (p: PartId) => parts.includes(p);
-    for (const p of PARTS) if (has(p.id)) p.duplicate?.(whole, copy, has);
-    if (whole.origin && has('chain')) copy.origin = originOf(whole.origin, has);
-    return { ...s, tracks: [...s.tracks.slice(0, at + 1), copy, ...s.tracks.slice(at + 1)] };
+    const original = s.tracks[at];
+    const copies: Track[] = [];
+    for (const fresh of ids) {
+      const taken = [...s.tracks, ...copies].map((t) => t.name);
+      copies.push(copyOf(s, original, fresh, taken, parts));
+    }
+    let behind = at + 1;
+    while (behind < s.tracks.length && isCopyOf(original, s.tracks[behind])) behind++;
+    return { ...s, tracks: [...s.tracks.slice(0, behind), ...copies, ...s.tracks.slice(behind)] };
   };
-  return { id: fresh, edit };
+  return { edit, ids };
+}
+
+/** Whether a line is named as the copies of another one are: with a higher number behind the same name. */
+function isCopyOf(original: Track, t: Track): boolean {
+  const [stem, number] = numbered(original.name);
+  const [same, higher] = numbered(t.name);
+  return t.role === original.role && same === stem && higher > number;
+}
+function numbered(name: string): [string, number] {
+  const found = /^(.*) (\d+)$/.exec(name);
+  return found ? [found[1], Number(found[2])] : [name, 1];
+}
+
+function copyOf(s: Session, original: Track, fresh: Id, taken: string[], parts: readonly PartId[]): Track {
+  const { id, role, channels, soloSafe, state, name } = original;
+  const whole = renewTrack(clone(original), (old, prefix) => (old === id ? fresh : randomIds(prefix)));
+  const output = { kind: 'track', track: masterOf(s).id } as const;
+  const copy: Track = {
+    ...createTrack(role, { id: fresh, channels, output, soloSafe, state }),
+    name: freeName(name, taken),
+  };
+  const has = (p: PartId) => parts.includes(p);
+  for (const p of PARTS) if (has(p.id)) p.duplicate?.(whole, copy, has);
+  if (whole.origin && has('chain')) copy.origin = originOf(whole.origin, has);
+  return copy;
 }
 
 /** What a copy remembers: the parts that it took over. */

@@ -188,7 +188,8 @@ describe('lines', () => {
     expect(ids(check(audio.edit, [])).at(-2)).toBe(audio.id);
   });
   test('a copy has ids of its own, the same settings, and stands beside the original', () => {
-    const d = duplicateTrack('a', [...DUPLICATE_PARTS, 'clips']);
+    const made = duplicateTrack('a', [...DUPLICATE_PARTS, 'clips']);
+    const d = { edit: made.edit, id: made.ids[0] };
     const s = check(d.edit, []);
     expect(ids(s).indexOf(d.id)).toBe(1);
     const [was, is] = [track(s, 'a'), track(s, d.id)];
@@ -218,16 +219,27 @@ describe('lines', () => {
       ),
     };
     const m = duplicateTrack('a', ['chain', 'automation']);
-    const moved = track(m.edit(moving), m.id);
-    expect(moved.automation!.map((l) => l.of)).toEqual([m.id, devicesIn(moved.chain)[0].id]);
+    const moved = track(m.edit(moving), m.ids[0]);
+    expect(moved.automation!.map((l) => l.of)).toEqual([m.ids[0], devicesIn(moved.chain)[0].id]);
     // parts that were not chosen are those of a new line
     const plain = duplicateTrack('a', ['sends']);
-    expect(track(check(plain.edit, []), plain.id)).toMatchObject({
+    expect(track(check(plain.edit, []), plain.ids[0])).toMatchObject({
       chain: [],
       clips: [],
       level: 0,
       sends: [{ to: 'r' }],
     });
+  });
+  test('fifteen copies come in order, and more of them behind those that are there, at once or one by one', () => {
+    const many = duplicateTrack('a', DUPLICATE_PARTS, 15);
+    let s = check(many.edit, []);
+    for (let n = 0; n < 2; n++) s = duplicateTrack('a').edit(s);
+    const names = s.tracks.slice(0, 18).map((t) => t.name);
+    expect(names).toEqual(['Lead', ...Array.from({ length: 17 }, (_, i) => `Lead ${i + 2}`)]);
+    expect(ids(s).slice(1, 16)).toEqual(many.ids);
+    expect(new Set(s.tracks.flatMap((t) => [t.id, ...chain(s, t.id)])).size).toBe(
+      s.tracks.reduce((sum, t) => sum + 1 + chain(s, t.id).length, 0),
+    );
   });
   test('a deleted bus hands its feeders on to where it went; sends, keys and folders that pointed to the line go', () => {
     expect(track(check(removeTrack('bus'), ['a', 'bus']), 'a').output).toEqual({

@@ -87,6 +87,7 @@ test('a patch is dropped: its unit stands with its panel, the panel sounds, the 
   await p.click('Drop', d);
   await p.see('nothing lost');
   await p.click('Done');
+  await p.saved();
   const doc = await document(id);
   const line = doc.tracks.find((t) => t.chain.some((x) => x.hardware)).name;
   await p.choose('Gull Ratio', '10:1');

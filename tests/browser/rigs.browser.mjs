@@ -459,6 +459,14 @@ test('side by side: a variant and its parent, seen and heard; a copy of a line w
   await p.saved();
   const t = track(await document(id), 'Concertina 2');
   assert.deepEqual([t.level, t.pan, t.sends.length, t.chain.length, t.clips.length], [-9, 0, 0, 2, 0]);
+  await p.click('More for Concertina');
+  await p.click('Duplicate, choosing parts');
+  const more = await dialog('Duplicate “Concertina”');
+  await p.type('How many copies', '12\n', more);
+  await p.click('Make 12 copies', more);
+  await p.saved();
+  const names = (await document(id)).tracks.map((x) => x.name).filter((name) => /^Concertina/.test(name));
+  assert.deepEqual(names, ['Concertina', ...Array.from({ length: 13 }, (_, i) => `Concertina ${i + 2}`)]);
 });
 
 test('the sheets and marks meet WCAG 2.2 AA, day and night', async () => {

@@ -2,9 +2,9 @@ import { type Track, duplicateTrack } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { useLineView } from './view.ts';
 
-/** A copy beside the original, with the parts that were chosen last. */
-export function duplicateLine(t: Track): void {
+/** Copies behind the original, with the parts that were chosen last. */
+export function duplicateLine(t: Track, count = 1): void {
   const session = useSession();
-  const d = duplicateTrack(t.id, useLineView().duplicateParts);
-  if (session.edit(`Duplicate ${t.name}`, d.edit)) session.select(d.id);
+  const { edit, ids } = duplicateTrack(t.id, useLineView().duplicateParts, count);
+  if (session.edit(`Duplicate ${t.name}`, edit)) session.select(ids[0]);
 }

@@ -11,7 +11,7 @@ import {
 import { isCancelled, jobs, plain, type Running } from '../../audio/jobs.ts';
 import { chosenIn } from '../../ui/events.ts';
 import { useUi } from '../../ui/window.ts';
-import NumberField from './NumberField.vue';
+import NumberField from '../../ui/NumberField.vue';
 import { level as shown } from './words.ts';
 
 const props = defineProps<{ session: Session; plan: PrintPlan }>();

@@ -4,7 +4,7 @@ import { sessionLength, type PrintPlan, type Session } from '../../../core/index
 import { chosenIn } from '../../ui/events.ts';
 import RemoveButton from '../../ui/RemoveButton.vue';
 import { useAudio } from '../transport/index.ts';
-import NumberField from './NumberField.vue';
+import NumberField from '../../ui/NumberField.vue';
 
 type Marks = NonNullable<PrintPlan['marks']>;
 const props = defineProps<{ session: Session; marks: Marks }>();

@@ -3,7 +3,7 @@
 import { computed } from 'vue';
 import { sessionLength, type PrintPlan, type Session } from '../../../core/index.ts';
 import { chosenIn } from '../../ui/events.ts';
-import NumberField from './NumberField.vue';
+import NumberField from '../../ui/NumberField.vue';
 
 type Marks = NonNullable<PrintPlan['marks']>;
 const props = defineProps<{ session: Session; plan: PrintPlan; marks: Marks }>();

@@ -7,7 +7,7 @@ import { useSession } from '../../document/doc.ts';
 import Sheet from '../../ui/Sheet.vue';
 import { useUi } from '../../ui/window.ts';
 import { usePrintJobs } from './jobs.ts';
-import NumberField from './NumberField.vue';
+import NumberField from '../../ui/NumberField.vue';
 
 const emit = defineEmits<{ close: [] }>();
 const ui = useUi();

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A number with its unit, typed; held between its ends. */
-import { chosenIn } from '../../ui/events.ts';
+import { chosenIn } from './events.ts';
 
 const props = defineProps<{ label: string; unit: string; value: number; min: number; max: number }>();
 const emit = defineEmits<{ change: [value: number] }>();
@@ -15,7 +15,7 @@ function take(text: string) {
     ><slot />
     <input
       class="field w-[64px] py-0.5 text-right"
-      :aria-label="`${label} (${unit})`"
+      :aria-label="unit ? `${label} (${unit})` : label"
       :value="value"
       @change="take(chosenIn($event))"
     />
