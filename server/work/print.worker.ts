@@ -65,7 +65,7 @@ function soundsOf(s: Session, folder: string): Map<string, Sound> {
 }
 
 async function print({ folder, songs, together, at }: PrintTask): Promise<PrintFiles[]> {
-  // the same bytes as in a window
+  // the same sound as in a window
   beExact();
   const flac = await flacFor(songs);
   let told = 0;

@@ -167,7 +167,7 @@ async function flacFor(plan: PrintPlan) {
 }
 /** Everything of a plan, as files. */
 async function printJob({ session, plan, at }: JobOf<'print-stems'>, control: Control): Promise<Answer> {
-  // the same bytes as on the server
+  // the same sound as on the server
   beExact();
   const store = new MemoryStore();
   const sounds = await soundsOf(session);
