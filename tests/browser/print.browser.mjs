@@ -52,8 +52,8 @@ test('three clicks from the open session to a zip: stems that add up, loudness i
   assert.equal(new Set(sounds.map((s) => s.channels[0].length)).size, 1);
   const { loudness, truePeak } = readBroadcastExtension(files['01 Kelp to hand over Mix.wav']);
   assert.ok(loudness > -40 && loudness < -10 && truePeak < 0, `${loudness} LUFS, ${truePeak} dBTP`);
-  // the same again in this window: sine and its kin may differ in the last place from one browser to another, so that
-  // a sample here and there is one step of 24 bit off
+  // the same again in this window: Math.pow may differ in the last place from one version of V8 to another, so that a
+  // sample here and there is one step of 24 bit off
   await p.click('Print in this window');
   await p.see('Printed in this window', 120000);
   await p.click('All as a zip');
