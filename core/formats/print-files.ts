@@ -6,7 +6,7 @@ import type { PrintLevel, PrintPlan } from '../model/print.ts';
 import type { Id, Session } from '../model/types.ts';
 import { namesBy } from '../print/names.ts';
 import type { Proof } from '../print/proof.ts';
-import { inVersion, passesOf, printPass, type Printed } from '../print/stems.ts';
+import { passesOf, printPasses, type Printed } from '../print/stems.ts';
 import { Take, type Scratch } from '../print/take.ts';
 
 /** One file of a print, with what was measured of it. */
@@ -134,26 +134,15 @@ export async function printTakes(session: Session, plan: PrintPlan, o: FilesOpti
     throw new FormatError('FLAC file', '', 'FLAC holds 16 or 24 bit here. Choose one of them, or WAV.');
   }
   const rate = plan.file.rate ?? session.sampleRate;
-  const passes = 1 + plan.versions.length;
-  const progress = (pass: number) => (share: number) =>
-    o.onProgress?.((1 - WRITING) * ((pass + Math.min(1, share)) / passes));
   const made = passesOf(plan).map(
     ({ sink, id, name, kind }) =>
       [sink, new Take(id, name, kind, session.sampleRate, rate, o.store.scratch(id))] as const,
   );
   const takes = new Map<Id, Take>(made);
-  const { proof, frames } = await printPass(session, plan, (name, l, r, n) => takes.get(name)!.add(l, r, n), {
+  const { proof } = await printPasses(session, plan, (name, l, r, n) => takes.get(name)!.add(l, r, n), {
     ...o,
-    onProgress: progress(0),
+    onProgress: (share) => o.onProgress?.((1 - WRITING) * Math.min(1, share)),
   });
-  for (const [i, version] of plan.versions.entries()) {
-    await printPass(
-      inVersion(session, version),
-      { ...plan, stems: [], mix: true },
-      (_mix, l, r, n) => takes.get(version.id)!.add(l, r, n),
-      { ...o, frames, onProgress: progress(i + 1) },
-    );
-  }
   for (const take of takes.values()) take.end();
   return { session, plan, takes: [...takes.values()], proof };
 }

@@ -42,24 +42,13 @@ const SILENCE = 0.3;
  * @returns everything equally long from the same start; the proof holds the stems against the mix
  */
 export async function printStems(session: Session, plan: PrintPlan, options: Options): Promise<PrintedStems> {
-  const parts = 1 + plan.versions.length;
-  const progress = (part: number) => (share: number) => options.onProgress?.((part + share) / parts);
   const kept = new Map<Id, Kept>();
   const take: TakeBlock = (name, l, r, n) => {
     const to = kept.get(name) ?? new Kept();
     kept.set(name, to);
     to.add(l, r, n);
   };
-  const { proof, frames } = await printPass(session, plan, take, { ...options, onProgress: progress(0) });
-  for (const [i, version] of plan.versions.entries()) {
-    const only = { ...plan, stems: [], mix: true };
-    const named: TakeBlock = (_name, l, r, n) => take(version.id, l, r, n);
-    await printPass(inVersion(session, version), only, named, {
-      ...options,
-      onProgress: progress(i + 1),
-      frames,
-    });
-  }
+  const { proof, frames } = await printPasses(session, plan, take, options);
   const all = passesOf(plan).map(({ sink, ...one }): Printed => ({
     ...one,
     ...(kept.get(sink) ?? new Kept()).whole(frames),
@@ -70,6 +59,29 @@ export async function printStems(session: Session, plan: PrintPlan, options: Opt
     stems: all.filter((x) => x.kind === 'stem'),
     proof,
   };
+}
+
+/**
+ * All passes of a plan: the mix with its stems, then each version of the mix, exactly as long. Everything is handed out
+ * under the names of `passesOf`.
+ */
+export async function printPasses(
+  session: Session,
+  plan: PrintPlan,
+  take: TakeBlock,
+  options: Options,
+): Promise<{ proof: Proof | null; frames: number }> {
+  const count = 1 + plan.versions.length;
+  const progress = (pass: number) => (share: number) => options.onProgress?.((pass + share) / count);
+  const first = await printPass(session, plan, take, { ...options, onProgress: progress(0) });
+  const only = { ...plan, stems: [], mix: true };
+  for (const [i, version] of plan.versions.entries()) {
+    const named: TakeBlock = (_mix, l, r, n) => take(version.id, l, r, n);
+    const { frames } = first;
+    const rest = { ...options, frames, onProgress: progress(i + 1) };
+    await printPass(inVersion(session, version), only, named, rest);
+  }
+  return first;
 }
 
 /** The session as a version of its mix has it. */

@@ -69,10 +69,8 @@ function start(): Worker {
   return worker;
 }
 
-/** A session as plain data, as the worker takes it. */
-export const plain = (s: Session): Session => JSON.parse(JSON.stringify(s)) as Session;
-
-const bare = (d: Device): Device => JSON.parse(JSON.stringify(d)) as Device;
+/** Plain data, as the worker takes it: what the stores hold are proxies. */
+export const plain = <T>(x: T): T => JSON.parse(JSON.stringify(x)) as T;
 
 export interface Running<T> {
   done: Promise<T>;
@@ -102,9 +100,9 @@ export const jobs = {
   tap: (session: Session, slot: Id, progress?: (p: number) => void) =>
     run<TapResult>({ op: 'tap', session, slot }, progress),
   loop: (device: Device, sampleRate: number, then: Measured | null = null) =>
-    run<LoopNow>({ op: 'loop', device: bare(device), sampleRate, then }),
+    run<LoopNow>({ op: 'loop', device: plain(device), sampleRate, then }),
   realLoop: (device: Device, taken: Taken, then: Measured | null = null) =>
-    run<LoopNow>({ op: 'real-loop', device: bare(device), taken, then }),
+    run<LoopNow>({ op: 'real-loop', device: plain(device), taken, then }),
   print: (session: Session, slot: Id, progress?: (p: number) => void) =>
     run<PrintedLine[]>({ op: 'print', session, slot }, progress),
   printLines: (session: Session, tracks: Id[], progress?: (p: number) => void) =>

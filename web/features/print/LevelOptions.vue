@@ -35,7 +35,7 @@ let job: Running<Loudness> | null = null;
 async function measure() {
   const { session, plan } = props;
   share.value = 0;
-  job = jobs.mix(plain(session), JSON.parse(JSON.stringify(plan)) as PrintPlan, (x) => {
+  job = jobs.mix(plain(session), plain(plan), (x) => {
     share.value = x;
   });
   try {

@@ -34,8 +34,6 @@ interface Here {
   urls: string[];
 }
 
-const plainPlan = (p: PrintPlan): PrintPlan => JSON.parse(JSON.stringify(p)) as PrintPlan;
-
 /** Why a plan cannot be printed in this window, in words; '' where it can. */
 function tooLargeHere(s: Session, p: PrintPlan, length: number): string {
   const files = (p.mix ? 1 : 0) + p.versions.length + p.stems.length;
@@ -62,7 +60,7 @@ function makeHere() {
     if (share.value !== null) return;
     forget();
     share.value = 0;
-    const running = jobs.printStems(plain(s), plainPlan(asked), new Date().toISOString(), (x) => {
+    const running = jobs.printStems(plain(s), plain(asked), new Date().toISOString(), (x) => {
       share.value = x;
     });
     job = running;
