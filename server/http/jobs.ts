@@ -75,6 +75,13 @@ async function printedOf({ db }: Context, id: string): Promise<PrintedSong[]> {
 export function jobRoutes(context: Context, jobs: PrintJobs): Router {
   const router = Router();
   const repo = context.db.getRepository(JobRow);
+  /** Told before a thread may take it, so that what the thread tells always comes after. */
+  const queued = async (id: string): Promise<JobEntry> => {
+    const entry = entryOf(await jobOf(context, id));
+    jobs.o.tell(entry);
+    jobs.wake();
+    return entry;
+  };
 
   router.post('/', async (req, res) => {
     const { songs: asked, together = null } = check(NewJobDto, req.body);
@@ -93,10 +100,7 @@ export function jobRoutes(context: Context, jobs: PrintJobs): Router {
       together,
       request: songs.map((s) => s.session),
     });
-    jobs.wake();
-    const entry = entryOf(await jobOf(context, id));
-    jobs.o.tell(entry);
-    res.status(201).json(entry);
+    res.status(201).json(await queued(id));
   });
   router.get('/', async (_req, res) => {
     const rows = await repo.find({ where: { owner: OWNER }, order: { createdAt: 'DESC' }, take: LISTED });
@@ -128,8 +132,7 @@ export function jobRoutes(context: Context, jobs: PrintJobs): Router {
     const { id } = await jobOf(context, idOf(req));
     const back = { state: 'queued' as const, message: '', progress: 0, startedAt: null, endedAt: null };
     for (const state of ['failed', 'cancelled'] as const) await repo.update({ id, state }, back);
-    jobs.wake();
-    res.json(entryOf(await jobOf(context, id)));
+    res.json(await queued(id));
   });
   router.delete('/:id', async (req, res) => {
     const { id } = await jobOf(context, idOf(req));

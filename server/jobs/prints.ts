@@ -77,6 +77,7 @@ interface Attempt {
 export class PrintJobs {
   private readonly attempts = new Set<Attempt>();
   private timer: NodeJS.Timeout | null = null;
+  private isAsked = false;
   private isStopped = true;
   private looking: Promise<void> | null = null;
 
@@ -119,10 +120,13 @@ export class PrintJobs {
   }
   /** Looks at once whether there is something to print. */
   wake(): void {
+    // what came while it looked may have come after the look at the queue
+    this.isAsked = this.looking !== null;
     this.looking ??= this.look()
       .catch((err: unknown) => log.error({ err }, 'the queue of prints could not be read; it is tried again'))
       .finally(() => {
         this.looking = null;
+        if (this.isAsked && !this.isStopped) this.wake();
       });
   }
   private async look(): Promise<void> {

@@ -114,7 +114,8 @@ const binary = (res: request.Response, done: (e: Error | null, body: Buffer) => 
 test('a session is printed: every file is, bit for bit, what the same session gives without a server', async () => {
   const { id, doc } = await songOf('Low water');
   const { id: job, state } = await ask({ songs: [{ session: id }] });
-  expect(state).toBe('queued');
+  // the queue looks by itself too: it may have been taken in the moment between
+  expect(['queued', 'running']).toContain(state);
   const done = await until(job, ended);
   expect([done.state, done.message]).toEqual(['done', '']);
   const [song] = done.printed!;
