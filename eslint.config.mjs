@@ -17,6 +17,9 @@ const NODE_GLOBALS = [
 ];
 /** Loops over samples stay in one piece: they are read beside the formula that they carry out. */
 const PROCESSORS = ['core/devices/**/*.ts', 'core/engine/**/*.ts', 'core/measure/**/*.ts'];
+/** What a sound is made with: a window and the server must come to the same bits. */
+const SOUNDING = ['model', 'session', 'devices', 'engine', 'print'].map((folder) => `core/${folder}/**/*.ts`);
+const POWERS = 'Math.pow and ** are not the same in every V8; use core/model/power.ts.';
 
 export default tseslint.config(
   {
@@ -68,6 +71,14 @@ export default tseslint.config(
         },
       ],
       'max-lines-per-function': ['error', { max: 80, skipBlankLines: true, skipComments: true }],
+    },
+  },
+  {
+    files: SOUNDING,
+    ignores: ['**/*.test.ts'],
+    rules: {
+      'no-restricted-properties': ['error', { object: 'Math', property: 'pow', message: POWERS }],
+      'no-restricted-syntax': ['error', { selector: "BinaryExpression[operator='**']", message: POWERS }],
     },
   },
   { files: ['**/*.vue'], rules: { 'max-lines': ['error', { max: 250 }] } },

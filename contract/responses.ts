@@ -185,6 +185,8 @@ export interface PrintedSong extends PrintFiles {
   session: string;
   name: string;
   revision: number;
+  /** revision of the session now; null: it was deleted */
+  now: number | null;
 }
 /** What is told while prints move on: how one stands, or that it was taken away. */
 export type JobNews = JobEntry | { id: string; gone: true };

@@ -273,7 +273,8 @@ export {
 export type { Undivided } from './print/arrange.ts';
 export { RING, canPrint, printLines } from './print/lines.ts';
 export { upstream } from './session/upstream.ts';
-export { linesToPrint, printInstrument, withPrint, type PrintedLine } from './kit/print.ts';
+export { linesToPrint, printInstrument, withPrint } from './kit/print.ts';
+export type { PrintedLine } from './session/print.ts';
 export { readMidi, writeMidi, type MidiData, type MidiTrack } from './formats/midi.ts';
 export {
   dbfsOfDbu,

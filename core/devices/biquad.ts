@@ -1,4 +1,5 @@
 import { cascade, doubles, ints } from './kernels/index.ts';
+import { tenTo } from '../model/power.ts';
 
 /**
  * Second-order sections. Coefficients after R. Bristow-Johnson, "Cookbook formulae for audio EQ biquad filter
@@ -15,7 +16,7 @@ export function cookbook(type: FilterType, f: number, gain: number, q: number, f
   const w = (2 * Math.PI * Math.min(f, 0.49 * fs)) / fs;
   const [c, s] = [Math.cos(w), Math.sin(w)];
   const alpha = s / (2 * q);
-  const A = Math.pow(10, gain / 40);
+  const A = tenTo(gain / 40);
   const norm = (b0: number, b1: number, b2: number, a0: number, a1: number, a2: number): Section => [
     b0 / a0,
     b1 / a0,

@@ -15,6 +15,7 @@ import {
 } from './spec.ts';
 import { CEILING, FLOOR, K1, K2, LK, MK, MX, S, T, W, doubles, linked } from './kernels/index.ts';
 import type { Params } from '../model/types.ts';
+import { square } from '../model/power.ts';
 
 /**
  * Feed-forward compressor: soft-knee static curve and smoothed branching ballistics in the log domain, after
@@ -98,7 +99,7 @@ export function staticCurve(x: number, p: Params): number {
   const slope = slopeOf(p.ratio as number);
   const over = x - t;
   if (2 * over < -w) return x;
-  if (w > 0 && 2 * Math.abs(over) <= w) return x - (slope * (over + w / 2) ** 2) / (2 * w);
+  if (w > 0 && 2 * Math.abs(over) <= w) return x - (slope * square(over + w / 2)) / (2 * w);
   return x - slope * over;
 }
 

@@ -4,6 +4,7 @@ import { Glide, smoothing } from './math.ts';
 import { choice, defineDevice, percent, wholeNumber, type DeviceContext, type Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';
 import { voiceOf } from './voice.ts';
+import { twoTo } from '../model/power.ts';
 
 const VOICES = 4;
 
@@ -91,7 +92,7 @@ class DoublerProcessor implements Processor {
       const g = k < n ? Math.SQRT2 / Math.sqrt(n) : 0;
       // share of a stretch by which the reader moves each sample
       goal.push(
-        (1 - Math.pow(2, v.cents / 1200)) / this.span,
+        (1 - twoTo(v.cents / 1200)) / this.span,
         (v.ms / 1000) * this.fs,
         g * Math.cos(a),
         g * Math.sin(a),

@@ -16,6 +16,7 @@ import { addTone, newTone } from './parts.ts';
 import { choice, decibels, defineDevice, percent, type DeviceContext } from './spec.ts';
 import { TONES, TRIED, Tones, type Tone } from './tones.ts';
 import type { Params } from '../model/types.ts';
+import { square } from '../model/power.ts';
 
 const envelope = () => [
   percent('attack', 'Attack', 'Sound', 10, 400, 100, { step: 5 }),
@@ -175,7 +176,7 @@ class ToneProcessor extends Player {
     else if (type === CONTROL) {
       if (a === 1) t.vibrato = (b / 127) * 45;
       if (a === 11) {
-        this.loud = (b / 127) ** 2;
+        this.loud = square(b / 127);
         t.gain.to(this.own * this.loud, this.glide);
       }
       if (a === 64) {

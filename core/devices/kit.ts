@@ -16,6 +16,7 @@ import { doubles } from './kernels/index.ts';
 import { Ramp, dbToGain } from './math.ts';
 import { choice, decibels, defineDevice, percent, wholeNumber, words, type DeviceContext } from './spec.ts';
 import type { Params } from '../model/types.ts';
+import { square } from '../model/power.ts';
 
 const { PI, abs, cos, min, round, sin } = Math;
 
@@ -299,7 +300,7 @@ class KitProcessor extends Player {
     v.at = 0;
     // full scale of a part is velocity 127; half the velocity is 12 dB less (common practice: loudness goes
     // with its square)
-    v.gain = (velocity / 127) ** 2;
+    v.gain = square(velocity / 127);
     v.out = part.out;
     v.fade = 1;
     v.fadeStep = 0;

@@ -1,5 +1,6 @@
 import { Oversampler } from './oversample.ts';
 import { gainToDb, settled } from './math.ts';
+import { power, tenTo } from '../model/power.ts';
 
 /** Order of the live meter's figures. */
 export const METER_READINGS = [
@@ -183,8 +184,8 @@ const lufs = (power: number) => (power > 1e-16 ? -0.691 + 10 * Math.log10(power)
  */
 export function kWeighting(fs: number): [number, number, number, number, number][] {
   const k = Math.tan((Math.PI * 1681.974450955533) / fs);
-  const vh = Math.pow(10, 3.999843853973347 / 20);
-  const vb = Math.pow(vh, 0.4996667741545416);
+  const vh = tenTo(3.999843853973347 / 20);
+  const vb = power(vh, 0.4996667741545416);
   const q = 0.7071752369554196;
   const a0 = 1 + k / q + k * k;
   const h = Math.tan((Math.PI * 38.13547087602444) / fs);

@@ -1,3 +1,4 @@
+import { square, tenTo, twoTo } from '../model/power.ts';
 /**
  * Fast log2 and exp2: a table over exponent and the first 8 bits of the mantissa, and a third-order
  * correction; relative error under 1e-11 (0.0001 dB is 1.7e-5 in log2), checked against
@@ -15,9 +16,9 @@ const EXP_T = new Float64Array(SPAN * 256);
 for (let e = 0; e < SPAN; e++) {
   for (let k = 0; k < 256; k++) {
     const centre = 1 + (k + 0.5) / 256;
-    LOG_R[e * 256 + k] = Math.pow(2, -(e + LOG_LOW)) / centre;
+    LOG_R[e * 256 + k] = twoTo(-(e + LOG_LOW)) / centre;
     LOG_T[e * 256 + k] = Math.log2(centre) + e + LOG_LOW;
-    EXP_T[e * 256 + k] = Math.pow(2, e + EXP_LOW + (k + 0.5) / 256);
+    EXP_T[e * 256 + k] = twoTo(e + EXP_LOW + (k + 0.5) / 256);
   }
 }
 
@@ -40,7 +41,7 @@ export function exp2(x: number): number {
 
 /** dB of one doubling of amplitude: 20·log10(2). */
 export const DB_PER_OCTAVE = 6.020599913279624;
-export const dbToGain = (db: number): number => (db <= -144 ? 0 : Math.pow(10, db / 20));
+export const dbToGain = (db: number): number => (db <= -144 ? 0 : tenTo(db / 20));
 export const gainToDb = (g: number): number => (g <= 1e-8 ? -160 : 20 * Math.log10(g));
 
 /**
@@ -172,7 +173,7 @@ function bessel0(x: number): number {
   let sum = 1;
   let term = 1;
   for (let k = 1; k < 60 && term > sum * 1e-17; k++) {
-    term *= (x / (2 * k)) ** 2;
+    term *= square(x / (2 * k));
     sum += term;
   }
   return sum;

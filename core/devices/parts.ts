@@ -17,6 +17,7 @@ import { Ramp, dbToGain } from './math.ts';
 import { choice, decibels, defineDevice, wholeNumber, words, type DeviceContext } from './spec.ts';
 import { TONES, TRIED, Tones, type Tone } from './tones.ts';
 import type { MidiPort, Params } from '../model/types.ts';
+import { square } from '../model/power.ts';
 
 export const PLAYER_PARTS = 16;
 const PORTS = ['A', 'B', 'C', 'D'].map((id) => ({ id, label: `Port ${id}` }));
@@ -197,7 +198,7 @@ class PartsProcessor extends Player {
   private control(p: Part, number: number, value: number): void {
     if (number === p.mod) p.tone.vibrato = (value / 127) * 45;
     if (number === p.expr) {
-      p.loud = (value / 127) ** 2;
+      p.loud = square(value / 127);
       p.tone.gain.to(p.level * p.loud, this.glide);
     }
     if (number === p.foot) p.tone.bright = 0.15 + (0.85 * value) / 127;

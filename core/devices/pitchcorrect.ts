@@ -3,6 +3,7 @@ import { PitchTracker, SpliceShifter } from './pitch.ts';
 import { choice, defineDevice, percent, type DeviceContext, type Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';
 import { NOTE_NAMES } from './notes.ts';
+import { twoTo } from '../model/power.ts';
 
 /** Steps of each scale in semitones above its key note. */
 export const SCALES = {
@@ -116,7 +117,7 @@ class PitchCorrectProcessor implements Processor {
       if ((this.count = (this.count + 1) & 15) === 0) {
         this.cents += this.pull * (this.goal - this.cents);
         if (this.cents < 1e-4 && this.cents > -1e-4) this.cents = 0;
-        this.ratio = this.cents === 0 ? 1 : Math.pow(2, this.cents / 1200);
+        this.ratio = twoTo(this.cents / 1200);
       }
       this.shifter.step(l[i], r[i], this.ratio);
       l[i] = this.shifter.outL;

@@ -5,6 +5,7 @@ import { Glide, Ramp, smoothing } from './math.ts';
 import { GrainShifter, PitchTracker, SpliceShifter } from './pitch.ts';
 import { choice, defineDevice, percent, wholeNumber, type DeviceContext, type Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';
+import { twoTo } from '../model/power.ts';
 
 /** Pitch shift: by splices that move everything, or for one voice with its formants kept. */
 export const pitchShift = defineDevice({
@@ -111,7 +112,7 @@ class PitchShiftProcessor implements Processor {
     this.keep.advance(n);
     while (at < n) {
       const m = this.glide.span(n - at);
-      const ratio = v[0] === 0 ? 1 : Math.pow(2, v[0] / 1200);
+      const ratio = twoTo(v[0] / 1200);
       for (let i = at; i < at + m; i++) {
         if (useGrain) {
           this.tracker.push(0.5 * (l[i] + r[i]));

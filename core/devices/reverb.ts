@@ -5,6 +5,7 @@ import { StereoDelay } from './align.ts';
 import { Ramp, smoothing } from './math.ts';
 import { choice, defineDevice, hertz, percent, type DeviceContext, type Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';
+import { tenTo } from '../model/power.ts';
 
 export type RoomType = 'room' | 'hall' | 'plate' | 'chamber';
 
@@ -112,7 +113,7 @@ export function absorber(samples: number, decay: number, damping: number, fs: nu
     }
   }
   const [b0, b1, b2, a1, a2] = shelf(gain);
-  const g = Math.pow(10, (loss(decay) - at(gain, 1000)) / 20);
+  const g = tenTo((loss(decay) - at(gain, 1000)) / 20);
   return [g * b0, g * b1, g * b2, a1, a2];
 }
 
@@ -285,8 +286,8 @@ class Network {
     let meanSq = 0;
     for (let k = 0; k < 8; k++) {
       this.goalC.set(absorber(this.len[k], decay, damping, this.fs), 5 * k);
-      this.goalD[k] = Math.min(DIFFUSION, Math.pow(10, (-6 * this.dlen[k]) / (this.fs * decay)));
-      meanSq += Math.pow(10, (-6 * this.len[k]) / (this.fs * decay)) / 8;
+      this.goalD[k] = Math.min(DIFFUSION, tenTo((-6 * this.dlen[k]) / (this.fs * decay)));
+      meanSq += tenTo((-6 * this.len[k]) / (this.fs * decay)) / 8;
     }
     // steady level of the tail does not depend on the decay: the sum of a geometric series of loop energies
     this.goalOut = Math.sqrt(1 - meanSq) * 0.8;

@@ -1,4 +1,5 @@
 import { Ramp } from './math.ts';
+import { power, square, twoTo } from '../model/power.ts';
 
 /**
  * Shapes of the tuned instruments: harmonics of one period, and how a note begins, holds and ends. Made up by
@@ -25,7 +26,7 @@ const SHAPES: Record<string, Shape> = {
   },
   horns: {
     label: 'Horns',
-    harmonics: (n) => exp(-((n - 2) ** 2) / 14),
+    harmonics: (n) => exp(-square(n - 2) / 14),
     attack: 0.05,
     decay: 0.3,
     sustain: 0.8,
@@ -34,7 +35,7 @@ const SHAPES: Record<string, Shape> = {
   },
   choir: {
     label: 'Choir',
-    harmonics: (n) => (n === 1 ? 1 : 0.5 * exp(-((n - 4) ** 2) / 6) + 0.12 / n),
+    harmonics: (n) => (n === 1 ? 1 : 0.5 * exp(-square(n - 4) / 6) + 0.12 / n),
     attack: 0.15,
     decay: 0.4,
     sustain: 0.9,
@@ -230,9 +231,9 @@ export class Tones {
     v.env = 0;
     v.low = 0;
     v.age = ++this.age;
-    v.level = 0.28 * (velocity / 127) ** 1.6;
-    v.inc = ((440 * 2 ** ((key - 69) / 12)) / this.fs) * SIZE;
-    v.inc2 = v.inc * 2 ** (shape.detune / 1200);
+    v.level = 0.28 * power(velocity / 127, 1.6);
+    v.inc = ((440 * twoTo((key - 69) / 12)) / this.fs) * SIZE;
+    v.inc2 = v.inc * twoTo(shape.detune / 1200);
     v.phase = 0;
     v.second = SIZE * 0.37;
     const tables = tablesOf(tone.sound in SHAPES ? tone.sound : 'piano');

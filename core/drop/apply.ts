@@ -3,6 +3,7 @@ import { validateSession } from '../session/validate/index.ts';
 import type { Preset, Session } from '../model/types.ts';
 import { tieKey } from './ends.ts';
 import { placeDrop } from './place.ts';
+import { printAfter } from './print.ts';
 import type { DropPlan } from './types.ts';
 import { verifyDrop, type IntactReport } from './verify.ts';
 
@@ -40,6 +41,8 @@ export function applyDrop(
     if (choice.kind === 'track') ties[tieKey(preset, e.end)] = choice.track!;
   }
   if (Object.keys(ties).length) next.lastTies = { ...session.lastTies, ...ties };
+  const print = printAfter(session, preset, plan);
+  if (print) next.print = print;
   const problems = validateSession(next);
   if (problems.length) throw new DropRefused(problems.map((p) => p.message));
   return { session: next, report: verifyDrop(next, preset, plan), inverse: inverseOf(next, session) };
@@ -59,12 +62,10 @@ function inverseOf(after: Session, before: Session): Operation[] {
     }
   });
   if (after.media !== before.media) out.push({ op: 'replace', path: '/media', value: before.media });
-  if (after.lastTies !== before.lastTies) {
-    out.push(
-      before.lastTies
-        ? { op: 'replace', path: '/lastTies', value: before.lastTies }
-        : { op: 'remove', path: '/lastTies' },
-    );
+  for (const key of ['lastTies', 'print'] as const) {
+    if (after[key] === before[key]) continue;
+    const path = `/${key}`;
+    out.push(before[key] ? { op: 'replace', path, value: before[key] } : { op: 'remove', path });
   }
   return out;
 }

@@ -11,6 +11,7 @@ import type {
   StarterSettings,
   Track,
 } from '../model/types.ts';
+import type { MixVersion, PrintPlan } from '../model/print.ts';
 import { createTrack, trackOf } from '../session/create.ts';
 import { planUnder } from '../session/print-plan.ts';
 import { unprint } from '../session/print.ts';
@@ -57,6 +58,8 @@ export interface CaptureOptions {
   spares?: boolean;
   /** what becomes of single connections, by the key of `leaving` */
   ends?: Record<string, EndChoice>;
+  /** how these lines are printed travels along */
+  print?: boolean;
   /** the master may be among the tracks: a whole session is saved */
   whole?: boolean;
 }
@@ -96,6 +99,7 @@ export function capture(printed: Session, trackIds: Id[], options: CaptureOption
     ...(own.length ? { trackParts: Object.fromEntries(own) } : {}),
   };
   if (options.whole) content.session = settingsOf(session, x.ids);
+  else if (options.print) Object.assign(content, ofTheseLines(session.print, x.ids));
   return {
     content,
     reference: { tempo: session.tempo, sampleRate: session.sampleRate },
@@ -104,6 +108,15 @@ export function capture(printed: Session, trackIds: Id[], options: CaptureOption
     leaving: x.leaving,
     ids: x.ids,
   };
+}
+
+/** What a print plan says of some lines; versions that differ from the mix elsewhere only are left out. */
+function ofTheseLines(print: PrintPlan | undefined, ids: Record<Id, Id>): Pick<PresetContent, 'print'> {
+  if (!print) return {};
+  const plan = planUnder(print, ids);
+  const differs = (v: MixVersion) => v.muted.length > 0 || Object.keys(v.levels).length > 0;
+  const versions = plan.versions.filter(differs);
+  return plan.stems.length || versions.length ? { print: { ...plan, versions } } : {};
 }
 
 /** A capture while it goes on: what was numbered, and what leaves. */

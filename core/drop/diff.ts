@@ -19,7 +19,36 @@ export function diffPresets(a: PresetContent, b: PresetContent): Difference[] {
   };
   pair('track', a.tracks, b.tracks);
   pair('spare', a.spares, b.spares);
+  differPrint(a, b, out);
   return out;
+}
+
+/** Stems and versions of the mix, by name: what each is made of. */
+function differPrint(a: PresetContent, b: PresetContent, out: Difference[]): void {
+  const [was, now] = [printWords(a), printWords(b)];
+  for (const name of new Set([...was.keys(), ...now.keys()])) {
+    const [from, to] = [was.get(name), now.get(name)];
+    if (from === to) continue;
+    const change = to ? 'value' : 'removed';
+    out.push({
+      label: `print plan · “${name}”`,
+      from: from ?? '—',
+      to: to ?? '—',
+      kind: from ? change : 'added',
+    });
+  }
+}
+
+function printWords(c: PresetContent): Map<string, string> {
+  const plan = c.print ?? c.session?.print;
+  const named = (ids: readonly string[]) => ids.map((id) => endName(c, id)).join(', ');
+  return new Map([
+    ...(plan?.stems ?? []).map((s): [string, string] => [s.name, `${named(s.lines)} (${s.depth})`]),
+    ...(plan?.versions ?? []).map((v): [string, string] => {
+      const levels = Object.entries(v.levels).map(([id, db]) => `${endName(c, id)} ${db} dB`);
+      return [v.name, [...(v.muted.length ? [`without ${named(v.muted)}`] : []), ...levels].join(', ')];
+    }),
+  ]);
 }
 
 /** Each track of the first with the one of the second that it is; those without one, then what is new. */

@@ -9,6 +9,7 @@ import { planEnds, usesEnd } from './ends.ts';
 import { IN_CHAIN, ONTO_PARTS, PARTS, partsOf } from './parts/index.ts';
 import type { Putting, PuttingOnto } from './parts/part.ts';
 import { placeDrop } from './place.ts';
+import { printFacts } from './print.ts';
 import type { Changed, DropPlan, EndPlan, Place, PlanOptions } from './types.ts';
 
 /**
@@ -46,6 +47,7 @@ export function planDrop(session: Session, preset: Preset, options: PlanOptions 
     ...changed,
     problems: [],
   };
+  plan.facts.push(...printFacts(session, preset, plan));
   plan.problems.push(...loopsOf(session, plan));
   return plan;
 }

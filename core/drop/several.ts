@@ -1,7 +1,6 @@
 import { createSession } from '../session/create.ts';
 import { randomIds, type IdMaker } from '../model/ids.ts';
 import type { Id, Preset, Session } from '../model/types.ts';
-import { planUnder } from '../session/print-plan.ts';
 import { applyDrop } from './apply.ts';
 import { capture, createPreset, type CaptureOptions } from './capture.ts';
 import { planDrop } from './plan.ts';
@@ -46,8 +45,7 @@ export function startSession(
   );
   const plan = planDrop(empty, preset, { place: { kind: set ? 'whole' : 'new' }, ids });
   const { session, report } = applyDrop(empty, plan, preset);
-  const print = set?.print && planUnder(set.print, plan.ids);
-  return { session: print ? { ...session, print } : session, plan, report };
+  return { session, plan, report };
 }
 
 /**

@@ -4,6 +4,7 @@ import { trackOf } from '../session/create.ts';
 import { adaptedBy } from './adaptations/index.ts';
 import { IN_CHAIN, TOLD, partsOf } from './parts/index.ts';
 import type { Reporting } from './parts/part.ts';
+import { reportPrint } from './print.ts';
 import type { DropPlan, Explanation, ReportRow, Verdict } from './types.ts';
 
 export interface IntactReport {
@@ -34,6 +35,7 @@ export function verifyDrop(session: Session, preset: Preset, plan: DropPlan): In
     else report(t, partsOf(preset, t, plan.parts), false);
   }
   for (const s of spares) if (plan.ids[s.id]) report(s, sparePartsOf(preset), true);
+  rows.push(...reportPrint(session, preset, plan));
   const counts: IntactReport['counts'] = { intact: 0, tied: 0, adapted: 0, 'left out': 0, unexplained: 0 };
   for (const r of rows) counts[r.verdict]++;
   return { rows, counts, total: rows.length, intact: counts.unexplained === 0 };

@@ -8,6 +8,7 @@ import { namesBy } from '../print/names.ts';
 import type { Proof } from '../print/proof.ts';
 import { passesOf, printPasses, type Printed } from '../print/stems.ts';
 import { Take, type Scratch } from '../print/take.ts';
+import { tenTo } from '../model/power.ts';
 
 /** One file of a print, with what was measured of it. */
 export interface PrintFileMade {
@@ -163,7 +164,7 @@ export async function writeTakes(song: SongTakes, gain: number, o: FilesOptions)
     const name = `${names[i]}.${ending}`;
     const onProgress = (share: number) =>
       o.onProgress?.(1 - WRITING + WRITING * ((i + share) / takes.length));
-    const size = await drive(written(take, channels, 10 ** (gain / 20), writer, o.store.file(name)), {
+    const size = await drive(written(take, channels, tenTo(gain / 20), writer, o.store.file(name)), {
       signal: o.signal,
       onProgress,
     });
@@ -179,7 +180,7 @@ export async function writeTakes(song: SongTakes, gain: number, o: FilesOptions)
       sampleRate: take.sampleRate,
       loudness,
       headroom: -loudness.truePeak,
-      outline: take.outline().map((x) => Math.min(1, x * 10 ** (gain / 20))),
+      outline: take.outline().map((x) => Math.min(1, x * tenTo(gain / 20))),
     });
   }
   o.onProgress?.(1);

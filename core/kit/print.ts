@@ -2,18 +2,11 @@ import { outPlace } from '../devices/instrument.ts';
 import { render } from '../engine/render.ts';
 import { sessionLength, type RenderOptions } from '../engine/offline.ts';
 import { takersOf } from '../session/midi.ts';
+import type { PrintedLine } from '../session/print.ts';
 import { mapDevices } from '../session/slots.ts';
 import { randomIds, type IdMaker } from '../model/ids.ts';
 import type { Id, MediaRef, Session, Track } from '../model/types.ts';
 import { instrumentAt } from './layout.ts';
-
-/** The sound of one line, as it comes out of the instrument. */
-export interface PrintedLine {
-  track: Id;
-  name: string;
-  l: Float32Array;
-  r: Float32Array;
-}
 
 /**
  * Lines that a print makes: those that take an output, and the instrument's own when something comes out of

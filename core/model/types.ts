@@ -396,6 +396,8 @@ export interface PresetContent {
   trackParts?: Record<Id, Parts>;
   /** of a starter: what the session itself is set to */
   session?: StarterSettings;
+  /** of a rig: stems and versions of the mix that its lines are printed to */
+  print?: PrintPlan;
 }
 
 /** What a starter keeps of the session around its tracks. */

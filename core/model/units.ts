@@ -1,5 +1,6 @@
 import type { ParamSpec } from './param.ts';
 import { MIN_LEVEL, type ParamValue } from './types.ts';
+import { power } from './power.ts';
 
 /** Straight, dotted and triplet note lengths in quarter notes; id as stored ("1/8d"), label as shown. */
 export const NOTES = ['1/1', '1/2', '1/4', '1/8', '1/16', '1/32'].flatMap((n) => {
@@ -183,7 +184,7 @@ export function toPosition(spec: ParamSpec, v: number): number {
   if (spec.taper === 'log') return Math.log(Math.max(v, a) / a) / Math.log(b / a);
   if (spec.taper === 'level') {
     if (v < -60) return Math.max(0, ((v - a) / (-60 - a)) * 0.02);
-    return Math.min(1, 0.02 + 0.98 * Math.pow((v + 60) / (b + 60), 1.8));
+    return Math.min(1, 0.02 + 0.98 * power((v + 60) / (b + 60), 1.8));
   }
   if (spec.taper === 'square') return Math.sqrt((v - a) / (b - a));
   return (v - a) / (b - a);
@@ -192,10 +193,10 @@ export function toPosition(spec: ParamSpec, v: number): number {
 export function fromPosition(spec: ParamSpec, p: number): number {
   const [a, b] = [spec.min!, spec.max!];
   const q = Math.min(1, Math.max(0, p));
-  if (spec.taper === 'log') return a * Math.pow(b / a, q);
+  if (spec.taper === 'log') return a * power(b / a, q);
   if (spec.taper === 'level') {
     if (q < 0.02) return a + ((-60 - a) * q) / 0.02;
-    return -60 + (b + 60) * Math.pow((q - 0.02) / 0.98, 1 / 1.8);
+    return -60 + (b + 60) * power((q - 0.02) / 0.98, 1 / 1.8);
   }
   if (spec.taper === 'square') return a + (b - a) * q * q;
   return a + (b - a) * q;

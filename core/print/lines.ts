@@ -1,7 +1,7 @@
 import { render } from '../engine/render.ts';
 import { sessionLength, type RenderOptions } from '../engine/offline.ts';
-import type { PrintedLine } from '../kit/print.ts';
 import type { Id, Session, Track } from '../model/types.ts';
+import type { PrintedLine } from '../session/print.ts';
 import { upstream } from '../session/upstream.ts';
 
 /** Seconds behind the end of the song for what rings on. */

@@ -1,4 +1,5 @@
 import { Spectrum } from '../measure/spectrum.ts';
+import { tenTo } from '../model/power.ts';
 
 /** What is left when the stems are taken from what they should add up to. */
 export interface Proof {
@@ -65,7 +66,7 @@ export class ProofKeeper {
     OCTAVES.forEach((f, k) => {
       const [from, to] = [f / Math.SQRT2, f * Math.SQRT2].map((x) => Math.round(x / width));
       let sum = 0;
-      for (let i = from; i < Math.min(to, bins.length); i++) sum += 10 ** (bins[i] / 10);
+      for (let i = from; i < Math.min(to, bins.length); i++) sum += tenTo(bins[i] / 10);
       this.power[k] = Math.max(this.power[k], sum);
     });
   }

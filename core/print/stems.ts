@@ -8,6 +8,7 @@ import type { Id, Session } from '../model/types.ts';
 import { BEFORE_MASTER, MIX_SINK, sinkOf, withStems } from './arrange.ts';
 import { addsUpTo, withoutDevices } from './plan.ts';
 import { ProofKeeper, type Proof } from './proof.ts';
+import { tenTo } from '../model/power.ts';
 
 /** What is printed of one stem, of the mix or of a version of it, at the session's rate. */
 export interface Printed {
@@ -32,7 +33,7 @@ type Options = Pick<RenderOptions, 'sounds' | 'onProgress' | 'signal' | 'blockSi
 export type TakeBlock = (name: Id, l: Float64Array, r: Float64Array, n: number) => void;
 
 /** dBFS under which everything counts as silent, and how long it has to be */
-const SILENT = 10 ** (-90 / 20);
+const SILENT = tenTo(-90 / 20);
 const SILENCE = 0.3;
 
 /**

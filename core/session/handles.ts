@@ -13,6 +13,7 @@ import {
   type Strand,
   type Tie,
 } from '../model/types.ts';
+import { power, twoTo } from '../model/power.ts';
 
 export const BLEND_SPEC: ParamSpec = {
   id: 'blend',
@@ -179,7 +180,7 @@ export const strandsIn = (rack: Rack): Strand[] => racksIn([rack]).flatMap((r) =
  * fourth root.
  */
 export const bend = (share: number, curve: number): number =>
-  Math.pow(Math.min(1, Math.max(0, share)), Math.pow(2, curve / 50));
+  power(Math.min(1, Math.max(0, share)), twoTo(curve / 50));
 
 /**
  * What a tied parameter stands at when its handle is at `value` %: along the parameter's own taper, snapped

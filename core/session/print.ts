@@ -2,6 +2,14 @@ import { mapSlots } from './slots.ts';
 import { randomIds, type IdMaker } from '../model/ids.ts';
 import type { Id, MediaRef, Session, Slot, SlotState, Track } from '../model/types.ts';
 
+/** The sound of one line, as it comes out of the instrument or behind the line's chain. */
+export interface PrintedLine {
+  track: Id;
+  name: string;
+  l: Float32Array;
+  r: Float32Array;
+}
+
 /**
  * Takes prints back: the lines get the input, clips and chain that they had, the printed sound comes off, instruments
  * play again. Whatever else was changed since stays.

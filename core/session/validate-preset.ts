@@ -42,6 +42,7 @@ export function validatePreset(preset: unknown): Problem[] {
       createSession({
         tracks: [...c.tracks.map(stand), ...c.spares.map(stand), ...ends, createTrack('master')],
         media: c.media,
+        print: c.print ?? c.session?.print,
       }),
     );
     if (!problems.length && p.hash !== hashOf(c)) {

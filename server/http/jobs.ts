@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { join } from 'node:path';
 import { Router, type Request, type Response } from 'express';
+import { In, IsNull } from 'typeorm';
 import { ZipFile } from 'yazl';
 import type { JobDetail, JobEntry, NewJobSong, PrintedSong } from '../../contract/index.ts';
 import {
@@ -12,7 +13,7 @@ import {
   type PrintPlan,
   type Session,
 } from '../../core/index.ts';
-import { JobRow, OWNER } from '../db/entities.ts';
+import { JobRow, OWNER, SessionRow } from '../db/entities.ts';
 import { entryOf, type PrintJobs } from '../jobs/prints.ts';
 import { fileName } from '../work/disk-store.ts';
 import { NewJobDto, check } from './dto.ts';
@@ -68,7 +69,13 @@ async function printedOf({ db }: Context, id: string): Promise<PrintedSong[]> {
     select: { id: true, songs: true, printed: true },
   });
   if (!row) throw notFound('This print');
-  return (row.printed ?? []).map((p, i) => ({ ...p, ...row.songs[i] }));
+  const rows = await db.getRepository(SessionRow).find({
+    where: { id: In(row.songs.map((s) => s.session)), owner: OWNER, deletedAt: IsNull() },
+    select: { id: true, revision: true },
+  });
+  const now = new Map(rows.map((s) => [s.id, s.revision]));
+  const of = (i: number) => ({ ...row.songs[i], now: now.get(row.songs[i].session) ?? null });
+  return (row.printed ?? []).map((p, i) => ({ ...p, ...of(i) }));
 }
 
 /** Prints on the server: the queue, and what came of each. */

@@ -262,6 +262,9 @@ test('two at once; a session that is changed meanwhile is printed as it was when
     ['done', 3, revision],
     ['done', 3, revision],
   ]);
+  expect(done.map((job) => job.printed![0].now)).toEqual([revision + 1, revision]);
+  await request(app).delete(`/api/sessions/${other.id}`);
+  expect((await jobNow(asked[1].id)).printed![0].now).toBeNull();
 }, 180_000);
 
 test('a process that is gone in the middle: another takes its print up and ends it', async () => {

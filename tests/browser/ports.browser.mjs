@@ -183,6 +183,36 @@ function lagOf(own, printed, start, offset) {
   return best;
 }
 
+test('the session is printed: its line goes through the real loop first, and the line itself stays as it is', async () => {
+  const before = await document(id);
+  const [clip] = before.tracks.find((t) => t.name === 'Voice').clips;
+  const own = (await soundOf(clip.media)).channels[0];
+  const [start, offset] = [clip.start, clip.offset].map((x) => Math.round(x * 48000));
+  await p.go(`/session/${id}/print`);
+  await p.see('Voice: played through the real loops first', 20000);
+  const jobs = async () => (await api('GET', '/jobs')).filter((job) => job.songs[0].session === id);
+  const places = [];
+  for (let n = 0; n < 3 && !places.some(isRight); n++) {
+    await p.click('Print it');
+    await p.see('Playing through the real loops');
+    const job = await p.until(
+      'the print',
+      async () => {
+        const list = await jobs();
+        return list.length > n && list[0].state === 'done' && list[0];
+      },
+      240000,
+    );
+    const mix = new Uint8Array(await (await fetch(`${base}/api/jobs/${job.id}/files/0/0`)).arrayBuffer());
+    places.push(lagOf(own, readWav(mix).channels[0], start, offset));
+  }
+  assert.ok(places.some(isRight), JSON.stringify(places));
+  const after = (await document(id)).tracks.find((t) => t.name === 'Voice');
+  assert.deepEqual([after.clips, after.chain[0].state], [[clip], 'on']);
+  await p.see('Printed ');
+  assert.doesNotMatch(await p.text(), /The session was changed since/);
+});
+
 const unplugged = [
   ['at once after Play, while the engine still starts', async () => {}],
   ['while the session plays', () => p.see('over real ports, at a buffer of', 60000)],

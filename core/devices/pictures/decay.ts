@@ -1,4 +1,5 @@
 import { grid, num, through, type Pen, type Picture, type PictureView } from './picture.ts';
+import { tenTo } from '../../model/power.ts';
 
 function draw(g: Pen, v: PictureView, w: number, h: number): void {
   const p = v.params;
@@ -51,7 +52,7 @@ export const decay: Picture = {
     const time = num(d, 'decay');
     const pre = num(d, 'preDelay') / 1000;
     const span = 4;
-    const y = (t: number) => h - 1 - (t < pre ? 0 : Math.pow(10, (-2 * (t - pre)) / time)) * (h - 3);
+    const y = (t: number) => h - 1 - (t < pre ? 0 : tenTo((-2 * (t - pre)) / time)) * (h - 3);
     const times = Array.from({ length: 24 }, (_, i) => (i / 23) * span);
     const line = through(times.map((t) => [(t / span) * w, y(t)]));
     return { line, fill: `M0 ${h}L${line.slice(1)}L${w} ${h}Z` };

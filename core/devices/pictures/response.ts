@@ -1,10 +1,11 @@
 import { HIGH, LOW, frequencyGrid, through, type Picture } from './picture.ts';
+import { power } from '../../model/power.ts';
 
 const SHAPE_POINTS = 40;
 const POINTS = 220;
 /** dB at the edge of the large picture */
 const RANGE = 18;
-const frequency = (i: number, n: number) => LOW * (HIGH / LOW) ** (i / (n - 1));
+const frequency = (i: number, n: number) => LOW * power(HIGH / LOW, i / (n - 1));
 
 /** Gain over frequency. */
 export const response: Picture = {

@@ -1,5 +1,6 @@
 import { delayMs } from '../delay-time.ts';
 import { at, grid, num, type Pen, type Picture, type PictureView } from './picture.ts';
+import { power } from '../../model/power.ts';
 
 function draw(g: Pen, v: PictureView, w: number, h: number): void {
   const p = v.params;
@@ -56,7 +57,7 @@ export const taps: Picture = {
     const span = Math.max(600, ms * 4);
     const echoes = Array.from({ length: 8 }, (_, i) => ({
       x: ((ms * (i + 1)) / span) * w,
-      gain: Math.pow(feedback, i),
+      gain: power(feedback, i),
     }));
     const seen = echoes.filter((e) => e.x < w && e.gain > 0.03);
     const bar = (e: { x: number; gain: number }) => `M${at(e.x)} ${h - 1}V${at(h - 1 - e.gain * (h - 3))}`;

@@ -12,6 +12,8 @@ const props = defineProps<{
   urls: string[];
   /** what its level was meant to be, if that is known */
   meant?: PrintLevel;
+  /** what became of the session since */
+  since?: 'same' | 'changed' | 'gone';
 }>();
 const ui = useUi();
 const proof = computed(() => proofText(props.printed.proof));
@@ -50,6 +52,10 @@ onBeforeUnmount(hush);
       <span class="flex-1" />
       <slot />
     </div>
+    <p v-if="since === 'changed'" class="text-warn">
+      The session was changed since: these files are as it was when they were printed.
+    </p>
+    <p v-else-if="since === 'gone'" class="text-soft">The session is not there any more.</p>
     <p v-if="printed.gain" class="text-soft">
       Everything was {{ printed.gain > 0 ? 'raised' : 'lowered' }} by {{ level(Math.abs(printed.gain)) }} dB.
     </p>

@@ -134,6 +134,7 @@ onMounted(() => prints.load().catch((e: unknown) => ui.fail(e)));
         :printed="made.printed"
         :urls="made.urls"
         :meant="made.job.together ? undefined : print.plan.level"
+        :since="print.isOlder ? 'changed' : 'same'"
       >
         <RouterLink class="btn" :to="`/prints/${made.job.id}`">All prints</RouterLink>
         <button type="button" class="btn btn-main" @click="saveFrom(zipUrl(made.job.id))">

@@ -2,7 +2,7 @@
 /** All prints on the server: what waits, what is printed, what came of it; several sessions in a row. */
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
-import type { JobDetail, JobEntry } from '../../../contract/index.ts';
+import type { JobDetail, JobEntry, PrintedSong } from '../../../contract/index.ts';
 import { api } from '../../api/index.ts';
 import RemoveButton from '../../ui/RemoveButton.vue';
 import { saveFrom } from '../../ui/save.ts';
@@ -57,6 +57,10 @@ const when = (iso: string) => new Date(iso).toLocaleString([], { dateStyle: 'med
 const titleOf = (job: JobEntry) =>
   job.songs.length === 1 ? job.name : `${job.name} and ${job.songs.length - 1} more`;
 const remove = (job: JobEntry) => prints.remove(job.id).catch((e: unknown) => ui.fail(e));
+function sinceOf({ now, revision }: PrintedSong) {
+  if (now === null) return 'gone';
+  return now === revision ? 'same' : 'changed';
+}
 /** How a print of several songs came out, in words. */
 function loudnessOf({ together, printed }: JobDetail): string {
   const found = printed?.map((p) => p.files[0]?.loudness.integrated).filter(Number.isFinite) ?? [];
@@ -131,9 +135,15 @@ function loudnessOf({ together, printed }: JobDetail): string {
               :key="i"
               :title="song.name"
               :printed="song"
+              :since="sinceOf(song)"
               :urls="song.files.map((_, k) => fileUrl(job.id, i, k))"
             >
-              <RouterLink class="btn px-2 py-0.5" :to="`/session/${song.session}/print`">Its plan</RouterLink>
+              <RouterLink
+                v-if="song.now !== null"
+                class="btn px-2 py-0.5"
+                :to="`/session/${song.session}/print`"
+                >Its plan</RouterLink
+              >
             </PrintResult>
           </template>
         </li>

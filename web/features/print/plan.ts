@@ -101,6 +101,8 @@ function makeThere() {
   const ui = useUi();
   const prints = usePrintJobs();
   const made = shallowRef<JobDetail | null>(null);
+  /** the open session as it was when it was printed, where that is known */
+  const printed = shallowRef<{ job: string; doc: Session } | null>(null);
   const job = computed(() => prints.ofSession);
   /** which of its songs the open session is */
   const song = computed(() => job.value?.songs.findIndex((x) => x.session === session.id) ?? -1);
@@ -112,7 +114,8 @@ function makeThere() {
       await session.flush();
       made.value = null;
       const asked = { session: session.id!, ...(played ? { document: played } : {}) };
-      await prints.queue({ songs: [asked] });
+      const doc = session.doc!;
+      printed.value = { job: (await prints.queue({ songs: [asked] })).id, doc };
     } catch (e) {
       ui.fail(e);
     }
@@ -126,11 +129,19 @@ function makeThere() {
         ui.fail(e);
         return null;
       });
-      if (found && job.value?.id === id) made.value = found;
+      if (!found || job.value?.id !== id) return;
+      made.value = found;
+      const of = found.printed?.[song.value];
+      const isKnown = printed.value?.job === id || !of || of.now !== of.revision;
+      if (!isKnown && session.doc) printed.value = { job: id, doc: session.doc };
     },
     { immediate: true },
   );
-  return { job, song, made, print };
+  /** whether the session is another one than the one that was printed */
+  const isOlder = computed(
+    () => made.value !== null && (printed.value?.job !== made.value.id || printed.value.doc !== session.doc),
+  );
+  return { job, song, made, isOlder, print };
 }
 
 /** How the session is printed: the plan that is kept with it, what it will make, and what it made. */
@@ -214,5 +225,6 @@ export const usePrintPlan = defineStore('print-plan', () => {
     job: there.job,
     song: there.song,
     made: there.made,
+    isOlder: there.isOlder,
   };
 });

@@ -5,7 +5,7 @@
  * of every connection that leaves. New, the next version of what it came from, or a variant.
  */
 import { computed } from 'vue';
-import type { Slot, Track } from '../../../core/index.ts';
+import { capture, type Slot, type Track } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import Sheet from '../../ui/Sheet.vue';
 import { FlowPicture } from '../picture/index.ts';
@@ -24,10 +24,8 @@ const props = defineProps<{
 const emit = defineEmits<{ close: [] }>();
 const session = useSession();
 const shelf = useShelf();
-const { form, parts, ends, sounds, draft, known, mode, asDefault, busy, error, ...saving } = useSaving(
-  props,
-  () => emit('close'),
-);
+const { form, parts, ends, sounds, prints, draft, known, mode, asDefault, busy, error, ...saving } =
+  useSaving(props, () => emit('close'));
 const { differences, unchanged, toggle, partsOf, toggleOwn, save } = saving;
 
 const isRig = computed(() => props.tracks.length > 1);
@@ -45,6 +43,16 @@ const asVersion = computed(() => (mode.value === 'version' ? known.value : null)
 const knownName = computed(() => {
   if (!known.value) return '';
   return mode.value === 'version' ? `version ${known.value.version}` : `“${known.value.name}”`;
+});
+/** Stems and versions of the session's print plan that these lines have a part in. */
+const printedAs = computed(() => {
+  if (!isRig.value || !session.doc!.print) return '';
+  const { print } = capture(
+    session.doc!,
+    props.tracks.map((t) => t.id),
+    { print: true },
+  ).content;
+  return [...(print?.stems ?? []), ...(print?.versions ?? [])].map((x) => `“${x.name}”`).join(', ');
 });
 const starterText = computed(() => {
   const { tempo, meter, sampleRate, bitDepth } = session.doc!;
@@ -114,6 +122,10 @@ const starterText = computed(() => {
         @toggle="toggle"
         @toggle-own="toggleOwn"
       />
+      <label v-if="printedAs" class="flex items-center gap-2"
+        ><input v-model="prints" type="checkbox" class="accent-[var(--rope)]" /> With how these lines are
+        printed: {{ printedAs }}</label
+      >
       <SaveEnds
         v-if="draft.leaving.length"
         :leaving="draft.leaving"

@@ -64,12 +64,19 @@ function useChoices(saved: Saved) {
   const own = ref<Record<string, Parts>>({});
   const ends = ref<Record<string, EndChoice>>({});
   const sounds = ref(false);
+  /** how the lines of a rig are printed comes along */
+  const prints = ref(saved.tracks.length > 1);
   const draft = computed(() => {
     const doc = session.doc!;
     if (saved.piece) return captureSlot(doc, saved.tracks[0].id, saved.piece.id);
     if (saved.starter) return captureStarter(doc, sounds.value);
     const lines = saved.tracks.map((t) => t.id);
-    return capture(doc, lines, { parts: parts.value, trackParts: own.value, ends: ends.value });
+    return capture(doc, lines, {
+      parts: parts.value,
+      trackParts: own.value,
+      ends: ends.value,
+      print: prints.value,
+    });
   });
 
   function toggle(part: Parts[number]): void {
@@ -84,6 +91,7 @@ function useChoices(saved: Saved) {
   /** As it was saved the last time: parts, and what was kept, taken along or cut. */
   function takeFrom({ content }: PresetDetail['preset']): void {
     sounds.value = content.parts.includes('clips');
+    prints.value = content.print !== undefined;
     parts.value = [...content.parts];
     own.value = Object.fromEntries(
       saved.tracks.flatMap((t) => {
@@ -98,7 +106,7 @@ function useChoices(saved: Saved) {
       }),
     );
   }
-  return { parts, own, ends, sounds, draft, toggle, partsOf, toggleOwn, takeFrom };
+  return { parts, own, ends, sounds, prints, draft, toggle, partsOf, toggleOwn, takeFrom };
 }
 
 /** What is filled in, and the preset that it comes from: as its next version, or as a variant of it. */
