@@ -15,7 +15,7 @@ export {
   freeName,
 } from './session/create.ts';
 export * from './edit/index.ts';
-export { copyParts, duplicateTrack } from './drop/copy.ts';
+export { copyParts, duplicateTrack, duplicateTracks } from './drop/copy.ts';
 export { validateSession, validateStudio } from './session/validate/index.ts';
 export { validatePreset } from './session/validate-preset.ts';
 export { canonicalJson, clone, hashOf, merge3, same, sha256Hex, type Conflict } from './model/json.ts';

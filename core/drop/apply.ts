@@ -1,4 +1,5 @@
 import type { Operation } from 'fast-json-patch';
+import { headingsUnder } from '../edit/headings.ts';
 import { validateSession } from '../session/validate/index.ts';
 import type { Preset, Session } from '../model/types.ts';
 import { tieKey } from './ends.ts';
@@ -27,6 +28,8 @@ export function applyDrop(
 ): { session: Session; report: IntactReport; inverse: Operation[] } {
   if (plan.problems.length) throw new DropRefused(plan.problems.map((p) => p.message));
   const next = placeDrop(session, plan);
+  const headings = plan.place.kind === 'whole' && preset.content.session?.headings;
+  if (headings) next.headings = headingsUnder(headings, plan.ids);
   const media = preset.content.media.filter(
     (m) =>
       !session.media.some((x) => x.id === m.id) &&

@@ -12,6 +12,7 @@ import type {
   Track,
 } from '../model/types.ts';
 import type { MixVersion, PrintPlan } from '../model/print.ts';
+import { headingsUnder } from '../edit/headings.ts';
 import { createTrack, trackOf } from '../session/create.ts';
 import { planUnder } from '../session/print-plan.ts';
 import { unprint } from '../session/print.ts';
@@ -254,6 +255,7 @@ const settingsOf = (s: Session, ids: Record<Id, Id>): StarterSettings => ({
   note: s.note,
   ...(s.setup ? { setup: clone(s.setup) } : {}),
   ...(s.print ? { print: planUnder(s.print, ids) } : {}),
+  ...(s.headings ? { headings: headingsUnder(s.headings, ids) } : {}),
 });
 
 /**

@@ -1,3 +1,4 @@
+import { led, withContent } from '../edit/many.ts';
 import { onTrack, type Edit } from '../edit/on.ts';
 import { destinations } from '../edit/tracks.ts';
 import { clone } from '../model/json.ts';
@@ -33,6 +34,34 @@ export function duplicateTrack(
   return { edit, ids };
 }
 
+/**
+ * Copies of several lines, and of what lies in them where they are folders, behind the last of them: what they send to,
+ * listen to and lie in among each other stays among the copies.
+ * @returns the edit, and the ids of the copies in their order
+ */
+export function duplicateTracks(
+  s: Session,
+  chosen: readonly Id[],
+  parts: readonly PartId[] = DUPLICATE_PARTS,
+): { edit: Edit; ids: Id[] } {
+  const originals = withContent(s, chosen);
+  const fresh = new Map(originals.map((id) => [id, randomIds('trk')]));
+  const edit: Edit = (now) => {
+    const lines = now.tracks.filter((t) => fresh.has(t.id));
+    const renamed = new Map<Id, Id>(fresh);
+    const taken = now.tracks.map((t) => t.name);
+    const copies = lines.map((t) => {
+      const copy = copyOf(now, t, fresh.get(t.id)!, taken, parts, renamed);
+      taken.push(copy.name);
+      return copy;
+    });
+    const behind = now.tracks.indexOf(lines.at(-1)!) + 1;
+    const put = copies.map((t) => led(t, renamed));
+    return { ...now, tracks: [...now.tracks.slice(0, behind), ...put, ...now.tracks.slice(behind)] };
+  };
+  return { edit, ids: [...fresh.values()] };
+}
+
 /** Whether a line is named as the copies of another one are: with a higher number behind the same name. */
 function isCopyOf(original: Track, t: Track): boolean {
   const [stem, number] = numbered(original.name);
@@ -44,9 +73,20 @@ function numbered(name: string): [string, number] {
   return found ? [found[1], Number(found[2])] : [name, 1];
 }
 
-function copyOf(s: Session, original: Track, fresh: Id, taken: string[], parts: readonly PartId[]): Track {
+function copyOf(
+  s: Session,
+  original: Track,
+  fresh: Id,
+  taken: string[],
+  parts: readonly PartId[],
+  renamed = new Map<Id, Id>(),
+): Track {
   const { id, role, channels, soloSafe, state, name } = original;
-  const whole = renewTrack(clone(original), (old, prefix) => (old === id ? fresh : randomIds(prefix)));
+  const whole = renewTrack(clone(original), (old, prefix) => {
+    const now = old === id ? fresh : randomIds(prefix);
+    renamed.set(old, now);
+    return now;
+  });
   const output = { kind: 'track', track: masterOf(s).id } as const;
   const copy: Track = {
     ...createTrack(role, { id: fresh, channels, output, soloSafe, state }),

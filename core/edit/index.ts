@@ -2,6 +2,9 @@
 export * from './on.ts';
 export * from './lanes.ts';
 export * from './tracks.ts';
+export * from './many.ts';
+export { addHeading, headingsUnder, ledHeadings, onHeading, removeHeading } from './headings.ts';
+export { MOST_LINES, namesFrom, portsFrom } from './names.ts';
 export * from './slots.ts';
 export * from './racks.ts';
 export { setHardware, setInputUnits, setStudio, setTicks } from './hardware.ts';

@@ -5,6 +5,7 @@ import { claimedAddresses, freeAddresses } from '../session/midi.ts';
 import { mapDevices } from '../session/slots.ts';
 import { randomIds } from '../model/ids.ts';
 import type { Clip, Id, MidiAddress, Params, Role, Session, Track } from '../model/types.ts';
+import { ledHeadings } from './headings.ts';
 import { type Edit, onTrack } from './on.ts';
 
 export const addSend = (track: Id, to: Id): Edit =>
@@ -50,7 +51,7 @@ export const removeTrack =
   (s) => {
     const gone = s.tracks.find((t) => t.id === id);
     if (!gone || gone.role === 'master') return s;
-    return {
+    const out: Session = {
       ...s,
       tracks: s.tracks
         .filter((t) => t.id !== id)
@@ -77,19 +78,7 @@ export const removeTrack =
         ? { lastTies: Object.fromEntries(Object.entries(s.lastTies).filter(([, v]) => v !== id)) }
         : {}),
     };
-  };
-
-/** Moves a track before another (null: to the end, above the master). */
-export const moveTrack =
-  (id: Id, before: Id | null): Edit =>
-  (s) => {
-    const t = s.tracks.find((x) => x.id === id);
-    if (!t || id === before || t.role === 'master') return s;
-    const rest = s.tracks.filter((x) => x.id !== id);
-    const at = before ? rest.findIndex((x) => x.id === before) : rest.length;
-    const limit = rest.findIndex((x) => x.role === 'master');
-    rest.splice(Math.min(at < 0 ? limit : at, limit), 0, t);
-    return { ...s, tracks: rest };
+    return ledHeadings(s, out, new Set([id]));
   };
 
 export const setClips =

@@ -321,6 +321,15 @@ export interface Setup {
   };
 }
 
+/** A name between lines: it stands above one of them, over all that follow until the next. */
+export interface Heading {
+  id: Id;
+  name: string;
+  /** a name from COLOURS */
+  colour: string;
+  before: Id;
+}
+
 export interface Session {
   format: 'rope-shelf/session';
   version: 1;
@@ -338,6 +347,7 @@ export interface Session {
   /** how it is printed */
   print?: PrintPlan;
   tracks: Track[];
+  headings?: Heading[];
   media: MediaRef[];
   note: string;
   /** the imported file that this session came from, kept whole on the server */
@@ -404,7 +414,7 @@ export interface PresetContent {
 export type StarterSettings = Pick<
   Session,
   'sampleRate' | 'bitDepth' | 'tempo' | 'meter' | 'panLaw' | 'setupId' | 'note'
-> & { setup?: Setup; print?: PrintPlan };
+> & { setup?: Setup; print?: PrintPlan; headings?: Heading[] };
 
 export interface Requirements {
   devices: string[];

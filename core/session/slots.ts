@@ -209,6 +209,7 @@ export function renewTrack(t: Track, fresh: (old: Id, prefix: string) => Id): Tr
     sends: t.sends.map((s) => ({ ...s, id: id(s.id, 'snd') })),
     clips: t.clips.map((c) => ({ ...c, id: id(c.id, 'clp') })),
   };
+  if (t.notes) out.notes = t.notes.map((x) => ({ ...x, id: id(x.id, 'nts') }));
   if (t.automation) out.automation = renewLanes(t.automation, (old) => map.get(old), id);
   return out.origin ? { ...out, origin: renewOrigin(out.origin, map) } : out;
 }

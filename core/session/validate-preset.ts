@@ -43,6 +43,7 @@ export function validatePreset(preset: unknown): Problem[] {
         tracks: [...c.tracks.map(stand), ...c.spares.map(stand), ...ends, createTrack('master')],
         media: c.media,
         print: c.print ?? c.session?.print,
+        headings: c.session?.headings,
       }),
     );
     if (!problems.length && p.hash !== hashOf(c)) {

@@ -55,5 +55,6 @@ export const clips: Part = {
 
   duplicate(copy, into) {
     into.clips = copy.clips;
+    if (copy.notes) into.notes = copy.notes;
   },
 };

@@ -1,6 +1,7 @@
 import { checkPrintPlan } from './print.ts';
 import type { Studio } from '../../model/hardware.ts';
-import type { Problem, Session, Setup } from '../../model/types.ts';
+import { COLOURS } from '../../model/colours.ts';
+import type { Heading, Problem, Session, Setup } from '../../model/types.ts';
 import { checking, isObject, type Checking } from './checking.ts';
 import { checkStudio } from './hardware.ts';
 import { checkTrack } from './track.ts';
@@ -72,6 +73,7 @@ function checkSurroundings(c: Checking, s: Session): void {
     c.bad('/silenced', 'list', 'A silenced finding has a key and a reason.');
   }
   if (s.print !== undefined) checkPrintPlan(c, s.print);
+  if (s.headings !== undefined) checkHeadings(c, s.headings);
   if (s.setup !== undefined) {
     const ports = (l: unknown) =>
       Array.isArray(l) &&
@@ -85,6 +87,22 @@ function checkSurroundings(c: Checking, s: Session): void {
       );
     } else checkSetup(c, s.setup);
   }
+}
+
+/** A line that is gone is no fault of its heading: another window may have deleted it. */
+function checkHeadings(c: Checking, list: readonly Heading[]): void {
+  if (!Array.isArray(list) || list.length > 2000 || !list.every(isObject)) {
+    c.bad('/headings', 'list', 'Headings are a list of at most 2,000.');
+    return;
+  }
+  list.forEach((h, i) => {
+    const at = `/headings/${i}`;
+    c.unique(h.id, at);
+    c.text(h.name, `${at}/name`, 'A heading', 200);
+    if (!COLOURS.some((x) => x.id === h.colour))
+      c.bad(`${at}/colour`, 'colour', `“${h.name}”: unknown colour.`);
+    if (typeof h.before !== 'string') c.bad(`${at}/before`, 'id', `“${h.name}” stands above no line.`);
+  });
 }
 
 function checkSetup(c: Checking, setup: Setup): void {
