@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** Lines printed to audio with their chains: what happens, how long it takes, how far it is. */
-import { computed } from 'vue';
+import { computed, onMounted } from 'vue';
 import { RING, sessionLength, type Id } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import Sheet from '../../ui/Sheet.vue';
+import { useUi } from '../../ui/window.ts';
 import { usePrint } from './store.ts';
 
 const props = defineProps<{ tracks: Id[] }>();
@@ -18,6 +19,7 @@ const title = computed(() =>
     ? `Print “${lines.value[0].name}” to audio`
     : `Print ${lines.value.length} lines to audio`,
 );
+onMounted(() => void print.openLoops(session.doc!).catch((e: unknown) => useUi().fail(e)));
 async function go() {
   if (await print.print(props.tracks)) emit('close');
 }

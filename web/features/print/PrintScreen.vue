@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** What a session is printed to, what will come of it, and what came. */
 import { ArrowLeft } from '@lucide/vue';
-import { computed, onMounted } from 'vue';
+import { computed, onMounted, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import type { Severity } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
@@ -55,6 +55,11 @@ const made = computed(() => {
     urls: printed.files.map((_, i) => fileUrl(job.id, song, i)),
   };
 });
+watch(
+  () => session.id,
+  () => session.doc && void playing.openLoops(session.doc).catch((e: unknown) => ui.fail(e)),
+  { immediate: true },
+);
 onMounted(() => prints.load().catch((e: unknown) => ui.fail(e)));
 </script>
 

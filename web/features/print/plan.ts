@@ -150,7 +150,7 @@ export const usePrintPlan = defineStore('print-plan', () => {
   const ports = usePorts();
   const lines = usePrint();
   const here = makeHere();
-  const there = makeThere();
+  const { print: printThere, ...newest } = makeThere();
   const plan = computed<PrintPlan | null>(() =>
     session.doc ? (session.doc.print ?? planPrint(session.doc)) : null,
   );
@@ -189,16 +189,17 @@ export const usePrintPlan = defineStore('print-plan', () => {
   }
   async function print(): Promise<void> {
     here.forget();
+    await lines.openLoops(session.doc!);
     const { played } = loops.value;
     if (!played.length) {
-      await there.print(null);
+      await printThere(null);
       return;
     }
     const through = await lines.playedThrough(
       session.doc!,
       played.map((t) => t.id),
     );
-    if (through) await there.print(through);
+    if (through) await printThere(through);
   }
   const printHere = () => here.print(session.doc!, plan.value!);
   watch(
@@ -222,9 +223,6 @@ export const usePrintPlan = defineStore('print-plan', () => {
     done: here.done,
     stopHere: here.stop,
     saveAllHere: here.saveAll,
-    job: there.job,
-    song: there.song,
-    made: there.made,
-    isOlder: there.isOlder,
+    ...newest,
   };
 });

@@ -49,6 +49,13 @@ async function measureLoops(s: Session, track: Id): Promise<void> {
   }
 }
 
+/** Opens the interface that a session's loops are connected to; until then they would pass for simulated. */
+async function openLoops(s: Session): Promise<void> {
+  const ports = usePorts();
+  const isWanted = ports.connectionOf(s.setup?.studio) !== null && loopsOfSession(s).length > 0;
+  if (isWanted && !ports.isOpen) await useAudio().wake();
+}
+
 /** Renders lines: faster than they sound, or in real time where a real loop is on the way. */
 function makeRendering(busy: Ref<Busy>) {
   const ui = useUi();
@@ -118,6 +125,7 @@ export const usePrint = defineStore('print', () => {
     busy.value = { what, share: 0 };
     isStopped = false;
     try {
+      await openLoops(s);
       const lines = await rendering.render(s, tracks, what);
       return await put(s, lines, what);
     } catch (e) {
@@ -171,5 +179,5 @@ export const usePrint = defineStore('print', () => {
     const names = lines.length === 1 ? lines[0].name : `${lines.length} lines`;
     session.edit(`Restore ${names}`, (s) => lines.reduce((x, { id }) => unprint(x, { track: id }), s));
   }
-  return { busy, isBusy, inRealTime: rendering.inRealTime, print, playedThrough, stop, restore };
+  return { busy, isBusy, inRealTime: rendering.inRealTime, openLoops, print, playedThrough, stop, restore };
 });
