@@ -181,7 +181,14 @@ export {
   type UpdateConflict,
   type UpdateOptions,
 } from './drop/update.ts';
-export { borrow, dropSeveral, nothingToDecide, startSession, type Several } from './drop/several.ts';
+export {
+  borrow,
+  dropSeveral,
+  linesFromStrip,
+  nothingToDecide,
+  startSession,
+  type Several,
+} from './drop/several.ts';
 export { RULES, fixAllSafe, fixFinding, lineCheck, silence, type Finding } from './check/index.ts';
 export type { Levels, Rule, Severity } from './check/rule.ts';
 export { nullTest, testSignal, type NullResult } from './drop/nulltest.ts';
@@ -273,6 +280,7 @@ export {
 export type { Undivided } from './print/arrange.ts';
 export { RING, canPrint, printLines } from './print/lines.ts';
 export { upstream } from './session/upstream.ts';
+export { arranged, freed, movedSend } from './session/sends.ts';
 export { linesToPrint, printInstrument, withPrint } from './kit/print.ts';
 export type { PrintedLine } from './session/print.ts';
 export { readMidi, writeMidi, type MidiData, type MidiTrack } from './formats/midi.ts';

@@ -1,6 +1,8 @@
-import { createSession } from '../session/create.ts';
+import { placeOfNew, type NewLines } from '../edit/many.ts';
+import { onTrack } from '../edit/on.ts';
+import { createSend, createSession, freeName } from '../session/create.ts';
 import { randomIds, type IdMaker } from '../model/ids.ts';
-import type { Id, Preset, Session } from '../model/types.ts';
+import type { Id, Preset, Session, Track } from '../model/types.ts';
 import { applyDrop } from './apply.ts';
 import { capture, createPreset, type CaptureOptions } from './capture.ts';
 import { planDrop } from './plan.ts';
@@ -27,6 +29,43 @@ export function dropSeveral(session: Session, items: { preset: Preset; options?:
     now = r.session;
   }
   return { session: now, drops };
+}
+
+/**
+ * New lines from one strip: each is the strip, with its own name and input; what else is asked for comes on top.
+ * @param asked `output`: null leaves it where the strip goes; `colour`: '' keeps the strip's
+ * @throws DropRefused when the strip cannot be dropped; then nothing has happened
+ */
+export function linesFromStrip(
+  session: Session,
+  preset: Preset,
+  asked: Omit<NewLines, 'devices'>,
+): { session: Session; ids: Id[] } {
+  const ids: Id[] = [];
+  let now = session;
+  asked.names.forEach((name, i) => {
+    const index = placeOfNew(now, asked);
+    const plan = planDrop(now, preset, { place: { kind: 'new', index, folder: asked.folder } });
+    const taken = now.tracks.map((t) => t.name);
+    const id = plan.tracks[0].id;
+    now = onTrack(id, (t) => lineAsked(t, asked, i, freeName(name, taken)))(
+      applyDrop(now, plan, preset).session,
+    );
+    ids.push(id);
+  });
+  return { session: now, ids };
+}
+
+function lineAsked(t: Track, asked: Omit<NewLines, 'devices'>, i: number, name: string): Partial<Track> {
+  const port = asked.inputs[i] ?? null;
+  const more = asked.sends.filter((to) => !t.sends.some((x) => x.to === to));
+  return {
+    name,
+    ...(asked.colour ? { colour: asked.colour } : {}),
+    ...(port !== null && t.role === 'audio' ? { input: { kind: 'hardware' as const, port } } : {}),
+    ...(asked.output ? { output: { kind: 'track' as const, track: asked.output } } : {}),
+    sends: [...t.sends, ...more.map((to) => createSend(to, { level: -18 }))],
+  };
 }
 
 /**

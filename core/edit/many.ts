@@ -40,11 +40,14 @@ export function addLines(
       taken.push(t.name);
       return t;
     });
-    const at = asked.folder ? endOfFolder(s, asked.folder) : placeFor(s, asked.role);
-    return { ...s, tracks: spliced(s.tracks, at, made) };
+    return { ...s, tracks: spliced(s.tracks, placeOfNew(s, asked), made) };
   };
   return { edit, ids };
 }
+
+/** Where new lines begin: where those of their role do, or at the end of their folder. */
+export const placeOfNew = (s: Session, { folder, role }: Pick<NewLines, 'folder' | 'role'>): number =>
+  folder ? endOfFolder(s, folder) : placeFor(s, role);
 
 function newLine(s: Session, asked: NewLines, i: number, id: Id, begins: (type: string) => Params): Track {
   const { role, channels, colour, folder, names, devices, sends } = asked;

@@ -1,6 +1,7 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import type { InstrumentType } from '../devices/instrument-type.ts';
 import { createDevice, createSend, createTrack, freeName, masterOf, placeFor } from '../session/create.ts';
+import { arranged } from '../session/sends.ts';
 import { claimedAddresses, freeAddresses } from '../session/midi.ts';
 import { mapDevices } from '../session/slots.ts';
 import { randomIds } from '../model/ids.ts';
@@ -9,7 +10,7 @@ import { ledHeadings } from './headings.ts';
 import { type Edit, onTrack } from './on.ts';
 
 export const addSend = (track: Id, to: Id): Edit =>
-  onTrack(track, (t) => ({ sends: [...t.sends, createSend(to, { level: -18 })] }));
+  onTrack(track, (t) => ({ sends: arranged([...t.sends, createSend(to, { level: -18 })]) }));
 
 export const removeSend = (track: Id, send: Id): Edit =>
   onTrack(track, (t) => ({ sends: t.sends.filter((x) => x.id !== send) }));

@@ -75,7 +75,7 @@ export class NodeRun {
     const windows = new Map<string, SoundWindow | null>();
     this.clips = plan.track.clips.flatMap((c) => {
       const found = sounds.get(c.media);
-      if (!found) return [];
+      if (!found || c.off) return [];
       const window = windows.get(c.media) ?? found.open?.() ?? null;
       windows.set(c.media, window);
       const sound = window ?? found;

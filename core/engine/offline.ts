@@ -43,7 +43,7 @@ export function sessionLength(s: Session): number {
   const end = Math.max(
     0,
     (scoreLength(s) * 60) / s.tempo,
-    ...s.tracks.flatMap((t) => t.clips.map((c) => c.start + c.length)),
+    ...s.tracks.flatMap((t) => t.clips.map((c) => (c.off ? 0 : c.start + c.length))),
   );
   if (end > 0) return end;
   if (s.tracks.some((t) => sentBy(t).length)) return (8 * s.meter[0] * (4 / s.meter[1]) * 60) / s.tempo;

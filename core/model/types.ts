@@ -68,6 +68,8 @@ export interface Send {
   /** −100 … 100, used when panMode is own */
   pan: number;
   on: boolean;
+  /** from 1: where it stands among the line's sends, whatever arrives; left out: as it comes */
+  place?: number;
 }
 
 export type Key = { kind: 'own' } | { kind: 'track'; track: Id; tap: Tap };
@@ -170,6 +172,8 @@ export interface Clip {
   length: number;
   /** dB */
   gain: number;
+  /** a take that does not play; left out: it plays */
+  off?: true;
 }
 
 /** Notes and controllers on a MIDI track, in quarter notes from the clip's start. */

@@ -8,6 +8,7 @@ import { useSession } from '../document/doc.ts';
 import Toasts from '../ui/Toasts.vue';
 import { useUi } from '../ui/window.ts';
 import { commandsNow } from './commands.ts';
+import { useFilesAnywhere } from './files.ts';
 import { bindKeys } from './keys.ts';
 import Palette from './Palette.vue';
 
@@ -19,6 +20,7 @@ const session = useSession();
 const route = useRoute();
 const router = useRouter();
 useEventListener(window, 'keydown', bindKeys(router));
+const filesOver = useFilesAnywhere();
 const commands = () => commandsNow(router);
 const saveText = computed(
   () =>
@@ -33,6 +35,12 @@ const saveText = computed(
 
 <template>
   <div class="flex h-full flex-col">
+    <p
+      v-if="filesOver"
+      class="files-over pointer-events-none fixed inset-3 z-30 grid place-items-end justify-center pb-8 text-lead"
+    >
+      <span class="rounded bg-sheet px-3 py-1 shadow">Let go: sounds and notes come onto lines</span>
+    </p>
     <header class="no-print flex h-[42px] shrink-0 items-center gap-4 border-b border-rule bg-sheet px-3">
       <RouterLink
         to="/sessions"
@@ -111,3 +119,10 @@ const saveText = computed(
     <Toasts class="no-print" />
   </div>
 </template>
+
+<style scoped>
+.files-over {
+  border: 2px dashed var(--rope);
+  border-radius: 8px;
+}
+</style>

@@ -4,7 +4,7 @@ import { useUi } from '../ui/window.ts';
 import { commandsNow, featureTakes } from './commands.ts';
 
 /** Keys that stand for themselves in a command's `keys`. */
-const NAMED: Record<string, string> = { ' ': 'Space', home: 'Home', delete: 'Delete', '?': '?' };
+const NAMED: Record<string, string> = { ' ': 'Space', home: 'Home', delete: 'Delete', f2: 'F2', '?': '?' };
 const LETTER = /^[a-z]$/;
 
 function isTyping(el: HTMLElement): boolean {
@@ -60,7 +60,8 @@ export function bindKeys(router: Router): (e: KeyboardEvent) => void {
       press(e.shiftKey ? 'Ctrl Shift Z' : 'Ctrl Z', e);
       return;
     }
-    if (held || e.altKey || featureTakes(e, router)) return;
+    if (held && key === 'a') press('Ctrl A', e);
+    if (held || (e.altKey && !key.startsWith('arrow')) || featureTakes(e, router) || e.altKey) return;
     const name = nameOf(e);
     if (name && !isKept(name, e)) press(name, e);
   };

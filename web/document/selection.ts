@@ -40,12 +40,19 @@ export function makeSelection(doc: Readonly<Ref<Session | null>>) {
     picked.value = [];
   }
 
+  /** Chooses lines together; one alone is selected. */
+  function selectAll(ids: readonly Id[]): void {
+    select(ids[0] ?? null);
+    if (ids.length > 1) chosen.value = [...ids];
+  }
+
   /**
    * Adds a line to those that are chosen, or takes it out; with `range` everything between the selected line
    * and it.
    */
   function choose(trackId: Id, range: boolean): void {
-    const ids = doc.value?.tracks.map((t) => t.id) ?? [];
+    const shown = doc.value?.tracks.filter((t) => !t.hidden) ?? [];
+    const ids = shown.map((t) => t.id);
     const from = selectedTrack.value ?? trackId;
     selectedDevice.value = null;
     const now = chosen.value.length ? chosen.value : [from];
@@ -88,6 +95,7 @@ export function makeSelection(doc: Readonly<Ref<Session | null>>) {
     many,
     together,
     select,
+    selectAll,
     choose,
     pickSlot,
   };

@@ -1,6 +1,7 @@
 import { clone } from '../../model/json.ts';
 import { randomIds } from '../../model/ids.ts';
 import type { Id, Send, Track } from '../../model/types.ts';
+import { arranged, freed } from '../../session/sends.ts';
 import { formatDb, formatPan } from '../../model/units.ts';
 import { LEFT_OUT } from '../types.ts';
 import type { Part, Putting, Reporting } from './part.ts';
@@ -16,6 +17,9 @@ const arriving = (t: Track, c: Putting): Send[] =>
     const to = c.end(s.to);
     return to ? [{ ...clone(s), id: c.fresh(s.id, 'snd'), to }] : [];
   });
+
+/** What arrives takes over the place of the send that it stands for; its own counts where nothing has it. */
+const placedAs = (s: Send, place: number | undefined): Send => (place ? { ...s, place } : s);
 
 function reportSend(t: Track, want: Send, found: Track | undefined, c: Reporting): void {
   const there = found?.sends.find((x) => x.id === c.plan.ids[want.id]);
@@ -65,7 +69,9 @@ export const sends: Part = {
   putOnto(from, into, c) {
     const add = arriving(from, c);
     const stay = c.before.sends.filter((s) => !add.some((x) => x.to === s.to));
-    into.sends = [...stay, ...add];
+    const placeOf = new Map(c.before.sends.map((s) => [s.to, s.place]));
+    const held = add.map((s) => placedAs(s, placeOf.get(s.to)));
+    into.sends = arranged([...stay, ...held]);
     // what moves a send along the song goes on with the one that takes its place
     const heirOf = (id: Id) =>
       add.find((x) => x.to === c.before.sends.find((s) => s.id === id)?.to)?.id ?? id;
@@ -103,7 +109,8 @@ export const sends: Part = {
 
   merge: {
     keys: ['sends'],
-    form: (t) => ({ sends: t.sends }),
+    // where a send stands on its line is the line's own business
+    form: (t) => ({ sends: t.sends.map(freed) }),
 
     dropped(form, adapted) {
       form.sends = form.sends!.filter((s) => adapted[s.id] !== LEFT_OUT);
@@ -146,7 +153,8 @@ export const sends: Part = {
         }
         return [{ ...s, id, to }];
       });
-      out.sends = [...c.track.sends.filter((s) => c.beside(s)), ...brought];
+      const placed = brought.map((s) => placedAs(s, old.get(s.id)?.place));
+      out.sends = arranged([...c.track.sends.filter((s) => c.beside(s)), ...placed]);
       for (const s of c.raw.sends ?? []) {
         const lost = ids.has(s.id) && !out.sends.some((x) => x.id === ids.get(s.id));
         if (lost) c.adapted[c.toLocal.get(s.id)!] = LEFT_OUT;

@@ -13,6 +13,8 @@ export interface PlacedSound {
   offset: number;
   /** NaN: as long as the sound lasts */
   length: number;
+  /** switched off: a take that does not play */
+  off: boolean;
 }
 
 /** What lies around an element of the arrangement. */
@@ -24,6 +26,8 @@ interface Frame {
   /** the part of the song in which it is heard */
   from: number;
   to: number;
+  /** switched off, or in a clip that is */
+  off: boolean;
   /** attributes in beats of the clips around */
   beats: [Element, string][];
   depth: number;
@@ -48,10 +52,7 @@ export function placedSounds(
   const out: PlacedSound[] = [];
   const seconds = (v: number, unit: string) => (unit === 'seconds' ? v : (v * 60) / tempo);
   const walkClip = (e: Element, f: Frame) => {
-    if (attr(e, 'enable') === 'false') {
-      note('A clip that is switched off in the file stays there and is silent here.');
-      return;
-    }
+    const off = f.off || attr(e, 'enable') === 'false';
     const start = f.zero + seconds(numberAt(e, 'time') ?? 0, f.unit);
     const duration = numberAt(e, 'duration');
     const skipped = seconds(numberAt(e, 'playStart') ?? 0, contentUnit(e));
@@ -66,7 +67,7 @@ export function placedSounds(
     const audio = kid(e, 'Audio') ?? kid(kid(e, 'Warps'), 'Audio');
     if (!audio) {
       const zero = start - skipped;
-      walkKids(e, { ...f, unit: contentUnit(e), zero, from, to, beats: inBeats });
+      walkKids(e, { ...f, unit: contentUnit(e), zero, from, to, off, beats: inBeats });
       return;
     }
     inBeats.forEach(beats);
@@ -74,7 +75,7 @@ export function placedSounds(
       note('A clip that repeats its sound in the file plays it once here.');
     }
     const offset = fine(Math.max(0, skipped + from - start));
-    out.push({ e, audio, track: f.track, start: fine(from), offset, length: fine(to - from) });
+    out.push({ e, audio, track: f.track, start: fine(from), offset, length: fine(to - from), off });
   };
   const walkKids = (e: Element, f: Frame) => {
     if (f.depth < MAX_DEPTH) for (const k of kids(e)) walk(k, { ...f, depth: f.depth + 1 });
@@ -90,6 +91,7 @@ export function placedSounds(
     zero: 0,
     from: 0,
     to: Infinity,
+    off: false,
     beats: [],
     depth: 0,
   });
@@ -143,6 +145,8 @@ export function writeClip(
   if (moved('start')) put('time', clip.start, unit ?? 'seconds');
   if (moved('length')) put('duration', clip.length, unit ?? 'seconds');
   if (moved('offset')) put('playStart', clip.offset, contentUnit(element));
+  if (clip.off) element.setAttribute('enable', 'false');
+  else if (was?.off) element.removeAttribute('enable');
 }
 
 function writeNewClip(clip: Clip, t: ClipTarget): void {
@@ -152,6 +156,7 @@ function writeNewClip(clip: Clip, t: ClipTarget): void {
     contentTimeUnit: 'seconds',
     playStart: clip.offset,
     name: t.name,
+    ...(clip.off ? { enable: 'false' } : {}),
   });
   const { channels, sampleRate, duration } = t;
   const audio = append(e, 'Audio', { channels, sampleRate, duration });

@@ -392,6 +392,7 @@ class Reader {
       offset: x.offset,
       length: Math.min(x.length, rest),
       gain: 0,
+      ...(x.off ? { off: true } : {}),
     });
   }
 

@@ -22,6 +22,7 @@ export function checkSend(c: Checking, send: Send, q: string, who: string): void
   if (!['pre', 'post'].includes(send.tap)) {
     c.bad(q + '/tap', 'choice', `${who}: a send is pre or post fader.`);
   }
+  if (send.place !== undefined) c.number(send.place, 1, 64, q + '/place', `${who}: place of a send`);
   if (!['follow', 'own'].includes(send.panMode)) {
     c.bad(q + '/panMode', 'choice', `${who}: a send’s pan follows the track or is its own.`);
   }
@@ -37,6 +38,9 @@ export function checkClip(c: Checking, clip: Clip, q: string, who: string): void
   c.number(clip.offset, 0, 86400, q + '/offset', `${who}: clip offset (s)`);
   c.number(clip.length, 0, 86400, q + '/length', `${who}: clip length (s)`);
   c.number(clip.gain, MIN_LEVEL, 36, q + '/gain', `${who}: clip gain (dB)`);
+  if (clip.off !== undefined && clip.off !== true) {
+    c.bad(q + '/off', 'switch', `${who}: a take is off, or says nothing of it.`);
+  }
 }
 
 export function checkNotes(c: Checking, clip: NoteClip, q: string, who: string): void {

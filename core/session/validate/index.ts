@@ -99,8 +99,9 @@ function checkHeadings(c: Checking, list: readonly Heading[]): void {
     const at = `/headings/${i}`;
     c.unique(h.id, at);
     c.text(h.name, `${at}/name`, 'A heading', 200);
-    if (!COLOURS.some((x) => x.id === h.colour))
+    if (!COLOURS.some((x) => x.id === h.colour)) {
       c.bad(`${at}/colour`, 'colour', `“${h.name}”: unknown colour.`);
+    }
     if (typeof h.before !== 'string') c.bad(`${at}/before`, 'id', `“${h.name}” stands above no line.`);
   });
 }

@@ -1,4 +1,12 @@
-import { ADDABLE, chainAt, placeOf, setState, type SlotState, type Track } from '../../../core/index.ts';
+import {
+  ADDABLE,
+  chainAt,
+  placeOf,
+  stateOfChains,
+  walkSlots,
+  type SlotState,
+  type Track,
+} from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import type { Command, FeatureCommands, Place } from '../../ui/commands.ts';
 import { fitsOn, putDevice } from './menus.ts';
@@ -46,13 +54,22 @@ function walkChain(t: Track, step: 1 | -1): void {
   session.select(t.id, chain[next].id);
 }
 
-/** Puts a device into a state, or back on when it is in it. */
+/**
+ * Puts what is chosen into a state, or back on when all of it is in it: the chosen devices, or where none is chosen all
+ * that stand on the chosen lines.
+ */
 function flipState(to: SlotState): void {
   const session = useSession();
-  const [t, d] = [session.track, session.slot];
-  if (!t || !d) return;
-  const state = d.state === to ? 'on' : to;
-  session.edit(`${d.name}: ${state}`, setState(t.id, d.id, state));
+  const lines = session.many.length > 1 ? session.many : [session.track!];
+  const picked = session.slot ? [session.slot.id] : null;
+  const only = session.picked.length > 1 ? [...session.picked] : picked;
+  const slots = lines.flatMap((t) => (only ? [...walkSlots(t.chain)] : t.chain));
+  const meant = slots.filter((x) => !only || only.includes(x.id));
+  if (!meant.length) return;
+  const state = meant.every((x) => x.state === to) ? 'on' : to;
+  const words = meant.length === 1 ? meant[0].name : `${meant.length} devices`;
+  const ids = lines.map((t) => t.id);
+  session.edit(`${words}: ${state}`, stateOfChains(ids, state, only ?? undefined));
 }
 
 function key(e: KeyboardEvent, place: Place): boolean {
@@ -64,7 +81,7 @@ function key(e: KeyboardEvent, place: Place): boolean {
     walkChain(t, pressed === ']' ? 1 : -1);
     return true;
   }
-  if ((pressed === 'b' || pressed === 'i') && session.slot) {
+  if (pressed === 'b' || pressed === 'i') {
     flipState(pressed === 'b' ? 'bypassed' : 'inactive');
     return true;
   }
@@ -79,8 +96,8 @@ export const deviceCommands: FeatureCommands = {
   key,
   shortcuts: [
     ['[ ]', 'Choose the device before or after'],
-    ['B', 'Device: on or bypassed'],
-    ['I', 'Device: active or inactive'],
+    ['B', 'Chosen devices, or all of the chosen lines: on or bypassed'],
+    ['I', 'Chosen devices, or all of the chosen lines: active or inactive'],
     ['G', 'Put the device into a rack'],
     ['Shift G', 'Take a rack apart'],
   ],

@@ -6,8 +6,9 @@ const emit = defineEmits<{ file: [file: File] }>();
 const over = ref(false);
 function dropped(e: DragEvent) {
   over.value = false;
-  const file = e.dataTransfer?.files[0];
-  if (!file) return;
+  // several are for the whole session
+  const [file, ...others] = e.dataTransfer?.files ?? [];
+  if (!file || others.length) return;
   e.preventDefault();
   emit('file', file);
 }

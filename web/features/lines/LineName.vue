@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The left end of a line: grip, colour, name, and the marks of what was found, moves and came from a preset. */
-import { ChartSpline, ChevronRight, GripVertical } from '@lucide/vue';
-import { computed, nextTick, ref } from 'vue';
+import { ChartSpline, ChevronDown, ChevronRight, EyeOff, GripVertical } from '@lucide/vue';
+import { computed } from 'vue';
 import { colourOf, onTrack, type Track } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
@@ -10,8 +10,10 @@ import { useLaneView } from '../automation/index.ts';
 import { useCheck } from '../check/index.ts';
 import { startDrag } from '../drop/index.ts';
 import { OriginMark } from '../origin/index.ts';
+import NameField from './NameField.vue';
+import { useLineView } from './view.ts';
 
-const props = defineProps<{ track: Track; pressed: boolean }>();
+const props = defineProps<{ track: Track; pressed: boolean; count: number }>();
 const session = useSession();
 const ui = useUi();
 const lanes = useLaneView();
@@ -29,26 +31,15 @@ function openLanes() {
   lanes.open(props.track.id);
 }
 
-const renaming = ref(false);
-const newName = ref('');
-const nameInput = ref<HTMLInputElement | null>(null);
-function rename() {
-  renaming.value = true;
-  newName.value = props.track.name;
-  void nextTick(() => {
-    nameInput.value?.focus();
-    nameInput.value?.select();
-  });
+const view = useLineView();
+const isNaming = computed(() => view.naming === props.track.id);
+const isClosed = computed(() => view.closed.includes(props.track.id));
+const rename = () => {
+  view.naming = props.track.id;
+};
+function renamed(name: string) {
+  session.edit(`Rename ${props.track.name}`, onTrack(props.track.id, { name }));
 }
-function renamed() {
-  if (!renaming.value) return;
-  renaming.value = false;
-  const name = newName.value.trim();
-  if (name && name !== props.track.name) {
-    session.edit(`Rename ${props.track.name}`, onTrack(props.track.id, { name }));
-  }
-}
-defineExpose({ rename });
 </script>
 
 <template>
@@ -67,18 +58,17 @@ defineExpose({ rename });
       :style="{ background: ui.swatch(track.colour) }"
       :title="colourOf(track.colour).label"
     />
-    <ChevronRight v-if="track.role === 'folder'" :size="13" aria-hidden="true" />
-    <input
-      v-if="renaming"
-      ref="nameInput"
-      v-model="newName"
-      class="field w-full px-1 py-0"
-      :aria-label="`New name for ${track.name}`"
-      @keydown.enter="renamed"
-      @keydown.esc.stop="renaming = false"
-      @blur="renamed"
-      @click.stop
-    />
+    <button
+      v-if="track.role === 'folder'"
+      type="button"
+      class="btn btn-plain px-0"
+      :aria-expanded="!isClosed"
+      :aria-label="`${isClosed ? 'Open' : 'Close'} ${track.name}`"
+      @click.stop="view.toggle(track.id)"
+    >
+      <component :is="isClosed ? ChevronRight : ChevronDown" :size="14" aria-hidden="true" />
+    </button>
+    <NameField v-if="isNaming" :id="track.id" :name="track.name" class="w-full" @name="renamed" />
     <template v-else>
       <button
         type="button"
@@ -86,9 +76,10 @@ defineExpose({ rename });
         :aria-label="`Line ${track.name}`"
         :aria-pressed="pressed"
         @dblclick="rename"
-        @keydown.f2="rename"
       >
+        <EyeOff v-if="track.hidden" :size="13" class="inline" aria-label="hidden" />
         {{ track.name }}
+        <span v-if="isClosed && count" class="font-normal text-soft">({{ count }})</span>
       </button>
       <RouterLink
         v-if="found.length"

@@ -21,7 +21,15 @@ import { LEVELS, NAME, OUT, lineLayout, sendsRoom } from './measure.ts';
 import { lineMenu } from './menus.ts';
 import { useDropSpot } from './spot.ts';
 
-const props = defineProps<{ track: Track; depth: number; width: number; lit: boolean | null }>();
+const props = defineProps<{
+  track: Track;
+  depth: number;
+  /** lines that lie in it, of a folder */
+  count: number;
+  width: number;
+  /** on the path of the line that the pointer rests on */
+  lit: boolean;
+}>();
 const emit = defineEmits<{
   drop: [spot: DropSpot];
   save: [];
@@ -60,10 +68,8 @@ const { over, mark, dragOver, dragLeft, dropped } = useDropSpot(
   chainBox,
   (spot) => emit('drop', spot),
 );
-const name = ref<InstanceType<typeof LineName> | null>(null);
 const menu = () =>
   lineMenu(props.track, {
-    rename: () => name.value?.rename(),
     save: () => emit('save'),
     drop: () => emit('menu', 'drop'),
   });
@@ -73,8 +79,9 @@ const menu = () =>
   <div
     ref="row"
     class="line relative flex h-full items-center gap-1.5 border-b border-rule pl-1 pr-2"
-    :class="{ chosen, dim: lit === false, lit: lit === true, off: track.state === 'inactive' }"
+    :class="{ chosen, lit, off: track.state === 'inactive' }"
     role="group"
+    :data-line="track.id"
     :aria-label="`Line ${track.name}`"
     :style="{ '--track': ui.swatch(track.colour) }"
     @click="pick"
@@ -101,8 +108,8 @@ const menu = () =>
     />
 
     <LineName
-      ref="name"
       :track="track"
+      :count="count"
       :pressed="chosen"
       :style="{ width: NAME + 'px', marginLeft: depth * 14 + 'px' }"
     />
@@ -139,9 +146,6 @@ const menu = () =>
 .line.chosen {
   background: color-mix(in srgb, var(--rope-wash) 55%, var(--sheet));
   box-shadow: inset 3px 0 0 var(--rope);
-}
-.line.dim {
-  opacity: 0.45;
 }
 .line.off {
   opacity: 0.6;

@@ -1,8 +1,20 @@
 <script setup lang="ts">
 /** The sends of a line, one row each: on, level, tap, whether it follows the line's pan. */
-import { Plus, Trash2 } from '@lucide/vue';
-import { computed } from 'vue';
-import { addSend, destinations, onSend, removeSend, type Send, type Track } from '../../../core/index.ts';
+import { GripVertical, Pin, PinOff, Plus, Trash2 } from '@lucide/vue';
+import { computed, ref } from 'vue';
+import {
+  addSend,
+  arranged,
+  destinations,
+  freed,
+  movedSend,
+  onSend,
+  onTrack,
+  removeSend,
+  type Id,
+  type Send,
+  type Track,
+} from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { chosenIn } from '../../ui/events.ts';
 import { PAN, SEND_LEVEL } from '../../ui/specs.ts';
@@ -24,6 +36,47 @@ const setPanMode = (send: Send, e: Event) =>
 const remove = (send: Send) =>
   session.edit(`Remove a send of ${props.track.name}`, removeSend(props.track.id, send.id));
 
+/** The send that is dragged, and the row that it is over. */
+const dragging = ref<Id | null>(null);
+const over = ref<number | null>(null);
+function move(id: Id, to: number) {
+  session.edit(
+    `Order of the sends of ${props.track.name}`,
+    onTrack(props.track.id, (t) => ({ sends: movedSend(t.sends, id, to) })),
+  );
+}
+function take(e: DragEvent, send: Send) {
+  dragging.value = send.id;
+  e.dataTransfer?.setData('text/plain', nameOf(send));
+}
+function pass(e: DragEvent, i: number) {
+  if (!dragging.value) return;
+  e.preventDefault();
+  over.value = i;
+}
+function letGo(e: DragEvent, i: number) {
+  if (!dragging.value) return;
+  e.preventDefault();
+  move(dragging.value, i);
+  end();
+}
+function end() {
+  dragging.value = over.value = null;
+}
+/** Holds a send at its place among the sends, or lets it go again. */
+function hold(send: Send, i: number) {
+  const isHeld = send.place !== undefined;
+  const now = (s: Send) => (isHeld ? freed(s) : { ...s, place: i + 1 });
+  session.edit(
+    isHeld ? `Free place for ${nameOf(send)}` : `${nameOf(send)} always as send ${i + 1}`,
+    onTrack(props.track.id, (t) => ({
+      sends: arranged(t.sends.map((s) => (s.id === send.id ? now(s) : s))),
+    })),
+  );
+}
+const holdText = (send: Send, i: number) =>
+  send.place ? `${nameOf(send)} is always send ${send.place}` : `Always as send ${i + 1}`;
+
 const sendable = computed(() =>
   destinations(session.doc!, props.track, true).filter(
     (to) => !props.track.sends.some((send) => send.to === to.id),
@@ -43,12 +96,29 @@ const places = () =>
     <legend class="mb-1 text-note font-semibold">Sends</legend>
     <p v-if="!track.sends.length" class="text-note text-soft">No sends. A new one starts at −18 dB.</p>
     <div
-      v-for="s in track.sends"
+      v-for="(s, i) in track.sends"
       :key="s.id"
-      class="grid grid-cols-[minmax(70px,1fr)_132px_62px_62px_24px] items-center gap-1.5 py-0.5"
+      class="grid grid-cols-[18px_minmax(70px,1fr)_124px_62px_70px_24px_24px] items-center gap-1 py-0.5"
+      :class="{ 'rounded bg-rope-wash': over === i }"
       role="group"
       :aria-label="`Send to ${nameOf(s)}`"
+      @dragover="pass($event, i)"
+      @drop="letGo($event, i)"
+      @dragend="end"
     >
+      <button
+        type="button"
+        class="cursor-grab text-soft"
+        draggable="true"
+        :aria-label="`Move the send to ${nameOf(s)}`"
+        title="Drag it, or arrow keys"
+        data-arrows
+        @dragstart="take($event, s)"
+        @keydown.up.prevent.stop="move(s.id, i - 1)"
+        @keydown.down.prevent.stop="move(s.id, i + 1)"
+      >
+        <GripVertical :size="13" aria-hidden="true" />
+      </button>
       <label class="flex items-center gap-1 truncate"
         ><input
           type="checkbox"
@@ -87,6 +157,16 @@ const places = () =>
       <button
         type="button"
         class="btn btn-plain px-1 py-0"
+        :aria-pressed="s.place !== undefined"
+        :aria-label="holdText(s, i)"
+        :title="holdText(s, i)"
+        @click="hold(s, i)"
+      >
+        <component :is="s.place ? Pin : PinOff" :size="13" aria-hidden="true" />
+      </button>
+      <button
+        type="button"
+        class="btn btn-plain px-1 py-0"
         :aria-label="`Remove the send to ${nameOf(s)}`"
         @click="remove(s)"
       >
@@ -94,7 +174,7 @@ const places = () =>
       </button>
       <ValueField
         v-if="s.panMode === 'own'"
-        class="col-start-2"
+        class="col-start-3"
         compact
         :spec="PAN"
         :value="s.pan"

@@ -1,9 +1,12 @@
-import { DEVICE_TYPES, type Role, addInstrument, addTrack } from '../../../core/index.ts';
+import { ListPlus } from '@lucide/vue';
+import { COLOURS, DEVICE_TYPES, type Role, addInstrument, addTrack } from '../../../core/index.ts';
 import { useDefaults } from '../defaults/index.ts';
 import { useDrop } from '../drop/index.ts';
 import { useSheets } from '../../ui/sheets.ts';
 import { useSession } from '../../document/doc.ts';
 import type { MenuEntry } from '../../ui/menu.ts';
+import { rename } from './lines.ts';
+import { waysToChoose } from './many.ts';
 
 export function addMenu(): MenuEntry[] {
   const roles = [
@@ -13,14 +16,15 @@ export function addMenu(): MenuEntry[] {
     ['folder', 'Folder'],
   ] as const;
   return [
+    { label: 'Several lines …', icon: ListPlus, run: () => useSheets().open('addLines', {}) },
     { heading: 'Add a line' },
     ...roles.map(([role, label]) => ({ label, run: () => void addLine(role) })),
     { label: 'MIDI track', run: () => void addLine('midi') },
     { heading: 'Add an instrument' },
-    ...['kit', 'keys', 'bass'].map((type) => ({
-      label: `${DEVICE_TYPES[type].label} with a pattern`,
-      run: () => putInstrument(type),
-    })),
+    ...['kit', 'keys', 'bass'].flatMap((type) => [
+      { label: DEVICE_TYPES[type].label, run: () => putInstrument(type, false) },
+      { label: `${DEVICE_TYPES[type].label} with a pattern`, run: () => putInstrument(type) },
+    ]),
     {
       label: 'Parts player …',
       run: () => useSheets().open('kitPlayer', { tracks: [] }),
@@ -28,10 +32,34 @@ export function addMenu(): MenuEntry[] {
   ];
 }
 
-/** Adds an instrument on a line of its own and a pattern that plays it; selects the instrument. */
-export function putInstrument(type: string): void {
+/** Ways to choose lines by what they have in common. */
+export const chooseMenu = (): MenuEntry[] => [
+  { heading: 'Choose' },
+  ...waysToChoose().map(({ label, ids }, i) => ({
+    label: `${label} (${ids.length})`,
+    keys: i === 0 ? 'Ctrl A' : undefined,
+    run: () => useSession().selectAll(ids),
+  })),
+  ...colourWays(),
+];
+/** Colours that are there, to choose by. */
+function colourWays(): MenuEntry[] {
+  const lines = useSession().doc!.tracks.filter((t) => t.role !== 'master');
+  const found = COLOURS.filter((c) => lines.some((t) => t.colour === c.id));
+  return [
+    { heading: 'Of a colour' },
+    ...found.map((c) => {
+      const ids = lines.filter((t) => t.colour === c.id).map((t) => t.id);
+      const run = () => useSession().selectAll(ids);
+      return { label: `${c.label} (${ids.length})`, swatch: c.day, run };
+    }),
+  ];
+}
+
+/** Adds an instrument on a line of its own, with a pattern that plays it where wished; selects the instrument. */
+export function putInstrument(type: string, withPattern = true): void {
   const session = useSession();
-  const a = addInstrument(type, session.doc!, true, useDefaults().valuesOf);
+  const a = addInstrument(type, session.doc!, withPattern, useDefaults().valuesOf);
   if (session.edit(`Add ${DEVICE_TYPES[type].label}`, a.edit)) session.select(a.id, a.device);
 }
 
@@ -44,5 +72,7 @@ export async function addLine(role: Role): Promise<void> {
     return;
   }
   const a = addTrack(role);
-  if (session.edit(`Add a ${role}`, a.edit)) session.select(a.id);
+  if (!session.edit(`Add a ${role}`, a.edit)) return;
+  session.select(a.id);
+  rename(a.id);
 }

@@ -1,18 +1,45 @@
-import { Copy, FolderPlus, Package, PackagePlus, Pencil, Trash2, Upload } from '@lucide/vue';
+import {
+  Copy,
+  Eye,
+  EyeOff,
+  FolderInput,
+  FolderMinus,
+  FolderPlus,
+  Heading,
+  Package,
+  PackagePlus,
+  Pencil,
+  Trash2,
+  Upload,
+} from '@lucide/vue';
 import {
   COLOURS,
   addSend,
   destinations,
-  moveTrack,
-  onTrack,
-  removeTrack,
+  dissolve,
+  type Id,
   type Session,
   type Track,
 } from '../../../core/index.ts';
 import { useDefaults } from '../defaults/index.ts';
 import { useSession } from '../../document/doc.ts';
 import type { MenuEntry } from '../../ui/menu.ts';
-import { duplicateLine } from './lines.ts';
+import { duplicateLine, rename } from './lines.ts';
+import {
+  duplicateAll,
+  flip,
+  flipActive,
+  flipChains,
+  hide,
+  inHandWith,
+  makeFolder,
+  makeHeading,
+  putInto,
+  removeAll,
+  setColour,
+  step,
+  wordsFor,
+} from './many.ts';
 import { useSheets } from '../../ui/sheets.ts';
 import { chooseNotes } from './notes.ts';
 import { chooseSound } from './sound.ts';
@@ -22,36 +49,57 @@ import { putDevice } from '../device/index.ts';
 
 /** What only the row itself can do. */
 interface LineActions {
-  rename: () => void;
   save: () => void;
   drop: () => void;
 }
 
-/** All that can be done with a line; what only makes sense for some roles is left out for the others. */
+/**
+ * All that can be done with a line; what only makes sense for some roles is left out for the others. Of a line that is
+ * chosen with others it is what can be done with all of them.
+ */
 export function lineMenu(track: Track, actions: LineActions): MenuEntry[] {
+  const lines = inHandWith(track);
+  if (lines.length > 1) return manyMenu(lines, actions);
   const session = useSession().doc!;
   const isMaster = track.role === 'master';
   const onlyLines = (entries: () => MenuEntry[]) => (isMaster ? [] : entries());
   return [
-    ...onlyLines(() => [{ label: 'Save to the shelf …', icon: Package, run: actions.save }]),
+    ...onlyLines(() => [{ label: saveLabel(track), icon: Package, run: actions.save }]),
     { label: 'Drop a preset onto this line …', icon: PackagePlus, run: actions.drop },
-    { label: 'Rename', icon: Pencil, keys: 'F2', run: actions.rename },
+    { label: 'Rename', icon: Pencil, keys: 'F2', run: () => rename(track.id) },
     ...instrumentMenu(track),
     ...contentMenu(track),
     ...printMenu([track]),
-    ...onlyLines(() => placeMenu(session, track)),
+    ...onlyLines(() => placeMenu(track)),
     ...defaultsMenu(track),
-    stateEntry(track),
+    ...stateMenu(lines),
     ...onlyLines(() => sendsMenu(session, track)),
-    ...onlyLines(() => folderMenu(session, track)),
-    ...colourMenu(track),
-    ...onlyLines(() => deleteMenu(track)),
+    ...onlyLines(() => folderMenu(lines)),
+    ...colourMenu(lines),
+    ...onlyLines(() => deleteMenu(lines)),
   ];
 }
 
-const edit = (label: string, track: Track, change: Partial<Track>) => () => {
-  useSession().edit(label, onTrack(track.id, change));
-};
+function manyMenu(lines: readonly Track[], actions: LineActions): MenuEntry[] {
+  return [
+    { heading: wordsFor(lines) },
+    { label: 'Save as a rig …', icon: Package, run: actions.save },
+    { label: 'Duplicate', icon: Copy, keys: 'D', run: () => duplicateAll(lines) },
+    { label: 'Mute or unmute', keys: 'M', run: () => flip('mute', lines) },
+    { label: 'Solo or unsolo', keys: 'S', run: () => flip('solo', lines) },
+    { label: 'Devices bypassed, or on again', keys: 'B', run: () => flipChains(lines, 'bypassed') },
+    { label: 'Devices inactive, or on again', keys: 'I', run: () => flipChains(lines, 'inactive') },
+    ...printMenu(lines.filter((t) => t.role !== 'master')),
+    ...moveMenu(lines),
+    ...stateMenu(lines),
+    ...folderMenu(lines),
+    ...colourMenu(lines),
+    ...deleteMenu(lines),
+  ];
+}
+
+const saveLabel = (track: Track): string =>
+  track.role === 'folder' ? 'Save with what is in it …' : 'Save to the shelf …';
 
 /** What plays on it. */
 function contentMenu(track: Track): MenuEntry[] {
@@ -69,23 +117,20 @@ function contentMenu(track: Track): MenuEntry[] {
   }
 }
 
-function placeMenu(session: Session, track: Track): MenuEntry[] {
+function placeMenu(track: Track): MenuEntry[] {
+  const isFolder = track.role === 'folder';
+  const duplicate = () => (isFolder ? duplicateAll([track]) : duplicateLine(track));
   return [
-    { label: 'Duplicate', icon: Copy, run: () => duplicateLine(track) },
+    { label: isFolder ? 'Duplicate with what is in it' : 'Duplicate', icon: Copy, keys: 'D', run: duplicate },
     { label: 'Duplicate, choosing parts …', run: () => useSheets().open('duplicate', { line: track.id }) },
-    { label: 'Move up', run: () => step(session, track, -1) },
-    { label: 'Move down', run: () => step(session, track, 1) },
+    ...moveMenu([track]),
+    { label: 'A heading above it', icon: Heading, run: () => makeHeading(track) },
   ];
 }
-
-/** One place up or down; the master stays last. */
-function step(session: Session, track: Track, direction: 1 | -1): void {
-  const at = session.tracks.findIndex((other) => other.id === track.id);
-  const canMove = direction < 0 ? at > 0 : at < session.tracks.length - 2;
-  if (!canMove) return;
-  const before = direction < 0 ? session.tracks[at - 1] : session.tracks[at + 2];
-  useSession().edit(`Move ${track.name}`, moveTrack(track.id, before?.id ?? null));
-}
+const moveMenu = (lines: readonly Track[]): MenuEntry[] => [
+  { label: 'Move up', keys: 'Alt ↑', run: () => void step(lines, -1) },
+  { label: 'Move down', keys: 'Alt ↓', run: () => void step(lines, 1) },
+];
 
 /** What new lines of its role begin with. */
 function defaultsMenu(track: Track): MenuEntry[] {
@@ -105,10 +150,20 @@ function defaultsMenu(track: Track): MenuEntry[] {
   return entries;
 }
 
-function stateEntry(track: Track): MenuEntry {
-  const label = track.state === 'on' ? 'Make inactive' : 'Make active';
-  const state = track.state === 'on' ? 'inactive' : 'on';
-  return { label, run: edit(`${label}: ${track.name}`, track, { state }) };
+function stateMenu(lines: readonly Track[]): MenuEntry[] {
+  const own = lines.filter((t) => t.role !== 'master');
+  if (!own.length) return [];
+  const isOff = own.every((t) => t.state === 'inactive');
+  const isHidden = own.every((t) => t.hidden);
+  return [
+    { label: isOff ? 'Make active' : 'Make inactive', run: () => flipActive(own) },
+    {
+      label: isHidden ? 'Show' : 'Hide',
+      icon: isHidden ? Eye : EyeOff,
+      keys: 'H',
+      run: () => hide(own),
+    },
+  ];
 }
 
 function sendsMenu(session: Session, track: Track): MenuEntry[] {
@@ -128,48 +183,62 @@ function sendsMenu(session: Session, track: Track): MenuEntry[] {
   ];
 }
 
-function folderMenu(session: Session, track: Track): MenuEntry[] {
-  const folders = session.tracks.filter((other) => other.role === 'folder' && other.id !== track.id);
-  if (!folders.length) return [];
+function folderMenu(lines: readonly Track[]): MenuEntry[] {
+  const { tracks } = useSession().doc!;
+  const taken = new Set(lines.map((t) => t.id));
+  const folders = tracks.filter((t) => t.role === 'folder' && !taken.has(t.id));
+  const isIn = (folder: Id | null) => lines.every((t) => t.folder === folder);
+  const out = { label: 'No folder', checked: isIn(null), run: () => putInto(lines, null) };
   return [
     { heading: 'Folder' },
+    { label: 'Into a new folder', icon: FolderPlus, keys: 'F', run: () => makeFolder(lines) },
     ...folders.map((folder) => ({
       label: `Into “${folder.name}”`,
-      icon: FolderPlus,
-      checked: track.folder === folder.id,
-      run: edit(`Put ${track.name} into ${folder.name}`, track, { folder: folder.id }),
+      icon: FolderInput,
+      checked: isIn(folder.id),
+      run: () => putInto(lines, folder.id),
     })),
-    {
-      label: 'No folder',
-      checked: track.folder === null,
-      run: edit(`Take ${track.name} out of its folder`, track, { folder: null }),
-    },
+    ...(folders.length ? [out] : []),
   ];
 }
 
-function colourMenu(track: Track): MenuEntry[] {
+function colourMenu(lines: readonly Track[]): MenuEntry[] {
+  const ids = lines.map((t) => t.id);
+  const inTurn = {
+    label: 'Several colours in turn …',
+    run: () => useSheets().open('colours', { lines: ids }),
+  };
   return [
     { heading: 'Colour' },
+    ...(lines.length > 1 || lines[0].role === 'folder' ? [inTurn] : []),
     ...COLOURS.map((colour) => ({
       label: colour.label,
       swatch: colour.day,
-      checked: track.colour === colour.id,
-      run: edit(`Colour of ${track.name}`, track, { colour: colour.id }),
+      checked: lines.every((t) => t.colour === colour.id),
+      run: () => setColour(lines, [colour.id]),
     })),
   ];
 }
 
-function deleteMenu(track: Track): MenuEntry[] {
+function deleteMenu(lines: readonly Track[]): MenuEntry[] {
+  const [only] = lines;
+  const isFolder = lines.length === 1 && only.role === 'folder';
+  const dissolveIt = {
+    label: 'Delete the folder, keep what is in it',
+    icon: FolderMinus,
+    run: () => {
+      useSession().edit(`Delete the folder ${only.name}`, dissolve(only.id));
+    },
+  };
   return [
     { heading: ' ' },
+    ...(isFolder ? [dissolveIt] : []),
     {
-      label: 'Delete',
+      label: isFolder ? 'Delete with what is in it' : 'Delete',
       icon: Trash2,
       danger: true,
       keys: 'Del',
-      run: () => {
-        useSession().edit(`Delete ${track.name}`, removeTrack(track.id));
-      },
+      run: () => removeAll(lines),
     },
   ];
 }

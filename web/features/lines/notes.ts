@@ -21,35 +21,41 @@ import { askForFile } from './sound.ts';
 export const chooseNotes = (track: Id): void =>
   askForFile('.mid,.midi,audio/midi,audio/x-midi', (f) => putNotes(track, f));
 
+/**
+ * The notes of a Standard MIDI File as clips, and what is to be told of them.
+ * @throws when it is none, or has no notes in it
+ */
+export async function readNotes(file: File): Promise<{ notes: NoteClip[]; told: string }> {
+  const session = useSession();
+  const data = readMidi(new Uint8Array(await file.arrayBuffer()), file.name);
+  const name = file.name.replace(/\.midi?$/i, '');
+  const notes = data.tracks
+    .filter((t) => t.notes.length || t.controllers.length)
+    .map((t): NoteClip => ({
+      id: randomIds('nts'),
+      name: (t.name || name).slice(0, 200),
+      start: 0,
+      length: lengthOf(t),
+      notes: t.notes,
+      controllers: t.controllers,
+    }));
+  if (!notes.length) throw new Error(`“${file.name}” has no notes in it.`);
+  const channels = [...new Set(notes.flatMap((c) => c.notes.map((n) => n.channel)))].sort((a, b) => a - b);
+  const count = notes.reduce((n, c) => n + c.notes.length, 0);
+  const where = channels.length === 1 ? `channel ${channels[0]}` : `channels ${channels.join(', ')}`;
+  const isOther = Math.abs(data.tempo - session.doc!.tempo) > 0.01;
+  const tempo = `The file runs at ${data.tempo} bpm, this session at ${session.doc!.tempo}.`;
+  const told = [`${count} notes on ${where}.`, ...(isOther ? [tempo] : []), ...data.notes].join(' ');
+  return { notes, told };
+}
+
 export async function putNotes(track: Id, file: File): Promise<void> {
   const session = useSession();
   const ui = useUi();
   try {
-    const data = readMidi(new Uint8Array(await file.arrayBuffer()), file.name);
-    const name = file.name.replace(/\.midi?$/i, '');
-    const notes = data.tracks
-      .filter((t) => t.notes.length || t.controllers.length)
-      .map((t): NoteClip => ({
-        id: randomIds('nts'),
-        name: (t.name || name).slice(0, 200),
-        start: 0,
-        length: lengthOf(t),
-        notes: t.notes,
-        controllers: t.controllers,
-      }));
-    if (!notes.length) throw new Error(`“${file.name}” has no notes in it.`);
-    if (!session.edit(`Notes “${name}”`, onTrack(track, { notes }))) return;
-    const channels = [...new Set(notes.flatMap((c) => c.notes.map((n) => n.channel)))].sort((a, b) => a - b);
-    const count = notes.reduce((n, c) => n + c.notes.length, 0);
-    const tempo =
-      Math.abs(data.tempo - session.doc!.tempo) > 0.01
-        ? ` The file runs at ${data.tempo} bpm, this session at ${session.doc!.tempo}.`
-        : '';
-    ui.say(
-      `${count} notes on ${channels.length === 1 ? `channel ${channels[0]}` : `channels ${channels.join(', ')}`}.${tempo} ${data.notes.join(' ')}`.trim(),
-      'done',
-      [{ label: 'Undo', run: () => session.undo() }],
-    );
+    const { notes, told } = await readNotes(file);
+    if (!session.edit(`Notes “${file.name}”`, onTrack(track, { notes }))) return;
+    ui.say(told, 'done', [{ label: 'Undo', run: () => session.undo() }]);
   } catch (e) {
     ui.fail(e);
   }

@@ -1,11 +1,25 @@
 import type { Id } from '../../../core/index.ts';
+import AddLinesSheet from './AddLinesSheet.vue';
+import ColoursSheet from './ColoursSheet.vue';
 import DuplicateSheet from './DuplicateSheet.vue';
+import FilesSheet from './FilesSheet.vue';
 
 declare module '../../ui/sheets.ts' {
   interface Sheets {
     /** a copy of a line, choosing parts */
     duplicate: { line: Id };
+    /** several new lines at once */
+    addLines: object;
+    /** sounds and notes that were let go over the session; `onto`: the line under the pointer */
+    files: { files: File[]; onto: Id | null };
+    /** colours for several lines, in turn */
+    colours: { lines: Id[] };
   }
 }
 
-export const lineSheets = { duplicate: DuplicateSheet };
+export const lineSheets = {
+  duplicate: DuplicateSheet,
+  addLines: AddLinesSheet,
+  files: FilesSheet,
+  colours: ColoursSheet,
+};

@@ -1,30 +1,27 @@
 <script setup lang="ts">
 /** The main screen: lines, the shelf beside them, the selected device or line below. */
-import { Cable, Package, Plus } from '@lucide/vue';
-import { useVirtualizer } from '@tanstack/vue-virtual';
-import { useResizeObserver } from '@vueuse/core';
-import { computed, onBeforeUnmount, ref, watch } from 'vue';
+import { Cable, Package } from '@lucide/vue';
+import { computed, onBeforeUnmount, ref } from 'vue';
 import { useRouter } from 'vue-router';
-import { ADDABLE, devicesIn, pathThrough, signalGraph, type Id } from '../../../core/index.ts';
-import { useAudio, useOpened } from '../transport/index.ts';
-import { useDrop, DropSheet, ReportSheet, SeveralSheet, startDrag } from '../drop/index.ts';
+import { devicesIn, pathThrough, signalGraph, type Id } from '../../../core/index.ts';
+import { useOpened } from '../transport/index.ts';
+import { useDrop, DropSheet, ReportSheet, SeveralSheet } from '../drop/index.ts';
 import { useDefaults } from '../defaults/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
 import { ShelfPanel } from '../shelf/index.ts';
-import PopMenu from '../../ui/PopMenu.vue';
 import ConflictSheet from './ConflictSheet.vue';
 import { ControllerPanel, useRackView } from '../rack/index.ts';
-import { KeyLines, LineRow, addMenu, lineLayout, useLineView } from '../lines/index.ts';
+import { HeadingRow, KeyLines, LineRow, inHandWith, saveLines, useLineView } from '../lines/index.ts';
 import { dropped } from './dropped.ts';
-import { listed } from './listed.ts';
+import LinesBar from './LinesBar.vue';
 import LowerPanel from './LowerPanel.vue';
 import Transport from './Transport.vue';
+import { useRows } from './rows.ts';
 import { useSheets } from '../../ui/sheets.ts';
 
 const router = useRouter();
 const session = useSession();
-const audio = useAudio();
 const drop = useDrop();
 const ui = useUi();
 const racks = useRackView();
@@ -34,40 +31,7 @@ const { failed, load } = useOpened();
 void useDefaults().load();
 void drop.loadPieces();
 
-const items = computed(() => listed(session.doc?.tracks ?? []));
-const scroller = ref<HTMLElement | null>(null);
-const width = ref(1000);
-useResizeObserver(scroller, () => {
-  if (scroller.value) width.value = scroller.value.clientWidth;
-});
-const heights = computed(() =>
-  items.value.map((i) =>
-    i.kind === 'head' ? 20 : lineLayout(i.track, width.value, i.depth, racks.isOpen).height,
-  ),
-);
-const rows = useVirtualizer(
-  computed(() => ({
-    count: items.value.length,
-    getScrollElement: () => scroller.value,
-    estimateSize: (i: number) => heights.value[i] ?? 52,
-    overscan: 6,
-    getItemKey: (i: number) => items.value[i]?.key ?? i,
-  })),
-);
-watch(
-  () => heights.value.join(),
-  () => rows.value.measure(),
-);
-/** Where a line stands in the list, drawn or not. */
-const rowOf = (id: Id) => {
-  let y = 0;
-  for (const [i, item] of items.value.entries()) {
-    const size = heights.value[i];
-    if (item.kind === 'line' && item.track.id === id) return { start: y, size };
-    y += size;
-  }
-  return null;
-};
+const { width, items, heights, rows, rowOf } = useRows();
 const hasKeys = computed(
   () => !!session.doc?.tracks.some((t) => devicesIn(t.chain).some((d) => d.key.kind === 'track')),
 );
@@ -91,12 +55,6 @@ function hover(id: Id, on: boolean) {
   } else hovered.value = null;
 }
 
-/** A chosen line is saved with all that are chosen with it. */
-function save(line: Id) {
-  const together = session.together.length > 1 && session.chosen.includes(line);
-  sheets.open('save', { lines: together ? session.together : [line] });
-}
-
 onBeforeUnmount(() => {
   // what is compared does not belong to this screen
   sheets.keepOnly(['compare', 'shortcuts']);
@@ -116,35 +74,7 @@ onBeforeUnmount(() => {
       <main class="flex min-w-0 flex-1 flex-col">
         <h1 class="sr-only">Session {{ session.doc.name }}</h1>
         <Transport />
-        <div class="flex items-center gap-2 border-b border-rule px-2 py-1 text-note text-soft">
-          <PopMenu label="Add a line" :items="addMenu" button-class="btn px-2 py-0.5 text-ink"
-            ><Plus :size="14" aria-hidden="true" /> Add a line</PopMenu
-          >
-          <span class="flex min-w-0 flex-wrap items-center gap-1" aria-label="Devices to drag onto a line"
-            ><span
-              class="chip cursor-grab border-rope font-semibold text-ink"
-              draggable="true"
-              @dragstart="startDrag($event, { kind: 'new-device', type: 'rack' })"
-              >Rack</span
-            >
-            <span
-              v-for="d in ADDABLE.filter((x) => !x.instrument && !x.pattern)"
-              :key="d.type"
-              class="chip cursor-grab text-ink"
-              draggable="true"
-              @dragstart="startDrag($event, { kind: 'new-device', type: d.type })"
-              >{{ d.label }}</span
-            ></span
-          >
-          <span class="flex-1" />
-          <label v-if="hasKeys" class="flex items-center gap-1 whitespace-nowrap"
-            ><input v-model="lines.keyLines" type="checkbox" class="accent-[var(--rope)]" /> keys</label
-          >
-          <span class="whitespace-nowrap">{{ session.doc.tracks.length }} lines</span>
-          <span v-if="audio.latency" class="whitespace-nowrap" title="From a sound to the master’s output"
-            >latency {{ ((audio.latency / session.doc.sampleRate) * 1000).toFixed(1) }} ms</span
-          >
-        </div>
+        <LinesBar :has-keys="hasKeys" />
         <div
           ref="scroller"
           class="min-h-0 flex-1 overflow-y-auto overflow-x-hidden bg-paper"
@@ -166,14 +96,20 @@ onBeforeUnmount(() => {
                 >
                   <span>{{ item.text }}</span><span class="h-px flex-1 bg-rule" />
                 </div>
+                <HeadingRow
+                  v-else-if="item?.kind === 'heading'"
+                  :heading="item.heading"
+                  :count="item.count"
+                />
                 <LineRow
                   v-else-if="item"
                   :track="item.track"
                   :depth="item.depth"
+                  :count="item.count"
                   :width="width"
-                  :lit="lit ? lit.has(item.track.id) : null"
+                  :lit="!!lit?.has(item.track.id)"
                   @drop="dropped"
-                  @save="save(item.track.id)"
+                  @save="saveLines(inHandWith(item.track))"
                   @hover="(on: boolean) => hover(item.track.id, on)"
                   @menu="
                     session.select(item.track.id);

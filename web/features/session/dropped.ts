@@ -1,7 +1,23 @@
-import { moveSlot, moveTrack, type Place } from '../../../core/index.ts';
+import { inside, moveSlot, type Id, type Place, type Session } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { putDevice, putRack } from '../device/index.ts';
 import { dragged, useDrop, type DropSpot } from '../drop/index.ts';
+import { inHandWith, putBefore, useLineView } from '../lines/index.ts';
+
+/**
+ * The line that a gap stands before, and the folder that it lies in: below an open folder's own line that is the folder
+ * itself, below a closed one it is behind all that lies in it.
+ */
+function gapAt(s: Session, { track, after }: DropSpot & { kind: 'gap' }): [Id | null, Id | null] {
+  const i = s.tracks.findIndex((t) => t.id === track);
+  const at = s.tracks[i];
+  if (!after) return [at.id, at.folder];
+  const isFolder = at.role === 'folder';
+  if (isFolder && !useLineView().closed.includes(at.id)) return [s.tracks[i + 1]?.id ?? null, at.id];
+  const last = isFolder ? inside(s, at.id).at(-1) : undefined;
+  const behind = last ? s.tracks.indexOf(last) + 1 : i + 1;
+  return [s.tracks[behind]?.id ?? null, at.folder];
+}
 
 /** What was dragged is let go over a line, a chain or a gap between lines. */
 export function dropped(spot: DropSpot): void {
@@ -12,11 +28,8 @@ export function dropped(spot: DropSpot): void {
   const s = session.doc;
   if (!what || !s) return;
   if (what.kind === 'track' && spot.kind === 'gap') {
-    const i = s.tracks.findIndex((t) => t.id === spot.track);
-    session.edit(
-      'Move a line',
-      moveTrack(what.track, spot.after ? (s.tracks[i + 1]?.id ?? null) : spot.track),
-    );
+    const line = s.tracks.find((t) => t.id === what.track);
+    if (line) putBefore(inHandWith(line), ...gapAt(s, spot));
   } else if (what.kind === 'device' && spot.kind === 'chain') {
     if (
       session.edit(

@@ -1,0 +1,63 @@
+import { useVirtualizer } from '@tanstack/vue-virtual';
+import { useResizeObserver } from '@vueuse/core';
+import { computed, ref, useTemplateRef, watch } from 'vue';
+import type { Id } from '../../../core/index.ts';
+import { useSession } from '../../document/doc.ts';
+import { lineLayout, listed, useLineView, type Item } from '../lines/index.ts';
+import { useRackView } from '../rack/index.ts';
+
+const HEAD = 20;
+const HEADING = 28;
+
+/** The rows of the list, of which only those in sight are drawn; what is selected or named is brought into sight. */
+export function useRows() {
+  const session = useSession();
+  const view = useLineView();
+  const racks = useRackView();
+  const scroller = useTemplateRef<HTMLElement>('scroller');
+  const width = ref(1000);
+  useResizeObserver(scroller, () => {
+    if (scroller.value) width.value = scroller.value.clientWidth;
+  });
+  const items = computed(() =>
+    session.doc ? listed(session.doc, { closed: view.closed, showsHidden: view.showsHidden }) : [],
+  );
+  const heightOf = (item: Item): number => {
+    if (item.kind === 'head') return HEAD;
+    if (item.kind === 'heading') return HEADING;
+    return lineLayout(item.track, width.value, item.depth, racks.isOpen).height;
+  };
+  const heights = computed(() => items.value.map(heightOf));
+  const rows = useVirtualizer(
+    computed(() => ({
+      count: items.value.length,
+      getScrollElement: () => scroller.value,
+      estimateSize: (i: number) => heights.value[i] ?? 52,
+      overscan: 6,
+      getItemKey: (i: number) => items.value[i]?.key ?? i,
+    })),
+  );
+  watch(
+    () => heights.value.join(),
+    () => rows.value.measure(),
+  );
+  /** Where a line stands in the list, drawn or not. */
+  const rowOf = (id: Id) => {
+    let y = 0;
+    for (const [i, item] of items.value.entries()) {
+      const size = heights.value[i];
+      if (item.kind === 'line' && item.track.id === id) return { start: y, size };
+      y += size;
+    }
+    return null;
+  };
+  watch(
+    () => view.naming ?? session.selectedTrack,
+    (id) => {
+      const at = items.value.findIndex((item) => item.key === id);
+      if (at >= 0) rows.value.scrollToIndex(at, { align: 'auto' });
+    },
+    { flush: 'post' },
+  );
+  return { width, items, heights, rows, rowOf };
+}
