@@ -277,6 +277,10 @@ export {
   type BroadcastOptions,
   type Cue,
 } from './formats/broadcast.ts';
+export { measureReference, referenceNow } from './fit/reference.ts';
+export { applyFit, fitNow, planFit, type FitPlan, type FitRefusal, type FitStep } from './fit/plan.ts';
+export { balanceEq, balanceOf, type Balance } from './fit/balance.ts';
+export type { DeviceFigures, LineReference, PitchRange, Sibilance } from './model/reference.ts';
 export type { Undivided } from './print/arrange.ts';
 export { RING, canPrint, printLines } from './print/lines.ts';
 export { upstream } from './session/upstream.ts';

@@ -101,8 +101,11 @@ const hiss = (length: number, f: number, q: number, fs: number, rnd: () => numbe
   return filter(filter(x, 'bandPass', f, q, fs), 'highPass', f / 2, 0.7, fs);
 };
 
-/** Lead voice: phrases of the melody with consonants, hard sibilants and breaths between the lines. Mono. */
-export const leadVoice: Gen = (s) => {
+/**
+ * Lead voice: phrases of the melody with consonants, hard sibilants and breaths between the lines. Mono.
+ * @param sibilants Hz, the middle of its s
+ */
+export const leadVoice = (s: Song, sibilants = 7200): Float32Array[] => {
   const rnd = random(s.seed + 1);
   const fs = s.sampleRate;
   const b = beat(s);
@@ -114,7 +117,7 @@ export const leadVoice: Gen = (s) => {
       mix(out, hiss(round(0.32 * fs), 2400, 0.8, fs, rnd), at + round(b * 0.45), 0.16);
       return;
     }
-    if (i % 3 === 1) mix(out, hiss(round(0.09 * fs), 7200, 1.6, fs, rnd), at - round(0.05 * fs), 0.9);
+    if (i % 3 === 1) mix(out, hiss(round(0.09 * fs), sibilants, 1.6, fs, rnd), at - round(0.05 * fs), 0.9);
     else if (i % 3 === 2) mix(out, hiss(round(0.03 * fs), 3200, 1, fs, rnd), at, 0.5);
     mix(out, sung(note, length, fs, VOWELS[i % 4], rnd), at, 0.7 + 0.3 * sin(i * 1.7));
   });

@@ -6,7 +6,7 @@ const { floor, max, min, round, sqrt } = Math;
  * Follows the pitch of one voice: YIN (A. de Cheveigné, H. Kawahara, "YIN, a fundamental frequency estimator
  * for speech and music", JASA 111, 2002: difference function, cumulative mean normalisation, absolute
  * threshold, parabolic interpolation), searched at about 24 kHz and refined at the full rate. A new estimate
- * each 256 samples.
+ * each 256 samples, unless another hop is asked for.
  */
 export class PitchTracker {
   /** Hz, 0 while there is no clear pitch */
@@ -31,6 +31,8 @@ export class PitchTracker {
     private readonly fs: number,
     lowest = 65,
     highest = 1000,
+    /** samples from one estimate to the next */
+    private readonly hop = 256,
   ) {
     this.decimate = max(1, round(fs / 24000));
     const rate = fs / this.decimate;
@@ -53,7 +55,7 @@ export class PitchTracker {
       this.held = 0;
       this.phase = 0;
     }
-    if (++this.due < 256) return false;
+    if (++this.due < this.hop) return false;
     this.due = 0;
     this.estimate();
     return true;

@@ -6,6 +6,7 @@ import type {
   Parts,
   Preset,
   PresetContent,
+  PresetReference,
   Requirements,
   Session,
   StarterSettings,
@@ -24,7 +25,7 @@ import type { Taking } from './parts/part.ts';
 
 export interface PresetDraft {
   content: PresetContent;
-  reference: { tempo: number; sampleRate: number };
+  reference: PresetReference;
   requirements: Requirements;
   hash: string;
 }

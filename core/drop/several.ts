@@ -78,8 +78,9 @@ export function startSession(
   ids: IdMaker = randomIds,
 ): { session: Session; plan: DropPlan; report: IntactReport } {
   const set = preset.content.session;
+  const { tempo, sampleRate } = preset.reference;
   const empty = createSession(
-    { name: preset.name, ...(set ?? preset.reference), ...(set ? { meter: [...set.meter] } : {}), ...over },
+    { name: preset.name, tempo, sampleRate, ...set, ...(set ? { meter: [...set.meter] } : {}), ...over },
     ids,
   );
   const plan = planDrop(empty, preset, { place: { kind: set ? 'whole' : 'new' }, ids });

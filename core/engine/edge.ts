@@ -85,6 +85,16 @@ export function mixRamped(src: Float64Array, dst: Float64Array, n: number, g: Ra
   for (let i = moving; i < n; i++) dst[i] += v * src[i];
 }
 
+/** Both sides by the same gain, while it moves and after. */
+export function scaleBoth(l: Float64Array, r: Float64Array, n: number, g: Ramp): void {
+  const { value, left } = g;
+  if (left <= 0 && value === 1) return;
+  scaleRamped(l, n, g);
+  g.value = value;
+  g.left = left;
+  scaleRamped(r, n, g);
+}
+
 /** buf ×= a gain that is on its way. */
 export function scaleRamped(buf: Float64Array, n: number, g: Ramp): void {
   const moving = Math.min(g.left, n);

@@ -1,7 +1,7 @@
 import { Ramp, dbToGain } from '../devices/math.ts';
 import type { Id } from '../model/types.ts';
 import type { NodePlan } from './compile.ts';
-import { type EdgeRun, scaleRamped } from './edge.ts';
+import { type EdgeRun, scaleBoth } from './edge.ts';
 import { MixList, clean, doubles, mix } from '../devices/kernels/index.ts';
 import type { SlotRun } from './slot.ts';
 import type { Sound, SoundWindow, Meter } from './sound.ts';
@@ -31,6 +31,8 @@ export class NodeRun {
   readonly gr = new Ramp(1);
   /** polarity and the gain of a level-matched comparison */
   readonly after = new Ramp(1);
+  /** the line's own trim before its chain */
+  readonly trim = new Ramp(1);
   readonly meter: Meter = { before: 0, left: 0, right: 0, square: 0, frames: 0, broken: 0 };
   edges: { run: EdgeRun; from: NodeRun; id: string; l: Float64Array; r: Float64Array }[] = [];
   slots: SlotRun[] = [];
@@ -65,6 +67,7 @@ export class NodeRun {
     this.mono = plan.track.channels === 1;
     this.gl.to(plan.gainL, samples);
     this.gr.to(plan.gainR, samples);
+    this.trim.to(dbToGain(plan.track.inputTrim ?? 0), samples);
     this.after.to((plan.track.polarity ? -1 : 1) * dbToGain(auditionDb), samples);
   }
 
@@ -173,6 +176,7 @@ export class NodeRun {
   process(n: number, metering: boolean): void {
     const l = this.l;
     const r = this.r;
+    scaleBoth(l, r, n, this.trim);
     if (metering) {
       let p = this.meter.before;
       for (let i = 0; i < n; i++) {
@@ -194,14 +198,7 @@ export class NodeRun {
       this.slots[k].process(l, r, n, one);
       one &&= this.slots[k].keepsMono;
     }
-    if (this.after.left > 0 || this.after.value !== 1) {
-      const v = this.after.value;
-      const left = this.after.left;
-      scaleRamped(l, n, this.after);
-      this.after.value = v;
-      this.after.left = left;
-      scaleRamped(r, n, this.after);
-    }
+    scaleBoth(l, r, n, this.after);
     if (metering) this.measure(n);
     else {
       this.gl.advance(n);

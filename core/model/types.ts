@@ -5,6 +5,7 @@
  * JSON).
  */
 import type { PrintPlan } from './print.ts';
+import type { LineReference } from './reference.ts';
 import type { Id, MidiPort } from './basic.ts';
 import type { HardwareUse, Studio, UnitUse } from './hardware.ts';
 
@@ -276,6 +277,8 @@ export interface Track {
   /** enclosing folder, or null */
   folder: Id | null;
   input: Input;
+  /** dB before the chain: what the line's own sound needs to come into it as loud as the chain was made for */
+  inputTrim?: number;
   chain: Slot[];
   level: number;
   pan: number;
@@ -420,6 +423,14 @@ export type StarterSettings = Pick<
   'sampleRate' | 'bitDepth' | 'tempo' | 'meter' | 'panLaw' | 'setupId' | 'note'
 > & { setup?: Setup; print?: PrintPlan; headings?: Heading[] };
 
+/** What a preset was made at and with; no part of its hash. */
+export interface PresetReference {
+  tempo: number;
+  sampleRate: number;
+  /** local id of a line → the sound that it was saved with; presets without it still work */
+  lines?: Record<Id, LineReference>;
+}
+
 export interface Requirements {
   devices: string[];
   foreign: string[];
@@ -443,7 +454,7 @@ export interface Preset {
   parent: { preset: string; version: number } | null;
   content: PresetContent;
   /** bpm and Hz of the session that it was saved from */
-  reference: { tempo: number; sampleRate: number };
+  reference: PresetReference;
   requirements: Requirements;
   /** sha-256 of the canonical JSON of content */
   hash: string;

@@ -45,13 +45,15 @@ test('lines: added, renamed, coloured, moved, duplicated, deleted; everything un
   const begin = await p.lines();
   await p.click('Add a line');
   await p.click('Audio track');
-  await p.see('Audio');
-  const row = await p.line('Audio');
+  // a new line waits for its name
+  await p.find('field', 'New name for Audio');
+  await p.keys('Viol', Key.ENTER);
+  const row = await p.line('Viol');
   await p.driver
     .actions()
-    .doubleClick(await p.find('button', 'Line Audio', row))
+    .doubleClick(await p.find('button', 'Line Viol', row))
     .perform();
-  await p.type('New name for Audio', 'Fiddle' + Key.ENTER);
+  await p.type('New name for Viol', 'Fiddle' + Key.ENTER);
   await p.line('Fiddle');
   await p.click('More for Fiddle');
   await p.click('Rosehip');

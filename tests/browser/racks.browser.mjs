@@ -299,12 +299,12 @@ test('several lines at once: chosen with Ctrl and Shift, then output, a device, 
   await p.see('3 lines', 5000, s);
   await pick(Key.CONTROL, 'Concertina');
   await p.see('Lead voice, Bass', 5000, s);
-  await p.click('Output of all');
-  await p.click('Master', await p.find('[role="menu"]', ''));
+  await p.choose('Output of all', 'Master');
   await p.click('Add a device to all');
   await p.click('Limiter', await p.find('[role="menu"]', ''));
-  await p.click('Colour of all');
-  await p.click('Kelp', await p.find('[role="menu"]', ''));
+  await p.click('Colours …');
+  await p.click('Kelp', await p.find('dialog', 'Colours of 2 lines'));
+  await p.click('Done');
   const both = async () => [await track(id, 'Lead voice'), await track(id, 'Bass')];
   for (const t of await both()) {
     assert.deepEqual([t.output.track, t.chain.at(-1).type, t.colour], ['lr-master', 'limiter', 'kelp']);

@@ -45,6 +45,9 @@ function checkFace(c: Checking, t: Track, p: string, who: string): void {
   if (!ROLES.includes(t.role)) {
     c.bad(p + '/role', 'choice', `${who}: unknown role “${t.role}”.`);
   }
+  if (t.inputTrim !== undefined) {
+    c.number(t.inputTrim, -60, 60, p + '/inputTrim', `${who}: trim before the chain (dB)`);
+  }
   if (t.channels !== 1 && t.channels !== 2) {
     c.bad(p + '/channels', 'choice', `${who} is mono (1) or stereo (2).`);
   }

@@ -34,7 +34,7 @@ function copy() {
 <template>
   <fieldset class="flex flex-col gap-2">
     <legend class="mb-1 text-note font-semibold">Copy from one line to the others</legend>
-    <label class="flex items-center gap-2"
+    <label class="flex min-h-6 items-center gap-2"
       >From
       <select v-model="from" class="field py-0.5" aria-label="Line to copy from">
         <option value="">{{ first?.name }}</option>
@@ -42,7 +42,7 @@ function copy() {
       </select></label
     >
     <div class="flex flex-wrap gap-x-3 gap-y-1">
-      <label v-for="p in offered" :key="p.id" class="flex items-center gap-1" :title="p.help"
+      <label v-for="p in offered" :key="p.id" class="flex min-h-6 items-center gap-1" :title="p.help"
         ><input
           type="checkbox"
           class="accent-[var(--rope)]"
@@ -52,7 +52,7 @@ function copy() {
         {{ p.label }}</label
       >
     </div>
-    <label v-if="parts.includes('chain')" class="flex items-center gap-2"
+    <label v-if="parts.includes('chain')" class="flex min-h-6 items-center gap-2"
       ><input v-model="append" type="checkbox" class="accent-[var(--rope)]" /> Behind what they have, instead
       of in its place</label
     >

@@ -86,14 +86,14 @@ const places = () => [
     <div
       v-for="row in rows"
       :key="row.id"
-      class="grid grid-cols-[minmax(80px,1fr)_124px_62px_24px] items-center gap-1.5 py-0.5"
+      class="grid grid-cols-[minmax(80px,1fr)_124px_62px_24px] items-center gap-1.5 py-1"
       role="group"
       :aria-label="`Sends to ${row.name}`"
     >
-      <label class="flex min-w-0 items-center gap-1"
+      <label class="flex min-h-6 min-w-0 items-center gap-1"
         ><input
           type="checkbox"
-          class="accent-[var(--rope)]"
+          class="m-1 accent-[var(--rope)]"
           :checked="row.on"
           :aria-label="`Sends to ${row.name} on`"
           @change="edit(row, 'Sends', { on: !row.on })"

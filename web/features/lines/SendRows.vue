@@ -98,7 +98,7 @@ const places = () =>
     <div
       v-for="(s, i) in track.sends"
       :key="s.id"
-      class="grid grid-cols-[18px_minmax(70px,1fr)_124px_62px_70px_24px_24px] items-center gap-1 py-0.5"
+      class="grid grid-cols-[24px_minmax(70px,1fr)_118px_62px_70px_24px_24px] items-center gap-1 py-0.5"
       :class="{ 'rounded bg-rope-wash': over === i }"
       role="group"
       :aria-label="`Send to ${nameOf(s)}`"
@@ -108,7 +108,7 @@ const places = () =>
     >
       <button
         type="button"
-        class="cursor-grab text-soft"
+        class="grid h-6 w-6 cursor-grab place-items-center text-soft"
         draggable="true"
         :aria-label="`Move the send to ${nameOf(s)}`"
         title="Drag it, or arrow keys"
@@ -122,7 +122,7 @@ const places = () =>
       <label class="flex items-center gap-1 truncate"
         ><input
           type="checkbox"
-          class="accent-[var(--rope)]"
+          class="m-1 accent-[var(--rope)]"
           :checked="s.on"
           :aria-label="`Send to ${nameOf(s)} on`"
           @change="edit(s, 'Send', { on: !s.on })"
