@@ -156,6 +156,7 @@ export type {
   Choice,
   Difference,
   DropPlan,
+  FitValue,
   EndPlan,
   Form,
   Place,
@@ -277,7 +278,7 @@ export {
   type BroadcastOptions,
   type Cue,
 } from './formats/broadcast.ts';
-export { measureReference, referenceNow } from './fit/reference.ts';
+export { measureReference, referenceNow, referenceUnder } from './fit/reference.ts';
 export { applyFit, fitNow, planFit, type FitPlan, type FitRefusal, type FitStep } from './fit/plan.ts';
 export { balanceEq, balanceOf, type Balance } from './fit/balance.ts';
 export type { DeviceFigures, LineReference, PitchRange, Sibilance } from './model/reference.ts';

@@ -8,6 +8,7 @@ import { adaptedBy, planAdaptations, rememberedOf } from './adaptations/index.ts
 import { planEnds, usesEnd } from './ends.ts';
 import { IN_CHAIN, ONTO_PARTS, PARTS, partsOf } from './parts/index.ts';
 import type { Putting, PuttingOnto } from './parts/part.ts';
+import { trimPath } from './adaptations/fit.ts';
 import { placeDrop } from './place.ts';
 import { printFacts } from './print.ts';
 import type { Changed, DropPlan, EndPlan, Place, PlanOptions } from './types.ts';
@@ -263,6 +264,8 @@ function ontoLine(before: Track, d: Drop, changed: Changed): Track {
       rootOrigin({ local: slot.id, track: from, named: slotIds([slot]), takes: pieceParts }, d, changed),
   };
   const out: Track = { ...before };
+  const trim = changed.adaptations.find((a) => a.on && a.path === trimPath(t.id));
+  if (trim && takes.includes('chain')) out.inputTrim = trim.to as number;
   for (const p of PARTS) if (has(p.id)) p.putOnto?.(t, out, c);
   if (place.chain !== 'replace' || !has('chain')) return out;
   const renamed = has('name') && out.name !== t.name ? out.name : undefined;

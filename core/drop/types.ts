@@ -38,6 +38,9 @@ export interface EndPlan {
   decided: boolean;
 }
 
+/** A value that was worked out from the sound that a preset meets. `path`: "dev4/threshold" or "inputTrim". */
+export type FitValue = Adaptation;
+
 export interface Adaptation {
   /** place in the preset's content, such as "t1/dev4/time" */
   path: string;
@@ -125,6 +128,8 @@ export interface PlanOptions {
   ports?: Record<string, string | null>;
   /** path of a unit → id of the choice that stands for it here */
   units?: Record<string, string>;
+  /** values that fit the sound of the line that is dropped onto, their devices by the preset's ids */
+  fit?: readonly FitValue[];
   /** false: what arrives does not remember a preset (borrowed from a session) */
   origin?: boolean;
   /** for a repeatable plan */

@@ -91,3 +91,17 @@ const valuesOf = (chain: readonly Slot[]): Record<string, number> =>
       (DEPENDING[d.type]?.(d) ?? []).map((param) => [`${d.id}/${param}`, d.params[param] as number]),
     ),
   );
+
+/** What was measured in a session, under the ids of a preset that is saved from it (`capture`'s). */
+export function referenceUnder(reference: LineReference, ids: Readonly<Record<Id, Id>>): LineReference {
+  const to = (id: Id) => ids[id] ?? id;
+  const values = Object.entries(reference.values).map(([path, v]): [string, number] => {
+    const [id, param] = path.split('/');
+    return [`${to(id)}/${param}`, v];
+  });
+  return {
+    ...reference,
+    devices: reference.devices.map((d) => ({ ...d, id: to(d.id) })),
+    values: Object.fromEntries(values),
+  };
+}

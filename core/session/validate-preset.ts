@@ -1,6 +1,7 @@
 import { createSession, createTrack } from './create.ts';
 import { clone, hashOf } from '../model/json.ts';
 import type { Preset, Problem, Track } from '../model/types.ts';
+import { isObject } from './validate/checking.ts';
 import { validateSession } from './validate/index.ts';
 
 /**
@@ -33,6 +34,8 @@ export function validatePreset(preset: unknown): Problem[] {
       },
     ];
   }
+  const remembered = checkReference(p.reference.lines);
+  if (remembered) return [remembered];
   try {
     const stand = (t: Track): Track => ({ ...clone(t), role: t.role === 'master' ? 'bus' : t.role });
     const ends = c.looseEnds.map((e) =>
@@ -57,4 +60,36 @@ export function validatePreset(preset: unknown): Problem[] {
   } catch {
     return [{ path: '/content', rule: 'format', message: 'The preset’s content is not complete.' }];
   }
+}
+
+/** lines and devices that a preset remembers the sound of, at most */
+const MOST = 512;
+const isNumber = (v: unknown): boolean => typeof v === 'number' && Number.isFinite(v);
+
+/** What is remembered of the sound: numbers, or nothing; null where it is so. */
+function checkReference(lines: unknown): Problem | null {
+  const wrong = (at: string): Problem => ({
+    path: `/reference/lines${at}`,
+    rule: 'reference',
+    message: 'What a preset remembers of its sound is a list of figures for each line. Save it again.',
+  });
+  if (lines === undefined) return null;
+  if (!isObject(lines) || Object.keys(lines).length > MOST) return wrong('');
+  for (const [id, line] of Object.entries(lines)) {
+    const isLine =
+      isObject(line) &&
+      ['seconds', 'loudness', 'truePeak', 'crest'].every((key) => isNumber(line[key])) &&
+      Array.isArray(line.thirds) &&
+      line.thirds.length <= MOST &&
+      line.thirds.every(isNumber) &&
+      Array.isArray(line.devices) &&
+      line.devices.length <= MOST &&
+      line.devices.every(
+        (d) => isObject(d) && typeof d.id === 'string' && isNumber(d.mean) && isNumber(d.level),
+      ) &&
+      isObject(line.values) &&
+      Object.values(line.values).every(isNumber);
+    if (!isLine) return wrong(`/${id}`);
+  }
+  return null;
 }

@@ -29,6 +29,7 @@ const CONTENT_FIELDS: (keyof Preset['content'])[] = [
   'media',
   'trackParts',
   'session',
+  'print',
 ];
 
 /** Fields that nothing here reads: the shelf would carry them along for ever. */

@@ -4,6 +4,7 @@ import { computed, type Component } from 'vue';
 import { dropSheets } from '../features/drop/index.ts';
 import { hardwareSheets } from '../features/hardware/index.ts';
 import { kitSheets } from '../features/kit/index.ts';
+import { fitSheets } from '../features/fit/index.ts';
 import { lineSheets } from '../features/lines/index.ts';
 import { originSheets } from '../features/origin/index.ts';
 import { portSheets } from '../features/ports/index.ts';
@@ -17,6 +18,7 @@ const SHEETS: Record<SheetName, Component> = {
   ...dropSheets,
   ...hardwareSheets,
   ...kitSheets,
+  ...fitSheets,
   ...lineSheets,
   ...originSheets,
   ...portSheets,

@@ -1,8 +1,10 @@
 import type {
   Device,
   Finding,
+  FitPlan,
   Id,
   Levels,
+  LineReference,
   Loudness,
   Measured,
   PrintPlan,
@@ -107,6 +109,10 @@ export const jobs = {
     run<PrintedLine[]>({ op: 'print', session, slot }, progress),
   printLines: (session: Session, tracks: Id[], progress?: (p: number) => void) =>
     run<PrintedLine[]>({ op: 'print-lines', session, tracks }, progress),
+  /** what a preset that is saved from a line remembers of its sound */
+  reference: (session: Session, track: Id) => run<LineReference | null>({ op: 'reference', session, track }),
+  fit: (session: Session, track: Id, reference: LineReference | null) =>
+    run<FitPlan>({ op: 'fit', session, track, reference }),
   mix: (session: Session, plan: PrintPlan, progress?: (p: number) => void) =>
     run<Loudness>({ op: 'mix', session, plan }, progress),
   printStems: (session: Session, plan: PrintPlan, at: string, progress?: (p: number) => void) =>

@@ -3,6 +3,7 @@ import type {
   Device,
   Id,
   Levels,
+  LineReference,
   Measured,
   PrintFiles,
   PrintPlan,
@@ -102,6 +103,8 @@ export type Job =
   /** `buffer`: frames of the interface's buffer where one plays */
   | { op: 'check'; session: Session; levels: Levels | null; buffer: number | null }
   | { op: 'levels'; session: Session }
+  | { op: 'reference'; session: Session; track: Id }
+  | { op: 'fit'; session: Session; track: Id; reference: LineReference | null }
   | { op: 'figures'; session: Session; track: Id }
   | { op: 'tap'; session: Session; slot: Id }
   | { op: 'print'; session: Session; slot: Id }

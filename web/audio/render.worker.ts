@@ -12,6 +12,8 @@ import { mapSlots } from '../../core/session/slots.ts';
 import { upstream } from '../../core/session/upstream.ts';
 import { printInstrument } from '../../core/kit/print.ts';
 import type { PrintedLine } from '../../core/session/print.ts';
+import { fitNow } from '../../core/fit/plan.ts';
+import { referenceNow } from '../../core/fit/reference.ts';
 import { printLines } from '../../core/print/lines.ts';
 import { measureMix } from '../../core/print/stems.ts';
 import { MemoryStore, printFiles } from '../../core/formats/print-files.ts';
@@ -201,6 +203,12 @@ const WORK: { [K in Job['op']]: (job: JobOf<K>, control: Control) => Promise<Ans
   'print-stems': printJob,
   mix: async ({ session, plan }, control) => ({
     result: await measureMix(session, plan, { sounds: await soundsOf(session), ...control }),
+  }),
+  reference: async ({ session, track }) => ({
+    result: referenceNow(session, track, await soundsOf(session)),
+  }),
+  fit: async ({ session, track, reference }) => ({
+    result: fitNow(session, track, reference, await soundsOf(session)),
   }),
   levels: async ({ session }, control) => ({
     result: await measureLevels(session, await soundsOf(session), control),

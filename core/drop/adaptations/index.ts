@@ -4,6 +4,7 @@ import { mapSlots } from '../../session/slots.ts';
 import type { Changed, DropPlan, Explanation } from '../types.ts';
 import type { AdaptationKind, Adapted, Adapting } from './adaptation.ts';
 import { controllers } from './controller.ts';
+import { fit } from './fit.ts';
 import { hardware, inputHere } from './hardware.ts';
 import { midi, movedAddress, movedNotes } from './midi.ts';
 import { names } from './name.ts';
@@ -25,6 +26,7 @@ const ADAPTATIONS: readonly AdaptationKind[] = [
   standIns,
   ports,
   hardware,
+  fit,
 ];
 
 /** Works out everything that changes on arrival. */

@@ -41,6 +41,13 @@ const standInText = (s: StandIn) =>
       ><span class="text-soft">{{ a.on ? a.reason : 'kept as it was saved' }}</span></label
     >
   </section>
+  <p v-if="drop.isFitting" role="status" class="text-soft">Listening to the line, for what fits it …</p>
+  <section v-if="drop.notFitted.length" aria-label="Not fitted">
+    <h3 class="font-semibold">Not fitted to its sound</h3>
+    <p v-for="r in drop.notFitted" :key="r.label + r.reason" class="text-soft">
+      {{ r.label }}: {{ r.reason }}
+    </p>
+  </section>
   <section v-if="plan.renames.length" aria-label="Renamed">
     <h3 class="font-semibold">Renamed</h3>
     <p v-for="r in plan.renames" :key="r.local">

@@ -4,6 +4,7 @@ import {
   isPiece,
   planDrop,
   type DropPlan,
+  type FitValue,
   type Id,
   type Place,
   type PlanOptions,
@@ -41,6 +42,8 @@ export function makePlanning() {
   const standIns = shallowRef<Record<string, boolean>>({});
   const ports = shallowRef<Record<string, string | null>>({});
   const units = shallowRef<Record<string, string>>({});
+  /** values that fit the line that is dropped onto */
+  const fit = shallowRef<FitValue[]>([]);
   const parts = shallowRef<Preset['content']['parts'] | null>(null);
   const keep = shallowRef<Pick<DropPlan, 'ids' | 'drop'> | undefined>();
   // lines of another session remember no preset
@@ -54,6 +57,7 @@ export function makePlanning() {
     standIns: standIns.value,
     ports: ports.value,
     units: units.value,
+    fit: fit.value,
     parts: parts.value ?? undefined,
     keep: keep.value,
     origin: !borrowed.value,
@@ -69,6 +73,7 @@ export function makePlanning() {
   });
   function propose(p: Preset, where: Place, from: { borrowed?: boolean; also?: Id[] }): void {
     for (const decided of [ties, adapt, standIns, ports, units]) decided.value = {};
+    fit.value = [];
     parts.value = null;
     keep.value = undefined;
     place.value = where;
@@ -95,6 +100,7 @@ export function makePlanning() {
     standIns,
     ports,
     units,
+    fit,
     parts,
     keep,
     borrowed,

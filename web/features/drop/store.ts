@@ -6,6 +6,7 @@ import type { PresetEntry } from '../../../contract/index.ts';
 import { api } from '../../api/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
+import { makeFitting } from './fitting.ts';
 import { makePlanning } from './planning.ts';
 import { makeResults } from './results.ts';
 import { makeTrial } from './trial.ts';
@@ -92,6 +93,7 @@ export const useDrop = defineStore('drop', () => {
   const { plan, several } = decided;
   const { landed, ...results } = makeResults();
   const { apply, applySeveral } = makeApplying(planning, landed);
+  const fitting = makeFitting(planning);
   const { trial, tryInstead, endTrial } = makeTrial(read);
 
   /** Does something with the open session; without one it says so, and what fails is told. */
@@ -151,6 +153,7 @@ export const useDrop = defineStore('drop', () => {
 
   return {
     ...makePieces(),
+    ...fitting,
     ...decided,
     ...results,
     trial,

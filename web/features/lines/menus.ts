@@ -43,6 +43,7 @@ import {
 import { useSheets } from '../../ui/sheets.ts';
 import { chooseNotes } from './notes.ts';
 import { chooseSound } from './sound.ts';
+import { fitMenu } from '../fit/index.ts';
 import { instrumentMenu } from '../kit/index.ts';
 import { printMenu } from '../print/index.ts';
 import { putDevice } from '../device/index.ts';
@@ -69,6 +70,7 @@ export function lineMenu(track: Track, actions: LineActions): MenuEntry[] {
     { label: 'Rename', icon: Pencil, keys: 'F2', run: () => rename(track.id) },
     ...instrumentMenu(track),
     ...contentMenu(track),
+    ...fitMenu(track),
     ...printMenu([track]),
     ...onlyLines(() => placeMenu(track)),
     ...defaultsMenu(track),

@@ -7,16 +7,22 @@ import {
   createPreset,
   diffPresets,
   isPiece,
+  referenceUnder,
   tieToShelf,
   togglePart,
+  type Captured,
   type EndChoice,
+  type LineReference,
   type Parts,
+  type PresetDraft,
   type PresetKind,
+  type Session,
   type Slot,
   type Track,
 } from '../../../core/index.ts';
 import type { PresetDetail } from '../../../contract/index.ts';
 import { api } from '../../api/index.ts';
+import { jobs, plain } from '../../audio/jobs.ts';
 import { useSession } from '../../document/doc.ts';
 import { listed } from '../../ui/format.ts';
 import { useUi } from '../../ui/window.ts';
@@ -149,6 +155,22 @@ function useFrom(saved: Saved, takeFrom: (preset: PresetDetail['preset']) => voi
   return { origin, known, mode, form };
 }
 
+/** What lines sound like before their chains, for a preset that meets another voice later. */
+async function heard(
+  { piece, starter, tracks }: Saved,
+  { reference, ids }: Pick<Captured, 'reference' | 'ids'>,
+  doc: Session,
+): Promise<PresetDraft['reference']> {
+  if (piece || starter) return reference;
+  const lines: Record<string, LineReference> = {};
+  for (const t of tracks.filter((x) => x.clips.some((c) => !c.off) && x.chain.length)) {
+    // what cannot be measured is not remembered; the preset is saved all the same
+    const found = await jobs.reference(plain(doc), t.id).done.catch(() => null);
+    if (found) lines[ids[t.id]] = referenceUnder(found, ids);
+  }
+  return Object.keys(lines).length ? { ...reference, lines } : reference;
+}
+
 /** Saving to the shelf: new, the next version of what it came from, or a variant of it. */
 export function useSaving(saved: Saved, close: () => void) {
   const session = useSession();
@@ -171,8 +193,9 @@ export function useSaving(saved: Saved, close: () => void) {
       form.name === known.value.name,
   );
 
-  function put() {
+  async function put() {
     const from = known.value;
+    const made = { ...draft.value, reference: await heard(saved, draft.value, session.doc!) };
     const filled = {
       kind: kindOf(saved),
       name: form.name.trim(),
@@ -182,10 +205,10 @@ export function useSaving(saved: Saved, close: () => void) {
       colour: saved.tracks[0].colour,
     };
     if (mode.value === 'version' && from) {
-      return api.addVersion(from.id, from.version, createPreset(draft.value, { id: from.id, ...filled }));
+      return api.addVersion(from.id, from.version, createPreset(made, { id: from.id, ...filled }));
     }
     const parent = from ? { preset: from.id, version: from.version } : null;
-    return api.createPreset(createPreset(draft.value, { id: crypto.randomUUID(), ...filled, parent }));
+    return api.createPreset(createPreset(made, { id: crypto.randomUUID(), ...filled, parent }));
   }
 
   /** What stands here is what the shelf has now, and remembers it. */

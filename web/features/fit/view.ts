@@ -1,0 +1,7 @@
+import { useStorage } from '@vueuse/core';
+import { defineStore } from 'pinia';
+
+/** Whether what fits the sound is ticked by itself. */
+export const useFitView = defineStore('fit-view', () => ({
+  isOn: useStorage('rope-shelf-fit', false),
+}));
