@@ -1,13 +1,19 @@
 import { leadVoice, type Song } from '../../demo/sounds.ts';
 import {
+  applyDrop,
   applyFit,
   balanceEq,
+  capture,
   createDevice,
+  createPreset,
   createRack,
   fitNow,
   measureReference,
+  planDrop,
   planFit,
   referenceNow,
+  referenceUnder,
+  validatePreset,
   validateSession,
   type FitStep,
   type LineReference,
@@ -205,4 +211,40 @@ test('a device in a rack is fitted by what comes into its strand', () => {
   const { steps, s, sounds } = fitted(louder, inRack, to);
   const [was, now] = [means(home.s, home.sounds), means(after(s, steps), sounds)];
   expect(Math.abs(now.in[0] - was.in[0])).toBeLessThan(0.25);
+});
+
+test('on the drop: ticked it is adapted and told, unticked it is as it was saved; the line’s own trim comes too', () => {
+  const bare = { chain: chain().slice(2) };
+  const home = lineOf(voice(), bare);
+  const draft = capture(home.s, ['v']);
+  const told = referenceUnder(referenceNow(home.s, 'v', home.sounds)!, draft.ids);
+  const withLines = (line: LineReference) =>
+    createPreset(
+      { ...draft, reference: { ...draft.reference, lines: { t1: line } } },
+      { id: 'p', name: 'P' },
+    );
+  const preset = withLines(told);
+  expect(validatePreset(preset)).toEqual([]);
+  expect(validatePreset(withLines({ ...told, devices: [{ id: 'x' }] as never }))).toHaveLength(1);
+  const here = lineOf(voice({ gain: -9, floor: -55 }), { chain: [] });
+  const place = { kind: 'onto' as const, track: 'v', chain: 'replace' as const };
+  const first = planDrop(here.s, preset, { place });
+  const found = fitNow(applyDrop(here.s, first, preset).session, 'v', told, here.sounds);
+  const localOf = new Map(Object.entries(first.ids).map(([local, id]) => [id, local]));
+  const fit = found.steps.map((s) => ({
+    ...s,
+    path: s.device ? `${localOf.get(s.device)}/${s.param}` : s.param,
+  }));
+  expect(fit.map((f) => f.path)).toContain('inputTrim');
+  const drop = (on: boolean) => {
+    const plan = planDrop(here.s, preset, { place, fit: fit.map((f) => ({ ...f, on })) });
+    return applyDrop(here.s, plan, preset);
+  };
+  const ticked = drop(true);
+  expect(ticked.report.intact).toBe(true);
+  expect(ticked.report.counts.adapted).toBe(fit.length - 1);
+  expect(ticked.session.tracks[0].inputTrim).toBeCloseTo(9, 1);
+  expect(fitNow(ticked.session, 'v', told, here.sounds).steps).toEqual([]);
+  const plain = drop(false);
+  expect([plain.report.intact, plain.session.tracks[0].inputTrim]).toEqual([true, undefined]);
 });

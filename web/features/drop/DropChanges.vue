@@ -1,14 +1,19 @@
 <script setup lang="ts">
 /** What will be other than it was saved: stand-ins, adaptations, names, and what is good to know. */
+import { computed } from 'vue';
 import type { DropPlan } from '../../../core/index.ts';
 import { useDrop } from './store.ts';
 
-defineProps<{ plan: DropPlan }>();
+const props = defineProps<{ plan: DropPlan }>();
 const drop = useDrop();
 type StandIn = DropPlan['standIns'][number];
 type Adaptation = DropPlan['adaptations'][number];
 const turnStandIn = (s: StandIn) => (drop.standIns = { ...drop.standIns, [s.path]: !s.on });
 const turnAdaptation = (a: Adaptation) => (drop.adapt = { ...drop.adapt, [a.path]: !a.on });
+/** What fits the voice is the person's to tick; what the session asks for is made unless it is taken back. */
+const isFit = (a: Adaptation) => drop.fit.some((value) => a.path.endsWith(`/${value.path}`));
+const fits = computed(() => props.plan.adaptations.filter(isFit));
+const adapted = computed(() => props.plan.adaptations.filter((a) => !isFit(a)));
 const standInText = (s: StandIn) =>
   s.on ? `${s.typeLabel} takes its place` : 'kept as it is, its sound passed through';
 </script>
@@ -27,12 +32,20 @@ const standInText = (s: StandIn) =>
       ><span class="text-soft">{{ s.reason }}</span></label
     >
   </section>
-  <section v-if="plan.adaptations.length" aria-label="Adapted">
+  <section v-if="fits.length" aria-label="What fits its sound">
+    <h3 class="mb-1 font-semibold">Would fit the sound on this line</h3>
+    <label v-for="a in fits" :key="a.path" class="flex items-baseline gap-2 border-t border-rule py-1"
+      ><input type="checkbox" class="accent-[var(--rope)]" :checked="a.on" @change="turnAdaptation(a)" /><span
+        class="w-[230px]"
+        >{{ a.label }}</span
+      ><span class="w-[170px] whitespace-nowrap"
+        >{{ a.fromText }} → <strong>{{ a.toText }}</strong></span
+      ><span class="flex-1 text-soft">{{ a.reason }}</span></label
+    >
+  </section>
+  <section v-if="adapted.length" aria-label="Adapted">
     <h3 class="mb-1 font-semibold">Adapted to this session</h3>
-    <label
-      v-for="a in plan.adaptations"
-      :key="a.path"
-      class="flex items-baseline gap-2 border-t border-rule py-1"
+    <label v-for="a in adapted" :key="a.path" class="flex items-baseline gap-2 border-t border-rule py-1"
       ><input type="checkbox" class="accent-[var(--rope)]" :checked="a.on" @change="turnAdaptation(a)" /><span
         class="w-[230px]"
         >{{ a.label }}</span

@@ -24,16 +24,9 @@ const labels = [
   <svg viewBox="0 0 376 104" class="w-full max-w-[560px]" role="img" :aria-label="`Balance: ${text}`">
     <line x1="0" x2="376" :y1="HALF" :y2="HALF" stroke="var(--edge)" />
     <rect v-for="b in bars" :key="b.f" :x="b.x" :y="b.y" width="12" :height="b.height" fill="var(--rope)" />
-    <text
-      v-for="[i, label] in labels"
-      :key="label"
-      :x="4 + i * 16"
-      y="102"
-      font-size="10"
-      fill="currentColor"
-    >
+    <text v-for="[i, label] in labels" :key="label" :x="4 + i * 16" y="102" font-size="7" fill="currentColor">
       {{ label }}
     </text>
-    <text x="372" y="10" font-size="10" text-anchor="end" fill="currentColor">±12 dB</text>
+    <text x="372" y="10" font-size="7" text-anchor="end" fill="currentColor">±12 dB</text>
   </svg>
 </template>
