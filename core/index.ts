@@ -281,6 +281,7 @@ export {
 export { measureReference, referenceNow, referenceUnder } from './fit/reference.ts';
 export { applyFit, fitNow, planFit, type FitPlan, type FitRefusal, type FitStep } from './fit/plan.ts';
 export { balanceEq, balanceOf, type Balance } from './fit/balance.ts';
+export { piecesOf, planEven, type EvenRow } from './fit/even.ts';
 export type { DeviceFigures, LineReference, PitchRange, Sibilance } from './model/reference.ts';
 export type { Undivided } from './print/arrange.ts';
 export { RING, canPrint, printLines } from './print/lines.ts';

@@ -5,6 +5,7 @@ export * from './tracks.ts';
 export * from './many.ts';
 export { addHeading, headingsUnder, ledHeadings, onHeading, removeHeading } from './headings.ts';
 export * from './files.ts';
+export { onClip, playTake, removeClip, setClipGains, splitClip } from './clips.ts';
 export { MOST_LINES, namesFrom, portsFrom } from './names.ts';
 export * from './slots.ts';
 export * from './racks.ts';

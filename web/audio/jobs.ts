@@ -1,6 +1,7 @@
 import type {
   Device,
   Finding,
+  EvenRow,
   FitPlan,
   Id,
   Levels,
@@ -111,6 +112,11 @@ export const jobs = {
     run<PrintedLine[]>({ op: 'print-lines', session, tracks }, progress),
   /** what a preset that is saved from a line remembers of its sound */
   reference: (session: Session, track: Id) => run<LineReference | null>({ op: 'reference', session, track }),
+  outline: (media: string, rate: number) => run<number[]>({ op: 'outline', media, rate }),
+  even: (session: Session, tracks: Id[], to: number | Id) =>
+    run<EvenRow[]>({ op: 'even', session, tracks, to }),
+  pieces: (session: Session, track: Id, clip: Id) =>
+    run<{ from: number; to: number }[]>({ op: 'pieces', session, track, clip }),
   fit: (session: Session, track: Id, reference: LineReference | null) =>
     run<FitPlan>({ op: 'fit', session, track, reference }),
   mix: (session: Session, plan: PrintPlan, progress?: (p: number) => void) =>

@@ -103,6 +103,10 @@ export type Job =
   /** `buffer`: frames of the interface's buffer where one plays */
   | { op: 'check'; session: Session; levels: Levels | null; buffer: number | null }
   | { op: 'levels'; session: Session }
+  /** peaks of a whole sound, from 0 to 1 */
+  | { op: 'outline'; media: string; rate: number }
+  | { op: 'even'; session: Session; tracks: Id[]; to: number | Id }
+  | { op: 'pieces'; session: Session; track: Id; clip: Id }
   | { op: 'reference'; session: Session; track: Id }
   | { op: 'fit'; session: Session; track: Id; reference: LineReference | null }
   | { op: 'figures'; session: Session; track: Id }

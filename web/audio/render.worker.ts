@@ -12,6 +12,7 @@ import { mapSlots } from '../../core/session/slots.ts';
 import { upstream } from '../../core/session/upstream.ts';
 import { printInstrument } from '../../core/kit/print.ts';
 import type { PrintedLine } from '../../core/session/print.ts';
+import { piecesOf, planEven } from '../../core/fit/even.ts';
 import { fitNow } from '../../core/fit/plan.ts';
 import { referenceNow } from '../../core/fit/reference.ts';
 import { printLines } from '../../core/print/lines.ts';
@@ -68,6 +69,20 @@ async function soundsOf(s: Session): Promise<Map<string, Sound>> {
     out.set(media, await load(media, s.sampleRate));
   }
   return out;
+}
+
+/** peaks of a whole sound that are told */
+const OUTLINE = 2000;
+/** How loud a sound is along its way: the peak of each of its parts. */
+function outlineOf({ l, r }: Sound): number[] {
+  const size = Math.max(1, Math.ceil(l.length / OUTLINE));
+  return Array.from({ length: Math.ceil(l.length / size) }, (_, k) => {
+    let top = 0;
+    for (let i = k * size; i < Math.min(l.length, (k + 1) * size); i++) {
+      top = Math.max(top, Math.abs(l[i]), Math.abs(r[i]));
+    }
+    return top;
+  });
 }
 
 /** A loop as it is now, and what may be off when it was measured before. */
@@ -204,6 +219,15 @@ const WORK: { [K in Job['op']]: (job: JobOf<K>, control: Control) => Promise<Ans
   mix: async ({ session, plan }, control) => ({
     result: await measureMix(session, plan, { sounds: await soundsOf(session), ...control }),
   }),
+  outline: async ({ media, rate }) => ({ result: outlineOf(await load(media, rate)) }),
+  even: async ({ session, tracks, to }) => ({
+    result: planEven(session, tracks, await soundsOf(session), to),
+  }),
+  pieces: async ({ session, track, clip }) => {
+    const found = session.tracks.find((t) => t.id === track)?.clips.find((c) => c.id === clip);
+    const sound = found && (await soundsOf(session)).get(found.media);
+    return { result: sound ? piecesOf(found, sound, session.sampleRate) : [] };
+  },
   reference: async ({ session, track }) => ({
     result: referenceNow(session, track, await soundsOf(session)),
   }),

@@ -5,7 +5,7 @@ import { useSession } from '../../document/doc.ts';
 
 /** What the panel of a line shows: its settings, or its lanes with one of them open. */
 export const useLaneView = defineStore('lane-view', () => {
-  const page = ref<'line' | 'lanes'>('line');
+  const page = ref<'line' | 'lanes' | 'clips'>('line');
   const lane = ref<Id | null>(null);
   /** Shows a line's lanes, with one of them open; with the first, when none is named. */
   function open(track: Id, which: Id | null = null): void {

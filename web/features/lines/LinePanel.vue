@@ -14,6 +14,7 @@ import { usePrint } from '../print/index.ts';
 import { OriginMark } from '../origin/index.ts';
 import { CompareButton, MasterMeters } from '../transport/index.ts';
 import { lineEdit } from './edit.ts';
+import ClipsPanel from './ClipsPanel.vue';
 import LineNotes from './LineNotes.vue';
 import LineSettings from './LineSettings.vue';
 import LineSound from './LineSound.vue';
@@ -29,16 +30,19 @@ const edit = lineEdit(() => props.track);
 const isMidi = computed(() => props.track.role === 'midi');
 const showsLanes = computed(() => view.page === 'lanes' && !isMidi.value);
 const holdsSound = computed(() => !['folder', 'master', 'bus', 'return', 'midi'].includes(props.track.role));
+const showsClips = computed(() => view.page === 'clips' && holdsSound.value);
 const roleText = computed(() => {
   if (isMidi.value) return 'MIDI';
   return `${props.track.role}, ${props.track.channels === 1 ? 'mono' : 'stereo'}`;
 });
 const pages = computed(() => {
   const lanes = props.track.automation?.length;
+  const clips = props.track.clips.length;
   return [
     { id: 'line', label: 'Settings' },
     { id: 'lanes', label: lanes ? `Automation (${lanes})` : 'Automation' },
-  ] as const;
+    ...(holdsSound.value ? [{ id: 'clips', label: clips ? `Clips (${clips})` : 'Clips' } as const] : []),
+  ] as { id: typeof view.page; label: string }[];
 });
 </script>
 
@@ -80,6 +84,7 @@ const pages = computed(() => {
       </button>
     </header>
     <AutomationPanel v-if="showsLanes" :key="track.id" :track="track" />
+    <ClipsPanel v-else-if="showsClips" :key="`clips ${track.id}`" :track="track" />
     <div
       v-else
       class="grid min-h-0 flex-1 grid-cols-[176px_196px_minmax(376px,1fr)_minmax(156px,200px)] gap-4 overflow-auto p-3 text-body"

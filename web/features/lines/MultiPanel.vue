@@ -116,6 +116,7 @@ const acts = computed(() => [
     ),
     run: () => hide(plain.value),
   },
+  { label: 'Even out takes …', run: () => sheets.open('even', { tracks: plain.value.map((t) => t.id) }) },
   { label: 'Duplicate', run: () => duplicateAll(plain.value) },
   { label: 'Delete', run: () => removeAll(plain.value) },
   ...printMenu(plain.value),
