@@ -434,6 +434,39 @@ async function stems() {
   row('32 stems in one pass', x(best(b) / best(alone)), 'of the mix alone');
 }
 
+/** A voice of half a minute through six devices: fitted to what a preset remembers, against one render of the same. */
+async function fit() {
+  const core = await import(join(ROOT, 'dist/node/core/index.js'));
+  const { leadVoice } = await import(join(ROOT, 'dist/node/demo/sounds.js'));
+  const SECONDS = 30;
+  const melody = Array.from({ length: 48 }, (_, i) => [62, 65, null, 64, 62, 60, null, 57][i % 8]);
+  const song = { tempo: 96, sampleRate: 48000, bars: 12, chords: [[50, 57, 62]], melody, seed: 7 };
+  const [voice] = leadVoice(song);
+  const types = ['trim', 'eq', 'gate', 'deesser', 'compressor', 'limiter'];
+  const line = core.createTrack('audio', {
+    id: 'v',
+    channels: 1,
+    clips: [{ id: 'c', media: 'x', start: 0, offset: 0, length: SECONDS, gain: 0 }],
+    chain: types.map((type) => core.createDevice(type, { threshold: -30 }, { id: type })),
+    output: { kind: 'track', track: 'master' },
+  });
+  const session = core.createSession({
+    tracks: [line, core.createTrack('master', { id: 'master' })],
+    media: [{ id: 'x', name: 'x', sampleRate: 48000, channels: 1, frames: voice.length }],
+  });
+  const other = voice.map((v, i) => 0.4 * v * (1 + 0.4 * Math.sin(i / 9000)));
+  const [own, here] = [voice, other].map((x) => new Map([['x', { l: x, r: x }]]));
+  const reference = core.referenceNow(session, 'v', own);
+  const [a, b] = [[], []];
+  for (let i = 0; i < 4; i++) {
+    a.push(await timeAsync(() => core.render(session, { sounds: here })));
+    b.push(await timeAsync(async () => core.fitNow(session, 'v', reference, here)));
+  }
+  const [once, fitted] = [a, b].map((times) => Math.min(...times));
+  const told = `of one render of the same 30 s; ${(fitted / 1000).toFixed(2)} s here`;
+  row('a voice fitted through six devices', x(fitted / once), told);
+}
+
 /** 32 lines of one channel with a vocal chain, against the same lines with two. */
 async function mono() {
   const core = await import(join(ROOT, 'dist/node/core/index.js'));
@@ -879,6 +912,7 @@ async function main() {
   if (!only || only === 'print') {
     await stems();
     await mono();
+    await fit();
   }
   if (only === 'print') return;
   if (only === 'drops') return;

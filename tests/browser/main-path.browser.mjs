@@ -75,12 +75,12 @@ test('lines: added, renamed, coloured, moved, duplicated, deleted; everything un
   await p.click('More for Fiddle 2');
   await p.click('Delete');
   await p.until('it to be gone', async () => !(await p.lines()).includes('Fiddle 2'));
-  for (let i = 0; i < 7; i++) await undo();
+  for (let i = 0; i < 8; i++) await undo();
   await p.until('the beginning', async () => JSON.stringify(await p.lines()) === JSON.stringify(begin));
   assert.equal(await p.js('return document.querySelector(\'[aria-label="Undo"]\').disabled'), true);
-  for (let i = 0; i < 7; i++) await p.click('Redo');
+  for (let i = 0; i < 8; i++) await p.click('Redo');
   await p.line('Fiddle');
-  for (let i = 0; i < 7; i++) await undo();
+  for (let i = 0; i < 8; i++) await undo();
   await p.saved();
   assert.ok((await p.position()) > 0);
 });

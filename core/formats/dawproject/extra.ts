@@ -10,7 +10,7 @@ export const EXTRA = 'rope-shelf.json';
 export interface Extra {
   version: 1;
   session: Pick<Session, 'sampleRate' | 'bitDepth' | 'panLaw' | 'note'> &
-    Partial<Pick<Session, 'setupId' | 'setup'>>;
+    Partial<Pick<Session, 'setupId' | 'setup' | 'headings'>>;
   tracks: Record<
     string,
     Partial<
@@ -19,6 +19,7 @@ export interface Extra {
         | 'polarity'
         | 'soloSafe'
         | 'hidden'
+        | 'inputTrim'
         | 'input'
         | 'colour'
         | 'role'
@@ -60,6 +61,7 @@ export function extraOf(s: Session): Extra {
       polarity: t.polarity,
       soloSafe: t.soloSafe,
       hidden: t.hidden,
+      ...(t.inputTrim ? { inputTrim: t.inputTrim } : {}),
       input: t.input,
       colour: t.colour,
       role: t.role,
@@ -95,6 +97,7 @@ export function extraOf(s: Session): Extra {
       note: s.note,
       ...(s.setupId ? { setupId: s.setupId } : {}),
       ...(s.setup ? { setup: s.setup } : {}),
+      ...(s.headings?.length ? { headings: s.headings } : {}),
     },
     tracks,
     devices,

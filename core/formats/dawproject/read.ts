@@ -139,6 +139,7 @@ class Reader {
       note: this.extra?.session.note ?? '',
       setupId: this.extra?.session.setupId ?? null,
       ...(this.extra?.session.setup ? { setup: this.extra.session.setup } : {}),
+      ...(this.extra?.session.headings ? { headings: this.extra.session.headings } : {}),
     });
     const bad = validateSession(session);
     if (bad.length) {
