@@ -12,7 +12,7 @@ export const canPrint = (t: Track): boolean =>
   (t.role === 'audio' || t.role === 'instrument') &&
   t.state === 'on' &&
   !t.printed &&
-  (t.clips.length > 0 ||
+  (t.clips.some((c) => !c.off) ||
     t.input.kind === 'track' ||
     t.input.kind === 'deviceOutput' ||
     t.role === 'instrument');

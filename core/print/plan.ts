@@ -21,7 +21,7 @@ export const LONGEST_TAIL = 30;
 const plays = (t: Track): boolean =>
   !isShared(t) &&
   t.role !== 'midi' &&
-  (t.clips.length > 0 || t.input.kind !== 'none' || t.role === 'instrument');
+  (t.clips.some((c) => !c.off) || t.input.kind !== 'none' || t.role === 'instrument');
 
 /** Lines that a print is made of: those that play and that are on. */
 export const sources = (s: Session): Track[] => s.tracks.filter((t) => t.state === 'on' && plays(t));
@@ -108,6 +108,8 @@ export interface PrintOutlook {
   length: number;
   /** lines that are in no stem, by name, with the reason why they are not heard, if they are not */
   left: { track: Id; name: string; why: string }[];
+  /** lines out of sight that are heard and printed all the same, by name */
+  hidden: string[];
   /** lines that stand in more than one stem */
   twice: string[];
   /** devices that work on several stems at once and cannot be divided */
@@ -129,6 +131,9 @@ export function printOutlook(session: Session, plan: PrintPlan): PrintOutlook {
   return {
     length,
     left: session.tracks.flatMap((t) => leftOut(session, t, owners, schedule.nodes)),
+    hidden: session.tracks
+      .filter((t) => t.hidden && schedule.nodes.some((n) => n.track.id === t.id && !n.silent))
+      .map((t) => t.name),
     twice: [...counts].filter(([, n]) => n > 1).map(([id]) => names.get(id) ?? id),
     undivided: undividedIn(schedule, plan.stems),
     addsUp: addsUpTo(plan.stems),

@@ -215,7 +215,9 @@ test('a first plan: a stem for each bus, an instrumental where somebody sings; w
     ['Bass', 'in no stem'],
     ['Off', 'muted'],
   ]);
-  expect(outlook.twice).toEqual(['Lead voice']);
+  expect([outlook.twice, outlook.hidden]).toEqual([['Lead voice'], []]);
+  const unseen = { ...s, tracks: s.tracks.map((t) => ({ ...t, hidden: t.id === 'lead' || t.id === 'off' })) };
+  expect(printOutlook(unseen, plan).hidden).toEqual(['Lead voice']);
   expect(
     printOutlook({ ...s, tracks: s.tracks.map((t) => ({ ...t, solo: t.id === 'bass' })) }, plan).left,
   ).toHaveLength(3);

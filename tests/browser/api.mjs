@@ -17,3 +17,12 @@ export async function api(method, path, body, headers = {}) {
 export const copy = async (name, of) => (await api('POST', '/sessions', { name, copyOf: of })).id;
 /** A session as the server has it. */
 export const document = async (id) => (await api('GET', `/sessions/${id}`)).document;
+/** Changes a session as another window would. @param patch JSON Patch, made from the document as it is */
+export async function changed(id, patch) {
+  const { revision, document: was } = await api('GET', `/sessions/${id}`);
+  const headers = { 'Content-Type': 'application/json-patch+json', 'If-Match': `"${revision}"` };
+  await api('PATCH', `/sessions/${id}`, patch(was), headers);
+}
+/** Changes the lines of a session. */
+export const withTracks = (id, change) =>
+  changed(id, ({ tracks }) => [{ op: 'replace', path: '/tracks', value: change(tracks) }]);

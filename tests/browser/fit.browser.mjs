@@ -2,7 +2,7 @@
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
 import { writeWav } from '../../dist/node/core/index.js';
-import { api, copy, document } from './api.mjs';
+import { api, changed, copy, document, withTracks } from './api.mjs';
 import { Key, openBrowser } from './driver.mjs';
 
 const base = process.env.BASE;
@@ -22,14 +22,11 @@ const lead = async () => {
 };
 /** The lead's chain is left alone, and its sound made softer by its clip's gain. */
 async function softer(db) {
-  const { revision, document: was } = await api('GET', `/sessions/${id}`);
-  const value = was.tracks.map((t) =>
-    t.name === 'Lead voice' ? { ...t, clips: t.clips.map((c) => ({ ...c, gain: db })) } : t,
+  await withTracks(id, (tracks) =>
+    tracks.map((t) =>
+      t.name === 'Lead voice' ? { ...t, clips: t.clips.map((c) => ({ ...c, gain: db })) } : t,
+    ),
   );
-  await api('PATCH', `/sessions/${id}`, [{ op: 'replace', path: '/tracks', value }], {
-    'Content-Type': 'application/json-patch+json',
-    'If-Match': `"${revision}"`,
-  });
   await p.go(`/session/${id}`);
   await p.line('Lead voice');
 }
@@ -119,14 +116,14 @@ async function withBursts() {
   });
   const media = await r.json();
   const clip = { id: 'clip-tones', media: media.id, start: 0, offset: 0, length: 3, gain: 0 };
-  const { revision, document: was } = await api('GET', `/sessions/${id}`);
-  const tracks = was.tracks.map((t) => (t.name === 'Lead voice' ? { ...t, clips: [clip] } : t));
-  const patch = [
-    { op: 'replace', path: '/tracks', value: tracks },
+  await changed(id, ({ tracks }) => [
+    {
+      op: 'replace',
+      path: '/tracks',
+      value: tracks.map((t) => (t.name === 'Lead voice' ? { ...t, clips: [clip] } : t)),
+    },
     { op: 'add', path: '/media/-', value: media },
-  ];
-  const headers = { 'Content-Type': 'application/json-patch+json', 'If-Match': `"${revision}"` };
-  await api('PATCH', `/sessions/${id}`, patch, headers);
+  ]);
   await p.go(`/session/${id}`);
   await p.line('Lead voice');
 }

@@ -2,7 +2,7 @@
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
 import { createDevice, createTrack } from '../../dist/node/core/index.js';
-import { api, copy, document } from './api.mjs';
+import { copy, document, withTracks } from './api.mjs';
 import { Key, openBrowser } from './driver.mjs';
 
 const base = process.env.BASE;
@@ -51,12 +51,6 @@ const LET_GO = `
 const doc = async (id) => {
   await p.saved();
   return document(id);
-};
-const withTracks = async (id, change) => {
-  const { revision, document: was } = await api('GET', `/sessions/${id}`);
-  const patch = [{ op: 'replace', path: '/tracks', value: change(was.tracks) }];
-  const headers = { 'Content-Type': 'application/json-patch+json', 'If-Match': `"${revision}"` };
-  await api('PATCH', `/sessions/${id}`, patch, headers);
 };
 /** A session with lines of some names above its master, opened. */
 async function sessionOf(title, names) {

@@ -4,7 +4,7 @@ import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
 import { createDevice, createTrack, readWav, setupOf } from '../../dist/node/core/index.js';
 import { port, studio } from '../../dist/node/tests/support/studio.js';
-import { api, copy, document } from './api.mjs';
+import { api, changed, copy, document } from './api.mjs';
 import { openBrowser } from './driver.mjs';
 import { startSoundCard } from './sound-card.mjs';
 
@@ -45,29 +45,25 @@ async function sessionInDeckRoom(name) {
     await api('POST', '/setups', { studio: room });
   }
   const made = await copy(name, 'kelp-and-copper');
-  const { revision, document: was } = await api('GET', `/sessions/${made}`);
-  const lead = was.tracks.find((t) => t.name === 'Lead voice');
-  const loop = createDevice(
-    'outboard',
-    { sendPort: 'Out 2', returnPort: 'In 2', unit: 'wire' },
-    { id: 'dev_deck', name: 'Home again' },
-  );
-  const line = createTrack('audio', { id: 'trk_voice', name: 'Voice', channels: 1 });
-  const master = was.tracks.find((t) => t.role === 'master');
-  const value = [
-    { ...line, clips: lead.clips, chain: [loop], output: { kind: 'track', track: master.id } },
-    { ...master, chain: [] },
-  ];
-  await api(
-    'PATCH',
-    `/sessions/${made}`,
-    [
+  await changed(made, ({ tracks }) => {
+    const lead = tracks.find((t) => t.name === 'Lead voice');
+    const loop = createDevice(
+      'outboard',
+      { sendPort: 'Out 2', returnPort: 'In 2', unit: 'wire' },
+      { id: 'dev_deck', name: 'Home again' },
+    );
+    const line = createTrack('audio', { id: 'trk_voice', name: 'Voice', channels: 1 });
+    const master = tracks.find((t) => t.role === 'master');
+    const value = [
+      { ...line, clips: lead.clips, chain: [loop], output: { kind: 'track', track: master.id } },
+      { ...master, chain: [] },
+    ];
+    return [
       { op: 'replace', path: '/tracks', value },
       { op: 'add', path: '/setup', value: setupOf(room) },
       { op: 'replace', path: '/setupId', value: room.id },
-    ],
-    { 'Content-Type': 'application/json-patch+json', 'If-Match': `"${revision}"` },
-  );
+    ];
+  });
   return made;
 }
 const loopOf = (doc) => doc.tracks.find((t) => t.name === 'Voice').chain[0];

@@ -62,6 +62,9 @@ const offNames = computed(() =>
     </p>
     <p v-for="p in outlook.problems" :key="p" class="text-bad">{{ p }}</p>
     <p v-for="l in left" :key="l" class="text-warn">Not printed: {{ l }}.</p>
+    <p v-if="outlook.hidden.length" class="text-warn">
+      Hidden, and printed all the same since they are heard: {{ outlook.hidden.join(', ') }}.
+    </p>
     <p v-if="outlook.twice.length" class="text-warn">
       In more than one stem: {{ outlook.twice.join(', ') }}. Each counts in the first of them only.
     </p>
