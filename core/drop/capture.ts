@@ -171,6 +171,7 @@ function takeTrack(t: Track, x: Capturing, parts: Parts): Track {
     inChain: IN_CHAIN,
   };
   for (const p of PARTS) if (c.has(p.id)) p.take?.(t, out, c);
+  if (x.options.whole && t.inputTrim) out.inputTrim = t.inputTrim;
   return out;
 }
 

@@ -94,6 +94,8 @@ function copyOf(
   };
   const has = (p: PartId) => parts.includes(p);
   for (const p of PARTS) if (has(p.id)) p.duplicate?.(whole, copy, has);
+  // it belongs to the sound that comes in
+  if (original.inputTrim && has('clips')) copy.inputTrim = original.inputTrim;
   if (whole.origin && has('chain')) copy.origin = originOf(whole.origin, has);
   return copy;
 }

@@ -148,6 +148,16 @@ test('copies of several lines keep to themselves what went on among them', () =>
   expect(ids).toHaveLength(6);
 });
 
+test('the trim before a chain belongs to the sound: copies with it and starters keep it', () => {
+  const s = house();
+  const trimmed = { ...s, tracks: s.tracks.map((t) => (t.id === 'a' ? { ...t, inputTrim: 4.5 } : t)) };
+  const copied = duplicateTracks(trimmed, ['a'], ['chain', 'clips']).edit(trimmed);
+  expect(named(copied, 'A 2').inputTrim).toBe(4.5);
+  expect(named(duplicateTracks(trimmed, ['a'], ['chain']).edit(trimmed), 'A 2').inputTrim).toBeUndefined();
+  const starter = createPreset(captureStarter(trimmed), { id: 'st', name: 'Deck' });
+  expect(named(startSession(starter).session, 'A').inputTrim).toBe(4.5);
+});
+
 test('headings stay where they stand when their line goes or moves, and travel with a starter', () => {
   const s = addHeading('b', { name: 'Low' }).edit(house());
   const above = (x: Session) => x.headings!.map((h) => `${h.name} above ${at(x, h.before).name}`);

@@ -119,6 +119,7 @@ function linePart(t: Track, nameOf: (id: string) => string): Part {
     about: about.filter(Boolean).join(' · '),
     rows: [
       { what: 'Input', value: inputText(t, nameOf) },
+      ...(t.inputTrim ? [{ what: 'Trim before the chain', value: formatDb(t.inputTrim, false) }] : []),
       ...t.chain.flatMap((slot) => slotRows(slot, nameOf, '')),
       ...t.sends.map((x) => ({
         what: `Send to ${nameOf(x.to)}`,

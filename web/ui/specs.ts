@@ -15,6 +15,19 @@ export const TEMPO: ParamSpec = {
   taper: 'log',
   step: 0.1,
 };
+/** A line's own trim before its chain. */
+export const INPUT_TRIM: ParamSpec = {
+  id: 'inputTrim',
+  label: 'Trim before the chain',
+  group: 'Line',
+  kind: 'number',
+  unit: 'dB',
+  min: -36,
+  max: 36,
+  default: 0,
+  taper: 'linear',
+  step: 0.1,
+};
 export const TIE_CURVE: ParamSpec = {
   id: 'curve',
   label: 'curve',

@@ -6,7 +6,7 @@ import { Package } from '@lucide/vue';
 import { computed } from 'vue';
 import type { Track } from '../../../core/index.ts';
 import { chosenIn } from '../../ui/events.ts';
-import { LEVEL, PAN } from '../../ui/specs.ts';
+import { INPUT_TRIM, LEVEL, PAN } from '../../ui/specs.ts';
 import ValueField from '../../ui/ValueField.vue';
 import { AutomationPanel, useLaneView } from '../automation/index.ts';
 import { useKit } from '../kit/index.ts';
@@ -28,6 +28,8 @@ const kit = useKit();
 const print = usePrint();
 const edit = lineEdit(() => props.track);
 const isMidi = computed(() => props.track.role === 'midi');
+const setTrim = (dB: number, sliding: boolean) =>
+  edit('Trim before the chain', { inputTrim: dB }, sliding ? 'trim' : undefined);
 const showsLanes = computed(() => view.page === 'lanes' && !isMidi.value);
 const holdsSound = computed(() => !['folder', 'master', 'bus', 'return', 'midi'].includes(props.track.role));
 const showsClips = computed(() => view.page === 'clips' && holdsSound.value);
@@ -105,6 +107,13 @@ const pages = computed(() => {
             :value="track.pan"
             :name="`Pan, ${track.name}`"
             @change="(v, sliding) => edit('Pan', { pan: v as number }, sliding ? 'pan' : undefined)"
+          />
+          <ValueField
+            v-if="holdsSound"
+            :spec="INPUT_TRIM"
+            :value="track.inputTrim ?? 0"
+            :name="`Trim before the chain, ${track.name}`"
+            @change="(v, sliding) => setTrim(v as number, sliding)"
           />
         </template>
         <LineSound v-if="holdsSound" :track="track" />

@@ -98,7 +98,7 @@ const places = () =>
     <div
       v-for="(s, i) in track.sends"
       :key="s.id"
-      class="grid grid-cols-[24px_minmax(70px,1fr)_118px_62px_70px_24px_24px] items-center gap-1 py-0.5"
+      class="grid grid-cols-[24px_minmax(84px,1fr)_104px_60px_68px_24px_24px] items-center gap-0.5 py-0.5"
       :class="{ 'rounded bg-rope-wash': over === i }"
       role="group"
       :aria-label="`Send to ${nameOf(s)}`"
@@ -126,7 +126,7 @@ const places = () =>
           :checked="s.on"
           :aria-label="`Send to ${nameOf(s)} on`"
           @change="edit(s, 'Send', { on: !s.on })"
-        /><span class="truncate">{{ nameOf(s) }}</span></label
+        /><span class="truncate" :title="nameOf(s)">{{ nameOf(s) }}</span></label
       >
       <ValueField
         compact
