@@ -177,7 +177,7 @@ test('balance: a bell of 6 dB at 250 Hz is heard there; its EQ, once it is on, t
   expect(largest(back.balance!.difference)).toBeLessThan(0.6 * largest(balance!.difference));
 });
 
-test('what cannot be told is refused with the reason', () => {
+test('what cannot be told is refused with the reason', async () => {
   expect(fitted(voice(), {}, null).refused[0].reason).toMatch(/saved without sound/);
   const short = voice().slice(0, 2 * FS);
   expect(fitted(short).refused[0].reason).toMatch(/Only [\d.]+ s of it sound; 3 s are needed/);
@@ -186,6 +186,8 @@ test('what cannot be told is refused with the reason', () => {
   expect(refused.map((r) => r.label)).toContain('Clean up');
   expect(steps.some((x) => x.path.startsWith('hp/'))).toBe(false);
   expect(fitted(voice({ gain: -40, floor: -100 })).refused[0].reason).toMatch(/more than there is/);
+  await expect(planFit(made.s, 'gone', reference, made.sounds)).rejects.toThrow(/not in the session/);
+  await expect(measureReference(made.s, 'gone', made.sounds)).rejects.toThrow(/not in the session/);
   const silent = lineOf(new Float32Array(10 * FS));
   expect(referenceNow(silent.s, 'v', silent.sounds)).toBeNull();
 });

@@ -64,13 +64,13 @@ const decibels = (v: number): string => `${v.toFixed(1).replace('-', '−')} dB`
  * @returns an empty list where everything fits within 0.2 dB and 1 %
  * @throws when there is no such line
  */
-export function planFit(
+export async function planFit(
   session: Session,
   track: Id,
   reference: LineReference | null,
   sounds: Map<string, Sound>,
 ): Promise<FitStep[]> {
-  return Promise.resolve(fitNow(session, track, reference, sounds).steps);
+  return fitNow(session, track, reference, sounds).steps;
 }
 
 /** The same with what could not be worked out and how the balance differs, at once. */

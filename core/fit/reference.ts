@@ -41,12 +41,12 @@ export function figuresOfSound(x: Sides, sampleRate: number): Figures {
  * @returns null where less than three seconds sound: there is nothing to remember
  * @throws when there is no such line
  */
-export function measureReference(
+export async function measureReference(
   session: Session,
   track: Id,
   sounds: Map<string, Sound>,
 ): Promise<LineReference | null> {
-  return Promise.resolve(referenceNow(session, track, sounds));
+  return referenceNow(session, track, sounds);
 }
 
 /** The same at once. */

@@ -3,6 +3,7 @@ import {
   applyDrop,
   planDrop,
   type DropPlan,
+  type FitPlan,
   type FitRefusal,
   type FitStep,
   type FitValue,
@@ -12,7 +13,6 @@ import {
   type Preset,
 } from '../../../core/index.ts';
 import { isCancelled, jobs, plain, type Running } from '../../audio/jobs.ts';
-import type { FitPlan } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { useFitView } from '../fit/index.ts';
 import type { makePlanning } from './planning.ts';

@@ -16,9 +16,6 @@ function common<T>(of: (t: Track) => T): T | null {
   const [first, ...rest] = props.lines.map(of);
   return rest.every((x) => x === first) ? (first ?? null) : null;
 }
-const width = computed(() => common((t) => t.channels));
-const folder = computed(() => common((t) => t.folder ?? ''));
-const output = computed(() => common((t) => (t.output.kind === 'track' ? t.output.track : '')));
 /** Where all of them can go without a loop. */
 const places = computed(() => {
   const [first, ...rest] = props.lines
@@ -45,14 +42,36 @@ function setInputs() {
     return { input: to ? { kind: 'hardware', port: to } : { kind: 'none' } };
   });
 }
-const setWidth = (e: Event) => each('Width', () => ({ channels: Number(chosenIn(e)) as 1 | 2 }));
-function setOutput(e: Event) {
-  const track = chosenIn(e);
+function setOutput(track: string) {
   each('Output', (t) =>
     t.role === 'midi' ? {} : { output: track ? { kind: 'track', track } : { kind: 'none' } },
   );
 }
-const setFolder = (e: Event) => putInto(props.lines, chosenIn(e) || null);
+const named = (list: readonly Track[]) => list.map((t) => ({ value: t.id, label: t.name }));
+/** What is chosen for all of them from a list: what they have in common, and what there is. */
+const choices = computed(() => [
+  {
+    label: 'Width of all',
+    value: common((t) => String(t.channels)),
+    options: [
+      { value: '1', label: 'mono' },
+      { value: '2', label: 'stereo' },
+    ],
+    set: (v: string) => void each('Width', () => ({ channels: Number(v) as 1 | 2 })),
+  },
+  {
+    label: 'Output of all',
+    value: common((t) => (t.output.kind === 'track' ? t.output.track : '')),
+    options: [{ value: '', label: 'nowhere' }, ...named(places.value)],
+    set: setOutput,
+  },
+  {
+    label: 'Folder of all',
+    value: common((t) => t.folder ?? ''),
+    options: [{ value: '', label: 'none' }, ...named(folders.value)],
+    set: (v: string) => putInto(props.lines, v || null),
+  },
+]);
 </script>
 
 <template>
@@ -74,38 +93,17 @@ const setFolder = (e: Event) => putInto(props.lines, chosenIn(e) || null);
         </button>
       </span>
     </template>
-    <span class="label">Width of all</span>
-    <select
-      class="field h-[24px] w-[160px] py-0"
-      aria-label="Width of all"
-      :value="width ?? ''"
-      @change="setWidth"
-    >
-      <option v-if="width === null" value="" disabled>differs</option>
-      <option :value="1">mono</option>
-      <option :value="2">stereo</option>
-    </select>
-    <span class="label">Output of all</span>
-    <select
-      class="field h-[24px] w-[160px] py-0"
-      aria-label="Output of all"
-      :value="output ?? '?'"
-      @change="setOutput"
-    >
-      <option v-if="output === null" value="?" disabled>differs</option>
-      <option value="">nowhere</option>
-      <option v-for="t in places" :key="t.id" :value="t.id">{{ t.name }}</option>
-    </select>
-    <span class="label">Folder of all</span>
-    <select
-      class="field h-[24px] w-[160px] py-0"
-      aria-label="Folder of all"
-      :value="folder ?? '?'"
-      @change="setFolder"
-    >
-      <option v-if="folder === null" value="?" disabled>differs</option>
-      <option value="">none</option>
-      <option v-for="t in folders" :key="t.id" :value="t.id">{{ t.name }}</option>
-    </select>
+    <template v-for="c in choices" :key="c.label">
+      <span class="label">{{ c.label }}</span>
+      <select
+        class="field h-[24px] w-[160px] py-0"
+        :aria-label="c.label"
+        :value="c.value ?? '?'"
+        @change="c.set(chosenIn($event))"
+      >
+        <option v-if="c.value === null" value="?" disabled>differs</option>
+        <option v-for="o in c.options" :key="o.value" :value="o.value">{{ o.label }}</option>
+      </select>
+    </template>
   </div>
 </template>
