@@ -41,24 +41,34 @@ export {
 } from './session/slots.ts';
 export {
   BLEND_SPEC,
-  CONTROLLER_NAMES,
   STRAND_LEVEL,
   STRAND_PAN,
+  switchTargets,
+  tieRange,
+  tieTarget,
+  tieTargets,
+  usefulRange,
+  type TieTarget,
+} from './session/tie-targets.ts';
+export {
+  CONTROLLER_NAMES,
   bend,
   controllerName,
   controllersIn,
   dropDeadTies,
   freeController,
   handleConflicts,
+  monoOf,
   moveController,
   moveHandle,
   moversOf,
   setIn,
-  tieTarget,
-  tieTargets,
+  takenTo,
+  tiePosition,
   tieValue,
+  turnOnLine,
   type HandleConflict,
-  type TieTarget,
+  type PickUp,
 } from './session/handles.ts';
 export {
   automated,
@@ -112,7 +122,7 @@ export {
   toPosition,
 } from './model/units.ts';
 export { LiveMeter, METER_READINGS } from './devices/live-meter.ts';
-export { ADDABLE, DEVICE_TYPES, isListed, isUsed, runningParams } from './devices/index.ts';
+export { ADDABLE, DEVICE_TYPES, isListed, isUsed, runningParams, valueIn } from './devices/index.ts';
 export { frequencyGrid, type Picture, type PictureView, type Shape } from './devices/pictures/picture.ts';
 export { pictured } from './devices/pictures/pictured.ts';
 export { noteName, readingText } from './devices/readings.ts';

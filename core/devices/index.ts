@@ -21,7 +21,8 @@ import { reverb } from './reverb.ts';
 import { saturator } from './saturator.ts';
 import { trim } from './trim.ts';
 import { width } from './width.ts';
-import type { Device, Params } from '../model/types.ts';
+import type { ParamSpec } from '../model/param.ts';
+import type { Device, ParamValue, Params } from '../model/types.ts';
 import type { DeviceType } from './spec.ts';
 
 /**
@@ -62,6 +63,10 @@ export const DEVICE_TYPES: Record<string, DeviceType> = Object.assign(
 
 /** Those that a person can add. */
 export const ADDABLE = LIST.filter((d) => !d.foreign);
+
+/** A device's value; one that its table got later counts as its default where a document does not have it yet. */
+export const valueIn = (d: { params: Params }, spec: ParamSpec): ParamValue =>
+  d.params[spec.id] ?? spec.default;
 
 /** Whether a list of a device's values names one of them. */
 export const isListed = (d: { type: string; params: Params }, param: string): boolean =>

@@ -22,7 +22,7 @@ export const limiter = defineDevice({
   picture: transfer,
   work: 18,
   reduces: true,
-  ceiling: { level: 'ceiling', truePeak: 'truePeak' },
+  ceiling: { level: (p) => (p.ceiling as number) + outputOf(p), truePeak: 'truePeak' },
   alike: { words: /limit|maxim/i, rank: 3 },
   params: [
     decibels('threshold', 'Threshold', 'Level', -36, 0, -0.5, {
@@ -30,6 +30,11 @@ export const limiter = defineDevice({
       help: 'This level comes out at the ceiling',
     }),
     decibels('ceiling', 'Ceiling', 'Level', -24, 0, -0.5, { step: 0.1 }),
+    decibels('output', 'Output', 'Level', -24, 0, 0, {
+      step: 0.1,
+      isLater: true,
+      help: 'Turns down what comes out, the ceiling with it: for a handle that drives and takes back',
+    }),
     millis('release', 'Release', 'Time', 1, 2000, 80),
     {
       id: 'lookahead',
@@ -47,9 +52,13 @@ export const limiter = defineDevice({
     toggle('truePeak', 'True peak', 'Level', true, 'Keeps the peaks between samples under the ceiling'),
   ],
   latency: (p, fs) => delayOf(p, fs),
-  curve: (x, p) => Math.min(x + (p.ceiling as number) - (p.threshold as number), p.ceiling as number),
+  curve: (x, p) =>
+    Math.min(x + (p.ceiling as number) - (p.threshold as number), p.ceiling as number) + outputOf(p),
   create: (params, ctx) => new LimiterProcessor(params, ctx),
 });
+
+/** dB; documents from before this value was there turn nothing down */
+const outputOf = (p: Params): number => (p.output as number | undefined) ?? 0;
 
 const SAFE = 0.99995;
 /** A millisecond for the second pass: what is left to take is a fraction of a dB. */
@@ -87,7 +96,7 @@ class LimiterProcessor implements Processor {
     // inside, the ceiling is 1: the threshold is a gain before, the ceiling one after, so that moving either
     // is only a gain
     this.drive.set([dbToGain(-(p.threshold as number))], immediate);
-    this.out.to(dbToGain(p.ceiling as number), immediate ? 0 : smoothing(this.fs));
+    this.out.to(dbToGain((p.ceiling as number) + outputOf(p)), immediate ? 0 : smoothing(this.fs));
     const peak = p.truePeak as boolean;
     this.first.set(
       windowOf(p.lookahead as number, this.fs),

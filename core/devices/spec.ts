@@ -96,8 +96,8 @@ export interface DeviceType {
   makesSides?: boolean;
   /** does nothing where both sides are the same */
   needsSides?: boolean;
-  /** ids of the values that say how high it lets peaks go (dB) and that it watches true peaks */
-  ceiling?: { level: string; truePeak: string };
+  /** how high it lets peaks go (dB), and the id of the value that says that it watches true peaks */
+  ceiling?: { level(params: Params): number; truePeak: string };
   /** through hardware and back */
   loop?: HardwareLoop;
   /** the value (ms) of an echo's time, as long as it is set in ms */

@@ -380,7 +380,7 @@ describe('racks', () => {
     const s = check(
       inRack((x) => {
         const y = copy.edit(h.edit(x));
-        return turnHandle('a', copy.id, rack(y, copy.id).handles[0].id, 100)(y);
+        return turnHandle('a', rack(y, copy.id).handles[0].id, 100)(y);
       }),
       ['a'],
     );

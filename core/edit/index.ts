@@ -9,4 +9,5 @@ export { onClip, playTake, removeClip, setClipGains, splitClip } from './clips.t
 export { MOST_LINES, namesFrom, portsFrom } from './names.ts';
 export * from './slots.ts';
 export * from './racks.ts';
+export { takenControllers, withControllers, type Controllers } from './controllers.ts';
 export { setHardware, setInputUnits, setStudio, setTicks } from './hardware.ts';

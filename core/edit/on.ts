@@ -1,5 +1,5 @@
 import { mapSlots } from '../session/slots.ts';
-import { moveHandle } from '../session/handles.ts';
+import { turnOnLine } from '../session/handles.ts';
 import type {
   Device,
   Handle,
@@ -57,8 +57,8 @@ export const onHandle = (track: Id, rack: Id, handle: Id, change: Partial<Handle
     handles: r.handles.map((x) => (x.id === handle ? { ...x, ...change } : x)),
   }));
 
-export const turnHandle = (track: Id, rack: Id, handle: Id, value: number): Edit =>
-  onSlot(track, rack, (r) => (r.kind === 'rack' ? moveHandle(r, handle, value) : r));
+export const turnHandle = (track: Id, handle: Id, value: number): Edit =>
+  onTrack(track, (t) => turnOnLine(t, handle, value));
 
 export const setParam = (track: Id, device: Id, param: string, value: ParamValue): Edit =>
   onDevice(track, device, (d) => ({ params: { ...d.params, [param]: value } }));

@@ -1,5 +1,6 @@
-import { laneTarget, laneValue } from '../session/automation.ts';
-import { tieTarget, tieValue } from '../session/handles.ts';
+import { followsLane, laneTarget, laneValue } from '../session/automation.ts';
+import { tieValue } from '../session/handles.ts';
+import { tieTarget } from '../session/tie-targets.ts';
 import { runningParams } from '../devices/index.ts';
 import { devicesIn, racksIn } from '../session/slots.ts';
 import type { Id, LanePoint, Params, Rack, Tie, Track } from '../model/types.ts';
@@ -91,7 +92,7 @@ export class TrackLanes {
         else {
           for (const tie of around.handles.find((h) => h.id === lane.of)!.ties) {
             const far = tieTarget(around, tie);
-            if (far) {
+            if (far && followsLane(t, tie)) {
               this.drive(
                 t,
                 tie.slot,
@@ -235,7 +236,10 @@ export class TrackLanes {
 
 function valueOf(d: Drive, seconds: number): number | boolean {
   const v = laneValue(d.spec, d.points, seconds);
-  if (d.tie) return tieValue(d.tie.spec, d.tie.tie, v);
+  if (d.tie) {
+    const value = tieValue(d.tie.spec, d.tie.tie, v);
+    return d.tie.spec.kind === 'switch' ? value >= 0.5 : value;
+  }
   if (d.spec.kind === 'switch') return v >= 0.5;
   return v;
 }

@@ -1,4 +1,4 @@
-import { DEVICE_TYPES, isListed, isUsed } from '../devices/index.ts';
+import { DEVICE_TYPES, isListed, isUsed, valueIn } from '../devices/index.ts';
 import { positionText, positionsOf } from '../hardware/positions.ts';
 import { colourOf } from '../model/colours.ts';
 import type { UnitUse } from '../model/hardware.ts';
@@ -185,8 +185,8 @@ function slotRows(slot: Slot, nameOf: (id: string) => string, indent: string): R
 function valuesOf(d: Device): string[] {
   const spec = DEVICE_TYPES[d.type];
   return spec.params
-    .filter((p) => isUsed(d, p.id) && isListed(d, p.id) && d.params[p.id] !== spec.defaults[p.id])
-    .map((p) => `${p.label} ${formatValue(p, d.params[p.id])}`);
+    .filter((p) => isUsed(d, p.id) && isListed(d, p.id) && valueIn(d, p) !== p.default)
+    .map((p) => `${p.label} ${formatValue(p, valueIn(d, p))}`);
 }
 const keyText = (d: Device, nameOf: (id: string) => string): string =>
   d.key.kind === 'track' ? `key from ${nameOf(d.key.track)}, ${d.key.tap}-fader` : '';

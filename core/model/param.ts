@@ -17,5 +17,7 @@ export interface ParamSpec {
   choices?: readonly { id: string; label: string }[];
   /** the value belongs to the tempo: a drop may adapt it */
   tempoBound?: boolean;
+  /** came to the table later: a document without it has the default */
+  isLater?: boolean;
   help?: string;
 }

@@ -125,11 +125,18 @@ export interface Blend {
  * One parameter that a handle moves: from `from` at 0 % to `to` at 100 %, in the parameter's own unit and
  * taper; `from` may exceed `to`.
  */
+/** In the place of a tie's slot: the line that the rack stands on, and what only the person hears. */
+export const LINE = 'line';
+export const DESK = 'desk';
+
 export interface Tie {
   id: Id;
-  /** a device, rack or strand inside the rack */
+  /** a device, rack or strand inside the rack; LINE or DESK */
   slot: Id;
-  /** a device's parameter; “blend” of a rack; “level” or “pan” of a strand */
+  /**
+   * a device's parameter; “state” (on or bypassed) of a device or rack; “blend” of a rack; “level”, “pan”, “mute” or
+   * “solo” of a strand; “mute” or “solo” of LINE; “mono” of DESK. The ends of a switch are 0 and 1.
+   */
   param: string;
   from: number;
   to: number;
@@ -145,6 +152,10 @@ export interface Handle {
   value: number;
   /** MIDI controller number 0–119 that moves it */
   cc: number | null;
+  /** a button in the place of a knob: each press flips it, or it is at 100 % only while it is pressed */
+  button?: 'toggle' | 'hold';
+  /** handles of one number that carry the same word here are moved by one control on purpose */
+  link?: string;
   ties: Tie[];
 }
 

@@ -1,9 +1,10 @@
-import { DEVICE_TYPES } from '../devices/index.ts';
+import { DEVICE_TYPES, valueIn } from '../devices/index.ts';
 import type { ParamSpec } from '../model/param.ts';
-import { STRAND_LEVEL, STRAND_PAN, moveHandle, setIn, tieTarget, tieTargets } from './handles.ts';
+import { moveHandle, setIn } from './handles.ts';
+import { STRAND_LEVEL, STRAND_PAN, tieTarget, tieTargets } from './tie-targets.ts';
 import { findSlot, mapSlots, racksIn, walkSlots } from './slots.ts';
 import { fromPosition, tidy, toPosition } from '../model/units.ts';
-import type { Id, Lane, LanePoint, Track } from '../model/types.ts';
+import type { Id, Lane, LanePoint, Tie, Track } from '../model/types.ts';
 
 /**
  * What a lane moves: words, the table entry of the value, and what it is without the lane. A switch counts as
@@ -59,7 +60,7 @@ export function laneTargets(t: Track, nameOf: (id: Id) => string = (id) => id): 
   for (const p of ['level', 'pan', 'mute']) add(t.id, p);
   for (const s of t.sends) add(s.id, 'level');
   for (const r of racksIn(t.chain)) for (const h of r.handles) add(h.id, 'value');
-  for (const x of tieTargets(t.chain)) add(x.slot, x.param);
+  for (const x of tieTargets(t.chain)) if (!x.hint) add(x.slot, x.param);
   for (const s of walkSlots(t.chain)) {
     if (s.kind !== 'device') continue;
     const type = DEVICE_TYPES[s.type];
@@ -69,6 +70,11 @@ export function laneTargets(t: Track, nameOf: (id: Id) => string = (id) => id): 
   }
   return out;
 }
+
+/** Whether a lane of a handle moves one of its ties along: what switches a device on or off is for hands alone. */
+export const followsLane = (t: Track, tie: Tie): boolean =>
+  tieTarget(t.chain, tie)?.spec.kind === 'number' ||
+  laneTarget(t, { of: tie.slot, param: tie.param }) !== null;
 
 /** What a lane moves; null when it is gone or cannot be moved. */
 export function laneTarget(
@@ -113,10 +119,10 @@ export function laneTarget(
     ) {
       return null;
     }
-    return target(`${slot.name} · ${known.label}`, known, slot.params[param] as number | boolean);
+    return target(`${slot.name} · ${known.label}`, known, valueIn(slot, known) as number | boolean);
   }
   const x = tieTarget(t.chain, { slot: of, param });
-  return x && target(x.label, x.spec, x.value);
+  return x?.spec.kind === 'number' ? target(x.label, x.spec, x.value) : null;
 }
 
 /**
@@ -160,7 +166,9 @@ export function automated(t: Track, at: number): Track {
       out = {
         ...out,
         chain: mapSlots(out.chain, (s) =>
-          s.kind === 'rack' && s.handles.some((h) => h.id === lane.of) ? moveHandle(s, lane.of, v) : s,
+          s.kind === 'rack' && s.handles.some((h) => h.id === lane.of)
+            ? moveHandle(s, lane.of, v, (tie) => followsLane(t, tie))
+            : s,
         ),
       };
     } else out = { ...out, chain: setIn(out.chain, { slot: lane.of, param: lane.param }, value) };

@@ -157,6 +157,8 @@ export class Page {
         last = await f();
         if (last) return last;
       } catch (e) {
+        // nothing comes of a page that is dead
+        if (e.message.includes('tab crashed')) throw e;
         last = e;
       }
       if (Date.now() > end) {

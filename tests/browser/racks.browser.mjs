@@ -419,3 +419,51 @@ test('an outboard loop: ports are named, its round trip is measured, and everyth
   await p.until('the latency', async () => Number(/latency ([\d.]+) ms/.exec(await p.text())?.[1]) > 12);
   await p.click('Stop');
 });
+
+test('five handles with useful ranges, two of them switches: 8 clicks; a button of the controller mutes the line', async () => {
+  const id = await open('Five handles');
+  await select('Bass', 'Rack Dirt and clean');
+  const was = (await track(id, 'Bass')).chain[0];
+  let clicks = 0;
+  const hand = (name, within, kind) => {
+    clicks++;
+    return p.click(name, within, kind);
+  };
+  await hand('Add a handle');
+  await hand('Choose values and switches …');
+  const d = await p.find('dialog', 'Handles for Dirt and clean');
+  assert.deepEqual(await p.axe(), []);
+  const values = [
+    'Clean · level',
+    'Clean · Lows only · Band 8 frequency',
+    'Dirt and clean · blend',
+    'Dirt · on',
+    'This line · mute',
+  ];
+  for (const value of values) await hand(value, d, 'box');
+  await hand('Add 5 handles', d);
+  assert.equal(clicks, 8);
+  const rack = (await track(id, 'Bass')).chain[0];
+  assert.deepEqual([rack.strands, rack.blend], [was.strands, was.blend]);
+  const made = rack.handles.slice(-5);
+  assert.ok(made.every((h) => h.ties[0].from !== h.ties[0].to));
+  assert.deepEqual(
+    made.map((h) => h.button ?? 'knob'),
+    ['knob', 'knob', 'knob', 'toggle', 'toggle'],
+  );
+  await p.type('Controller number of This line · mute', '102' + Key.ENTER);
+  await p.click('Controller');
+  await p.click('press button 1, CC 102');
+  await p.until('the muted line', async () => (await track(id, 'Bass')).mute);
+  await p.click('press button 1, CC 102');
+  await p.until('the line again', async () => !(await track(id, 'Bass')).mute);
+  await p.click('Close the controller');
+  // a copy asks what becomes of the controller
+  await p.click('Line Bass', await p.line('Bass'));
+  await p.keys('d');
+  await p.see('2 handles of what is copied listen');
+  await p.click('No controller', null, 'box');
+  await p.click('Duplicate Bass');
+  const copied = (await track(id, 'Bass 2')).chain[0].handles;
+  assert.ok(copied.every((h) => h.cc === null));
+});

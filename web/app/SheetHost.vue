@@ -9,6 +9,7 @@ import { lineSheets } from '../features/lines/index.ts';
 import { originSheets } from '../features/origin/index.ts';
 import { portSheets } from '../features/ports/index.ts';
 import { printSheets } from '../features/print/index.ts';
+import { rackSheets } from '../features/rack/index.ts';
 import { shelfSheets } from '../features/shelf/index.ts';
 import { useSheets, type SheetName } from '../ui/sheets.ts';
 import ShortcutsSheet from './ShortcutsSheet.vue';
@@ -23,6 +24,7 @@ const SHEETS: Record<SheetName, Component> = {
   ...originSheets,
   ...portSheets,
   ...printSheets,
+  ...rackSheets,
   ...shelfSheets,
 };
 const sheets = useSheets();

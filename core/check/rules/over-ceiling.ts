@@ -17,7 +17,7 @@ export const overCeiling: Rule = {
         const last = t.chain.filter((d) => d.state === 'on').at(-1);
         const limit = last?.kind === 'device' ? DEVICE_TYPES[last.type].ceiling : undefined;
         if (last?.kind !== 'device' || !limit) return [];
-        const ceiling = last.params[limit.level] as number;
+        const ceiling = limit.level(last.params);
         const peak = levels!.master;
         if (peak <= ceiling + 0.2) return [];
         const reached = `True peaks behind ${quoted(last)} on ${quoted(t)} reach ${decibels(peak)} dBTP`;

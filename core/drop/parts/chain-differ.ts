@@ -1,7 +1,8 @@
-import { DEVICE_TYPES } from '../../devices/index.ts';
-import type { Device, Handle, ParamValue, Rack, Slot, Strand } from '../../model/types.ts';
+import { DEVICE_TYPES, valueIn } from '../../devices/index.ts';
+import type { Device, Handle, Rack, Slot, Strand } from '../../model/types.ts';
 import { formatDb, formatPan, formatValue } from '../../model/units.ts';
-import { controllerName, tieTarget } from '../../session/handles.ts';
+import { controllerName } from '../../session/handles.ts';
+import { tieTarget } from '../../session/tie-targets.ts';
 import { align } from '../align.ts';
 import type { Differing } from './part.ts';
 
@@ -31,10 +32,8 @@ export function differChains(label: string, within: string, a: Slot[], b: Slot[]
 function differDevices(label: string, a: Device, b: Device, c: Differing): void {
   for (const p of c.inChain) p.device!.differ(label, a, b, c);
   c.value(`${label} · third-party state`, a.foreign, b.foreign, (v) => v.state?.sha256.slice(0, 12) ?? '');
-  const specs = DEVICE_TYPES[b.type].byId;
-  for (const p of Object.keys(b.params)) {
-    const text = (v: ParamValue) => (specs[p] ? formatValue(specs[p], v) : String(v));
-    c.value(`${label} · ${specs[p]?.label ?? p}`, a.params[p], b.params[p], text);
+  for (const p of DEVICE_TYPES[b.type].params) {
+    c.value(`${label} · ${p.label}`, valueIn(a, p), valueIn(b, p), (v) => formatValue(p, v));
   }
 }
 
@@ -84,6 +83,7 @@ function differHandles(label: string, [ra, a]: [Rack, Handle], [rb, b]: [Rack, H
   c.value(`${label} · colour`, a.colour, b.colour, String);
   c.value(`${label} · value`, a.value, b.value, (v) => `${v} %`);
   c.value(`${label} · controller`, a.cc, b.cc, (v) => (v === null ? 'none' : controllerName(v)));
+  c.value(`${label} · button`, a.button ?? '', b.button ?? '', (v) => v || 'none');
   c.value(`${label} · ties`, tieWords(ra, a), tieWords(rb, b), String);
 }
 

@@ -1,5 +1,5 @@
-import { DEVICE_TYPES } from '../../devices/index.ts';
-import type { Device, Handle, ParamValue, Rack, Slot, Strand, Tie, Track } from '../../model/types.ts';
+import { DEVICE_TYPES, valueIn } from '../../devices/index.ts';
+import type { Device, Handle, Rack, Slot, Strand, Tie, Track } from '../../model/types.ts';
 import { formatDb, formatPan, formatValue } from '../../model/units.ts';
 import { controllerName } from '../../session/handles.ts';
 import { chainAt, placeOf } from '../../session/slots.ts';
@@ -63,12 +63,11 @@ function reportDevice(t: Track, want: Device, found: Device | undefined, c: Repo
     const text = (v: NonNullable<Device['foreign']>) => v.state?.sha256.slice(0, 12) ?? v.identifier;
     c.row(`${at}/foreign`, `${label} · third-party state`, want.foreign, found?.foreign, text);
   }
-  const specs = DEVICE_TYPES[want.type].byId;
-  for (const p of Object.keys(want.params)) {
-    const text = (v: ParamValue) => (specs[p] ? formatValue(specs[p], v) : String(v));
-    const name = `${label} · ${specs[p]?.label ?? p}`;
-    const why = explainValue(t, want, p, found?.params[p], c.plan);
-    c.row(`${at}/${p}`, name, want.params[p], found?.params[p], text, why);
+  for (const p of DEVICE_TYPES[want.type].params) {
+    const name = `${label} · ${p.label}`;
+    const now = found && valueIn(found, p);
+    const why = explainValue(t, want, p.id, now, c.plan);
+    c.row(`${at}/${p.id}`, name, valueIn(want, p), now, (v) => formatValue(p, v), why);
   }
   for (const p of c.inChain) p.device!.report(t, want, found, c);
 }
@@ -132,6 +131,13 @@ function reportHandle(
     found?.cc,
     (v) => (v === null ? 'none' : controllerName(v)),
     moved && found?.cc === moved.to ? { verdict: 'adapted', reason: moved.reason } : null,
+  );
+  c.row(
+    `${at}/button`,
+    `${label} · button`,
+    want.button ?? '',
+    found && (found.button ?? ''),
+    (v) => v || 'none',
   );
   const tie = (y: Tie, slot: string) => [slot, y.param, y.from, y.to, y.curve];
   c.row(

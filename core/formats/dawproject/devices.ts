@@ -1,10 +1,10 @@
-import { DEVICE_TYPES } from '../../devices/index.ts';
+import { DEVICE_TYPES, valueIn } from '../../devices/index.ts';
 import { EQ_BANDS } from '../../devices/eq.ts';
 import { createDevice } from '../../session/create.ts';
 import { devicesIn } from '../../session/slots.ts';
 import { sha256Hex } from '../../model/json.ts';
 import type { ParamSpec } from '../../model/param.ts';
-import type { Device, Foreign, ParamValue, Rack, Params } from '../../model/types.ts';
+import type { Device, Foreign, Rack, Params } from '../../model/types.ts';
 import type { Entries } from '../zip.ts';
 import {
   aroundOf,
@@ -401,7 +401,7 @@ function writeOwn(e: Element, d: Device, param: string): void {
         ? { count: ps.choices!.length, labels: ps.choices!.map((c) => c.label).join(',') }
         : {}),
     });
-  const v: ParamValue = d.params[param];
+  const v = valueIn(d, ps);
   p.setAttribute(
     'value',
     ps.kind === 'choice' ? String(ps.choices!.findIndex((c) => c.id === v)) : String(v),

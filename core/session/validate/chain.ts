@@ -11,7 +11,7 @@ import {
   type Tie,
 } from '../../model/types.ts';
 import { formatValue } from '../../model/units.ts';
-import { tieTarget } from '../handles.ts';
+import { tieRange, tieTarget } from '../tie-targets.ts';
 import { MAX_DEPTH } from '../slots.ts';
 import { isObject, type Checking } from './checking.ts';
 import { checkHardware } from './hardware.ts';
@@ -71,6 +71,10 @@ function checkHandle(c: Checking, r: Rack, h: Handle, q: string, what: string): 
   if (h.cc !== null && !(Number.isInteger(h.cc) && h.cc >= 0 && h.cc <= 119)) {
     c.bad(q + '/cc', 'controller', `${what}, ${h.name}: a controller number goes from 0 to 119.`);
   }
+  if (h.button !== undefined && h.button !== 'toggle' && h.button !== 'hold') {
+    c.bad(q + '/button', 'choice', `${what}, ${h.name}: a button toggles or holds.`);
+  }
+  if (h.link !== undefined) c.text(h.link, q + '/link', `${what}, ${h.name}: link`, 200);
   c.list(h.ties, q + '/ties', (t, x) => checkTie(c, r, t, x, `${what}, ${h.name}`));
 }
 
@@ -81,8 +85,9 @@ function checkTie(c: Checking, r: Rack, t: Tie, x: string, what: string): void {
     c.bad(x, 'tie', `${what}: it is tied to a value that is not in this rack.`);
     return;
   }
-  c.number(t.from, far.spec.min!, far.spec.max!, x + '/from', `${what}: start of ${far.label}`);
-  c.number(t.to, far.spec.min!, far.spec.max!, x + '/to', `${what}: end of ${far.label}`);
+  const [low, high] = tieRange(far.spec);
+  c.number(t.from, low, high, x + '/from', `${what}: start of ${far.label}`);
+  c.number(t.to, low, high, x + '/to', `${what}: end of ${far.label}`);
   c.number(t.curve, -100, 100, x + '/curve', `${what}: curve`);
 }
 
@@ -106,6 +111,7 @@ function checkDevice(c: Checking, d: Device, path: string, who: string): void {
     }
   }
   for (const ps of spec.params) {
+    if (ps.isLater && d.params[ps.id] === undefined) continue;
     checkValue(c, ps, d.params[ps.id], `${path}/params/${ps.id}`, `${who}, ${d.name}: ${ps.label}`);
   }
   checkKey(c, d, path, who);

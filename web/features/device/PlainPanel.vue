@@ -10,6 +10,7 @@ import {
   type Device,
   type ParamSpec,
   type Track,
+  valueIn,
 } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
@@ -102,7 +103,7 @@ function measure() {
               v-for="p in usable(g)"
               :key="p.id"
               :spec="p"
-              :value="device.params[p.id]"
+              :value="valueIn(device, p)"
               :mark="mark(p.id)"
               @change="(v, s) => set({ [p.id]: v }, s)"
             />

@@ -7,6 +7,7 @@ import {
   removeSlot,
   ungroup,
 } from '../../../core/index.ts';
+import { copyWith } from '../../document/copying.ts';
 import { useSession } from '../../document/doc.ts';
 
 /**
@@ -16,7 +17,7 @@ import { useSession } from '../../document/doc.ts';
 export function duplicate(t: Track, x: Slot): void {
   const session = useSession();
   const d = duplicateSlot(t.id, x.id);
-  if (session.edit(`Duplicate ${x.name}`, d.edit)) session.select(t.id, d.id);
+  copyWith(`Duplicate ${x.name}`, d.edit, () => session.select(t.id, d.id));
 }
 
 export function remove(t: Track, x: Slot): void {

@@ -1,6 +1,7 @@
 import { type Id, type Track, duplicateTrack, withContent } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { useSheets } from '../../ui/sheets.ts';
+import { copyWith } from '../../document/copying.ts';
 import { listed } from './listed.ts';
 import { useLineView } from './view.ts';
 
@@ -8,7 +9,7 @@ import { useLineView } from './view.ts';
 export function duplicateLine(t: Track, count = 1): void {
   const session = useSession();
   const { edit, ids } = duplicateTrack(t.id, useLineView().duplicateParts, count);
-  if (session.edit(`Duplicate ${t.name}`, edit)) session.select(ids[0]);
+  copyWith(`Duplicate ${t.name}`, edit, () => session.select(ids[0]));
 }
 
 /** Begins to name a line where it stands. */

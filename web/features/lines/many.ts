@@ -15,6 +15,7 @@ import {
   type SlotState,
   type Track,
 } from '../../../core/index.ts';
+import { copyWith } from '../../document/copying.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
 import { useLineView } from './view.ts';
@@ -120,7 +121,7 @@ export function duplicateAll(lines: readonly Track[]): void {
   const session = useSession();
   const own = idsOf(without(lines, 'master'));
   const copies = duplicateTracks(session.doc!, own, useLineView().duplicateParts);
-  if (edit('Duplicate', lines, copies.edit)) session.selectAll(copies.ids);
+  copyWith(`Duplicate: ${wordsFor(lines)}`, copies.edit, () => session.selectAll(copies.ids));
 }
 export const step = (lines: readonly Track[], by: 1 | -1): boolean =>
   edit('Move', lines, stepTracks(idsOf(lines), by));

@@ -9,7 +9,16 @@ import { controllerName, racksIn } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
 import { useRackView } from './view.ts';
-import { connect, controllerMoved, controllerNumber, knobs, learning, ports } from './controller.ts';
+import {
+  buttons,
+  connect,
+  controllerMoved,
+  controllerNumber,
+  knobs,
+  learning,
+  pickUp,
+  ports,
+} from './controller.ts';
 
 const ui = useUi();
 const view = useRackView();
@@ -26,10 +35,17 @@ const moves = computed(() => {
   }
   return out;
 });
-function renumber(i: number, el: HTMLInputElement) {
+function renumber(control: { cc: number }, el: HTMLInputElement) {
   const n = controllerNumber(el.value);
-  if (n === null) el.value = String(knobs.value[i].cc);
-  else knobs.value[i].cc = n;
+  if (n === null) el.value = String(control.cc);
+  else control.cc = n;
+}
+/** A button sends 127 when it goes down, and 0 when it comes up. */
+function press(i: number, isDown: boolean) {
+  const button = buttons.value[i];
+  if (button.isDown === isDown) return;
+  button.isDown = isDown;
+  controllerMoved(button.cc, isDown ? 127 : 0);
 }
 function send(i: number, v: number) {
   knobs.value[i].value = v;
@@ -67,7 +83,7 @@ function send(i: number, v: number) {
             :value="k.cc"
             inputmode="numeric"
             :aria-label="`Number of knob ${i + 1}`"
-            @change="renumber(i, $event.target as HTMLInputElement)"
+            @change="renumber(k, $event.target as HTMLInputElement)"
             @keydown.enter="($event.target as HTMLInputElement).blur()"
           /><span class="flex-1 text-right">{{ k.value }}</span>
         </div>
@@ -86,5 +102,44 @@ function send(i: number, v: number) {
         </p>
       </div>
     </div>
+    <div class="mt-1 grid grid-cols-4 gap-x-4 border-t border-rule pt-1">
+      <div v-for="(b, i) in buttons" :key="i" class="min-w-0 text-note">
+        <div class="flex items-center gap-1">
+          <span class="text-soft">CC</span
+          ><input
+            class="field h-[24px] w-[40px] px-1 py-0 text-note"
+            :value="b.cc"
+            inputmode="numeric"
+            :aria-label="`Number of button ${i + 1}`"
+            @change="renumber(b, $event.target as HTMLInputElement)"
+            @keydown.enter="($event.target as HTMLInputElement).blur()"
+          /><button
+            type="button"
+            class="btn flex-1 px-1 py-0 text-note"
+            :aria-label="`press button ${i + 1}, ${controllerName(b.cc)}`"
+            :aria-pressed="b.isDown"
+            @pointerdown="press(i, true)"
+            @pointerup="press(i, false)"
+            @pointerleave="press(i, false)"
+            @keydown.enter.prevent="press(i, true)"
+            @keyup.enter="press(i, false)"
+            @blur="press(i, false)"
+          >
+            press
+          </button>
+        </div>
+        <p class="truncate text-fine text-soft" :title="moves.get(b.cc)?.join(', ')">
+          {{ moves.get(b.cc)?.join(', ') ?? 'moves nothing' }}
+        </p>
+      </div>
+    </div>
+    <label class="mt-1 flex items-center gap-1.5 border-t border-rule pt-1 text-note"
+      >A knob that stands elsewhere than its handle
+      <select v-model="pickUp" class="field h-[24px] py-0 text-note" aria-label="Pick-up">
+        <option value="jump">takes it at once</option>
+        <option value="pass">takes it when it passes it</option>
+        <option value="scale">moves it along in proportion</option>
+      </select></label
+    >
   </section>
 </template>

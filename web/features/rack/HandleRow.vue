@@ -11,6 +11,7 @@ import {
   onHandle,
   removeHandle,
   tieTarget,
+  switchTargets,
   tieTargets,
   turnHandle,
   type Handle,
@@ -21,10 +22,13 @@ import {
 import { chosenIn } from '../../ui/events.ts';
 import { HANDLE_VALUE } from '../../ui/specs.ts';
 import ValueField from '../../ui/ValueField.vue';
+import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
 import { controllerNumber, learning } from './controller.ts';
 import { useRack } from './edit.ts';
 import { useRackView } from './view.ts';
+import { hearHandles } from './listening.ts';
+import HandleButton from './HandleButton.vue';
 import TieRow from './TieRow.vue';
 
 const props = defineProps<{ track: Track; rack: Rack; handle: Handle }>();
@@ -34,8 +38,11 @@ const { ids, edit } = useRack(props);
 
 const change = (label: string, over: Partial<Handle>) =>
   edit(`${label} of ${props.handle.name}`, onHandle(...ids.value, props.handle.id, over));
-const turn = (value: number) =>
-  edit(props.handle.name, turnHandle(...ids.value, props.handle.id, value), 'turn' + props.handle.id);
+function turn(value: number) {
+  const { id, name } = props.handle;
+  edit(name, turnHandle(ids.value[0], id, value), 'turn' + id);
+  hearHandles(useSession().doc!, (h) => h.id === id);
+}
 const rename = (e: Event) => change('Name', { name: chosenIn(e).trim() || props.handle.name });
 const leave = (e: KeyboardEvent) => (e.target as HTMLElement).blur();
 function nextColour() {
@@ -48,6 +55,11 @@ function setNumber(e: Event) {
   const number = field.value.trim() === '' ? undefined : controllerNumber(field.value);
   if (number === null) field.value = String(props.handle.cc ?? '');
   else change('Controller', { cc: number ?? null });
+}
+
+function setButton(e: Event) {
+  const kind = (chosenIn(e) || undefined) as Handle['button'];
+  change('Button', { button: kind });
 }
 
 const isLearning = computed(() => learning.value?.handle === props.handle.id);
@@ -68,7 +80,7 @@ function valueNow(tie: Tie): string {
 }
 const movesText = computed(() => props.handle.ties.map(valueNow).join(' · ') || 'moves nothing yet');
 const free = computed(() =>
-  tieTargets(props.rack).filter(
+  [...tieTargets(props.rack), ...switchTargets(props.rack)].filter(
     (target) => !props.handle.ties.some((t) => t.slot === target.slot && t.param === target.param),
   ),
 );
@@ -102,7 +114,9 @@ function tieTo(e: Event) {
         @change="rename"
         @keydown.enter="leave"
       />
+      <HandleButton v-if="handle.button" :handle="handle" @turn="turn" />
       <ValueField
+        v-else
         compact
         :spec="HANDLE_VALUE"
         :value="handle.value"
@@ -147,6 +161,19 @@ function tieTo(e: Event) {
       {{ movesText }}
     </button>
     <div v-if="open" class="ml-[30px]">
+      <label class="flex items-center gap-1.5 text-note"
+        >Moved by
+        <select
+          class="field h-[24px] py-0 text-note"
+          :aria-label="`How ${handle.name} is moved`"
+          :value="handle.button ?? ''"
+          @change="setButton"
+        >
+          <option value="">a knob</option>
+          <option value="toggle">a button: each press flips it</option>
+          <option value="hold">a button: on while it is held</option>
+        </select></label
+      >
       <TieRow v-for="t in handle.ties" :key="t.id" :track="track" :rack="rack" :handle="handle" :tie="t" />
       <select
         class="field mt-1 h-[24px] max-w-full py-0 text-note"
@@ -156,7 +183,7 @@ function tieTo(e: Event) {
       >
         <option value="">Tie another value …</option>
         <option v-for="t in free" :key="t.slot + t.param" :value="`${t.slot}/${t.param}`">
-          {{ t.label }}
+          {{ t.label }}{{ t.hint ? ` (${t.hint})` : '' }}
         </option>
       </select>
     </div>

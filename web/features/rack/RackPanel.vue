@@ -5,9 +5,10 @@
  */
 import { Plus, SlidersHorizontal } from '@lucide/vue';
 import { computed, ref } from 'vue';
-import { addHandle, tieTargets, type Rack, type Track } from '../../../core/index.ts';
+import { addHandle, tieTargets, type Rack, type Tied, type Track } from '../../../core/index.ts';
 import type { MenuEntry } from '../../ui/menu.ts';
 import PopMenu from '../../ui/PopMenu.vue';
+import { useSheets } from '../../ui/sheets.ts';
 import { SlotHeader } from '../device/index.ts';
 import { useRack } from './edit.ts';
 import HandleConflicts from './HandleConflicts.vue';
@@ -25,17 +26,22 @@ const { ids, edit } = useRack(props);
 const open = ref<string | null>(null);
 const targets = computed(() => tieTargets(props.rack));
 
-function make(name: string, ties: { slot: string; param: string; from: number; to: number }[]) {
+function make(name: string, ties: Tied[]) {
   const made = addHandle(...ids.value, ties, name);
   if (edit(`Add the handle ${name}`, made.edit)) open.value = made.id;
 }
+const choose = () => {
+  const [track, rack] = ids.value;
+  useSheets().open('handles', { track, rack });
+};
 const newHandle = (): MenuEntry[] => [
+  { label: 'Choose values and switches …', run: choose },
   { heading: 'Usual ones' },
   ...typicalHandles(props.rack).map((t) => ({ label: t.label, run: () => make(t.name, t.ties) })),
   { heading: 'From one value' },
-  ...targets.value.slice(0, LISTED).map(({ label, slot, param, value, spec }) => ({
-    label,
-    run: () => make(label.split(' · ').pop()!, [{ slot, param, from: value, to: spec.max! }]),
+  ...targets.value.slice(0, LISTED).map(({ label, hint, slot, param }) => ({
+    label: hint ? `${label} (${hint})` : label,
+    run: () => make(label, [{ slot, param }]),
   })),
   { heading: ' ' },
   { label: 'Empty handle', run: () => make('Handle', []) },

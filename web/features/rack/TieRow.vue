@@ -3,15 +3,16 @@
 import { ArrowLeftRight, X } from '@lucide/vue';
 import { computed } from 'vue';
 import {
+  changeTie,
   onHandle,
   tieTarget,
-  turnHandle,
   type Handle,
   type Rack,
   type Tie,
   type Track,
 } from '../../../core/index.ts';
 import { TIE_CURVE } from '../../ui/specs.ts';
+import { chosenIn } from '../../ui/events.ts';
 import ValueField from '../../ui/ValueField.vue';
 import { useRack } from './edit.ts';
 
@@ -19,14 +20,18 @@ const props = defineProps<{ track: Track; rack: Rack; handle: Handle; tie: Tie }
 const { ids, edit } = useRack(props);
 const target = computed(() => tieTarget(props.rack, props.tie));
 
-/** The value follows at once, from where the handle stands. */
+/** The value stays; the handle moves to where it is in the new range. */
 function change(over: Partial<Tie>, key?: string) {
   const { handle, tie } = props;
-  const ties = handle.ties.map((t) => (t.id === tie.id ? { ...t, ...over } : t));
-  const put = onHandle(...ids.value, handle.id, { ties });
-  const turn = turnHandle(...ids.value, handle.id, handle.value);
-  edit(`Tie of ${handle.name}`, (s) => turn(put(s)), key ? key + tie.id : undefined);
+  const put = changeTie(...ids.value, handle.id, tie.id, over);
+  edit(`Tie of ${handle.name}`, put, key ? key + tie.id : undefined);
 }
+const isSwitch = computed(() => target.value?.spec.kind === 'switch');
+/** A switch that is on when the handle is up, or off. */
+const wayRound = (e: Event) => {
+  const isOn = Number(chosenIn(e));
+  change({ from: 1 - isOn, to: isOn });
+};
 function untie() {
   const ties = props.handle.ties.filter((t) => t.id !== props.tie.id);
   edit(`Untie of ${props.handle.name}`, onHandle(...ids.value, props.handle.id, { ties }));
@@ -40,7 +45,17 @@ function untie() {
     :aria-label="`${handle.name} moves ${target?.label}`"
   >
     <span class="truncate" :title="target?.label">{{ target?.label ?? 'gone' }}</span>
-    <template v-if="target">
+    <select
+      v-if="isSwitch"
+      class="field col-span-4 h-[24px] py-0 text-note"
+      :value="String(tie.to)"
+      :aria-label="`What ${handle.name} makes of ${target?.label}`"
+      @change="wayRound"
+    >
+      <option value="1">on while the handle is up, off while it is down</option>
+      <option value="0">off while the handle is up, on while it is down</option>
+    </select>
+    <template v-else-if="target">
       <ValueField
         :spec="target.spec"
         :value="tie.from"

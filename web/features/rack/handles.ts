@@ -1,4 +1,12 @@
-import { BLEND_SPEC, DEVICE_TYPES, tieTargets, walkSlots, type Rack } from '../../../core/index.ts';
+import {
+  BLEND_SPEC,
+  DEVICE_TYPES,
+  tieTargets,
+  valueIn,
+  walkSlots,
+  type Device,
+  type Rack,
+} from '../../../core/index.ts';
 
 export interface TypicalHandle {
   label: string;
@@ -6,15 +14,36 @@ export interface TypicalHandle {
   ties: { slot: string; param: string; from: number; to: number }[];
 }
 
-/** Parameters that make something louder, and those that take it back. */
+/** Parameters that make something louder, and those that take it back; dB, a threshold drives on its way down. */
 const DRIVES: Record<string, { up: string; span: number; down: string }> = {
   saturator: { up: 'drive', span: 12, down: 'output' },
   clipper: { up: 'drive', span: 12, down: 'output' },
-  limiter: { up: 'threshold', span: -12, down: 'threshold' },
-  trim: { up: 'gain', span: 12, down: 'gain' },
+  limiter: { up: 'threshold', span: -12, down: 'output' },
   outboard: { up: 'send', span: 12, down: 'return' },
   eq: { up: 'input', span: 12, down: 'output' },
 };
+
+/** One value up and another down by the same, as far as both ranges reach; null where they do not. */
+function driveOf(d: Device): TypicalHandle | null {
+  const known = DRIVES[d.type];
+  const { byId } = DEVICE_TYPES[d.type];
+  const [up, down] = [byId[known?.up], byId[known?.down]];
+  if (!up || !down) return null;
+  const [now, back] = [valueIn(d, up) as number, valueIn(d, down) as number];
+  const sign = Math.sign(known.span);
+  const room = sign > 0 ? up.max! - now : now - up.min!;
+  const span = Math.min(Math.abs(known.span), room, back - down.min!);
+  if (span <= 0) return null;
+  const way = sign > 0 ? 'up' : 'down';
+  return {
+    label: `${d.name}: ${up.label.toLowerCase()} ${way}, ${down.label.toLowerCase()} down by the same`,
+    name: sign > 0 ? up.label : 'Drive',
+    ties: [
+      { slot: d.id, param: up.id, from: now, to: now + sign * span },
+      { slot: d.id, param: down.id, from: back, to: back - span },
+    ],
+  };
+}
 
 /**
  * The handles that practitioners make most, for what is in this rack; each from where the values stand now.
@@ -30,26 +59,9 @@ export function typicalHandles(rack: Rack): TypicalHandle[] {
   }
   const devices = [...walkSlots([rack])].filter((s) => s.kind === 'device');
   for (const d of devices) {
-    const k = DRIVES[d.type];
     const t = DEVICE_TYPES[d.type];
-    const up = k && t.byId[k.up];
-    const down = k && t.byId[k.down];
-    if (up && down && k.up !== k.down) {
-      const now = d.params[k.up] as number;
-      const back = d.params[k.down] as number;
-      // as far as both ranges reach, so that the output goes down by the same
-      const span = Math.min(k.span, up.max! - now, back - down.min!);
-      if (span > 0) {
-        out.push({
-          label: `${d.name}: ${up.label.toLowerCase()} up, ${down.label.toLowerCase()} down by the same`,
-          name: up.label,
-          ties: [
-            { slot: d.id, param: k.up, from: now, to: now + span },
-            { slot: d.id, param: k.down, from: back, to: back - span },
-          ],
-        });
-      }
-    }
+    const drive = driveOf(d);
+    if (drive) out.push(drive);
     if (t.byId.threshold && t.byId.makeup) {
       const th = d.params.threshold as number;
       const mk = d.params.makeup as number;

@@ -3,3 +3,4 @@ export { default as ControllerPanel } from './ControllerPanel.vue';
 export { default as RackPanel } from './RackPanel.vue';
 export { useRackView } from './view.ts';
 export { rackCommands } from './commands.ts';
+export { rackSheets } from './sheets.ts';

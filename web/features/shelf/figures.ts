@@ -14,6 +14,7 @@ import {
   type Slot,
   type Strand,
   type UnitUse,
+  valueIn,
 } from '../../../core/index.ts';
 
 /** One value of a device or rack, in words and units. */
@@ -32,7 +33,7 @@ const deviceFigures = (d: Device): Figure[] => [
   ...DEVICE_TYPES[d.type].params
     // what sounds without a unit says nothing beside one
     .filter((p) => isListed(d, p.id) && !(d.hardware?.units.length && p.id === 'unit'))
-    .map((p) => ({ id: p.id, label: p.label, text: formatValue(p, d.params[p.id]) })),
+    .map((p) => ({ id: p.id, label: p.label, text: formatValue(p, valueIn(d, p)) })),
 ];
 
 /** A unit of hardware with where its controls stand. */
