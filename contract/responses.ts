@@ -25,6 +25,21 @@ export interface SessionDocument {
   revision: number;
   document: Session;
 }
+/** A change of a session: done, undone or redone. */
+export type StepKind = 'do' | 'undo' | 'redo';
+/** One step of a session's history: the session was like this after it. */
+export interface HistoryEntry {
+  revision: number;
+  /** what was done, in words; '' where nobody said it */
+  label: string;
+  kind: StepKind;
+  /** the window that did it */
+  client: string;
+  /** ISO 8601 */
+  at: string;
+  /** the change that takes it back (JSON Patch), where it was asked for */
+  back?: unknown[];
+}
 export interface Saved {
   id: string;
   revision: number;

@@ -45,6 +45,12 @@ export class SessionRevisionRow {
   @Column('varchar', { length: 64 }) owner: string;
   @Column('varchar', { length: 64, default: '' }) client: string;
   @Column('longtext') patch: string;
+  /** what was done, in words */
+  @Column('varchar', { length: 200, default: '' }) label: string;
+  /** done, undone, or redone */
+  @Column('varchar', { length: 8, default: 'do' }) kind: string;
+  /** the change that takes it back; none of revisions from before it was kept */
+  @Column('longtext', { nullable: true }) back: string | null;
   @CreateDateColumn(NOW) createdAt: Date;
 }
 

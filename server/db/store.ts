@@ -10,7 +10,7 @@ import {
   type Session,
   type Studio,
 } from '../../core/index.ts';
-import type { SetupSummary } from '../../contract/index.ts';
+import type { SetupSummary, StepKind } from '../../contract/index.ts';
 import {
   MediaChunkRow,
   MediaRow,
@@ -94,6 +94,15 @@ export async function putSession(m: EntityManager, id: string, s: Session): Prom
   await putUses(m, id, s);
 }
 
+/** A change of a session: JSON Patch there and back, which window made it, and what it was in words. */
+export interface MadeStep {
+  patch: readonly unknown[];
+  back: readonly unknown[];
+  client: string;
+  label: string;
+  kind: StepKind;
+}
+
 /**
  * The next revision of a session: the document, the change that led to it and what it uses.
  * @returns false when another change was first; nothing is written then
@@ -103,9 +112,9 @@ export async function putRevision(
   id: string,
   based: number,
   next: Session,
-  patch: unknown[],
-  client: string,
+  step: MadeStep,
 ): Promise<boolean> {
+  const { patch } = step;
   const r = await m.update(
     SessionRow,
     { id, revision: based, deletedAt: IsNull() },
@@ -116,8 +125,11 @@ export async function putRevision(
     session: id,
     revision: based + 1,
     owner: OWNER,
-    client,
+    client: step.client,
+    label: step.label,
+    kind: step.kind,
     patch: JSON.stringify(patch),
+    back: JSON.stringify(step.back),
   });
   // most changes turn a knob: only those that touch an origin can change what is used
   if (

@@ -3,9 +3,12 @@ import { log } from './log.ts';
 import { transact } from './transaction.ts';
 
 const DAY = 24 * 3600 * 1000;
-/** Every revision of the last day stays, then the last of each hour for a month, then the last of each day. */
-const WHOLE = DAY;
-const HOURLY = 30 * DAY;
+/**
+ * A session's steps stay for a quarter of a year, and so many of them at most. Only the oldest can go: each leads from
+ * the one after it back to the one before.
+ */
+const HISTORY = 90 * DAY;
+const MOST_STEPS = 5000;
 /** Deleted things can be brought back so long; a sound that nobody uses stays as long. */
 const TRASH = 30 * DAY;
 /** ms after the start, and from one clearing to the next */
@@ -36,9 +39,7 @@ export function tidyRegularly(db: DataSource): () => void {
 /** Trims histories, empties the trash of what lies in it for a month, and lets go of sounds that nobody uses. */
 export async function tidy(db: DataSource, now = new Date()): Promise<Tidied> {
   const before = (ms: number) => new Date(now.getTime() - ms);
-  const revisions =
-    (await trim(db, '%Y-%m-%d %H', before(WHOLE), before(HOURLY))) +
-    (await trim(db, '%Y-%m-%d', before(HOURLY), new Date(0)));
+  const revisions = await trim(db, before(HISTORY));
   const sessions = await emptied(db, 'session', before(TRASH), [
     ['session_revision', 'session'],
     ['session_use', 'session'],
@@ -52,28 +53,18 @@ export async function tidy(db: DataSource, now = new Date()): Promise<Tidied> {
   return { revisions, sessions, presets, sounds };
 }
 
-type Rows<T> = Promise<T[]>;
-
-/** Of the revisions between two times the last of each stretch stays, told apart by a format of DATE_FORMAT. */
-async function trim(db: DataSource, stretch: string, to: Date, from: Date): Promise<number> {
-  const old = (await db.query(
-    'SELECT DISTINCT session FROM session_revision WHERE createdAt < ? AND createdAt >= ?',
-    [to, from],
-  )) as Awaited<Rows<{ session: string }>>;
-  let gone = 0;
-  for (const { session } of old) {
-    const r = (await db.query(
-      `DELETE r FROM session_revision r
-         JOIN (SELECT DATE_FORMAT(createdAt, ?) AS stretch, MAX(revision) AS last
-                 FROM session_revision WHERE session = ? AND createdAt < ? AND createdAt >= ?
-                GROUP BY stretch) k
-           ON DATE_FORMAT(r.createdAt, ?) = k.stretch AND r.revision < k.last
-        WHERE r.session = ? AND r.createdAt < ? AND r.createdAt >= ?`,
-      [stretch, session, to, from, stretch, session, to, from],
-    )) as { affectedRows: number };
-    gone += r.affectedRows;
-  }
-  return gone;
+/** Lets go of the oldest steps of every session: those from before a time, and those that are too many. */
+async function trim(db: DataSource, time: Date): Promise<number> {
+  const gone = async (sql: string, values: unknown[]) =>
+    ((await db.query(sql, values)) as { affectedRows: number }).affectedRows;
+  const old = await gone('DELETE FROM session_revision WHERE createdAt < ?', [time]);
+  const many = await gone(
+    `DELETE r FROM session_revision r
+       JOIN (SELECT session, MAX(revision) AS last FROM session_revision GROUP BY session) k
+         ON r.session = k.session AND r.revision <= k.last - ?`,
+    [MOST_STEPS],
+  );
+  return old + many;
 }
 
 /** Deletes for good what lies in the trash since before a time, with the rows that belong to it. */

@@ -107,7 +107,10 @@ async function updateOne(
   }
   if (!look && done.said.updated) {
     const patch = jsonpatch.compare(before, done.session);
-    const ok = await transact(db, (m) => putRevision(m, id, s.revision, done.session, patch, 'shelf'));
+    const back = jsonpatch.compare(done.session, before);
+    const label = `Update “${row.name}” from the shelf`;
+    const step = { patch, back, client: 'shelf', label: label.slice(0, 200), kind: 'do' as const };
+    const ok = await transact(db, (m) => putRevision(m, id, s.revision, done.session, step));
     if (!ok) return { id, name: s.name, error: 'It was changed at this moment; try again.' };
     events.changed({ session: id, revision: s.revision + 1, client: 'shelf' });
   }

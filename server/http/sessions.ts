@@ -1,8 +1,8 @@
 import { randomUUID } from 'node:crypto';
-import { Router } from 'express';
-import jsonpatch, { type Operation } from 'fast-json-patch';
+import { Router, type Request } from 'express';
+import type { Operation } from 'fast-json-patch';
 import { IsNull, Not, type DataSource } from 'typeorm';
-import type { Revision, Saved, SessionDocument, SessionEntry } from '../../contract/index.ts';
+import type { Revision, Saved, SessionDocument, SessionEntry, StepKind } from '../../contract/index.ts';
 import {
   clone,
   createSession,
@@ -13,10 +13,12 @@ import {
 } from '../../core/index.ts';
 import { DropRecordRow, OWNER, PresetRow, SessionRow } from '../db/entities.ts';
 import { putRevision, putSession } from '../db/store.ts';
+import { withWayBack } from '../work/way-back.ts';
 import { idOf, ifMatch, type Context } from './context.ts';
 import { NewSessionDto, PatchDto, check } from './dto.ts';
 import { HttpProblem, invalid, notFound } from './problem.ts';
 import { sessionEventRoutes } from './session-events.ts';
+import { sessionHistoryRoutes } from './session-history.ts';
 import { sessionFileRoutes } from './session-files.ts';
 import { LISTED, sessionWithDocument } from './session-rows.ts';
 import { currentVersion } from './shelf.ts';
@@ -26,7 +28,12 @@ export function sessionRoutes(context: Context): Router {
   const { db } = context;
   const router = Router();
   const repo = db.getRepository(SessionRow);
-  router.use(sessionFileRoutes(context), sessionEventRoutes(context), documentRoutes(context));
+  router.use(
+    sessionFileRoutes(context),
+    sessionEventRoutes(context),
+    sessionHistoryRoutes(context),
+    documentRoutes(context),
+  );
 
   router.get('/', async (_req, res) => {
     const rows = await repo.find({
@@ -134,11 +141,12 @@ function documentRoutes({ db, events }: Context): Router {
         { revision: row.revision },
       );
     }
-    const next = patched(row.document, ops as Operation[]);
+    const { next, back } = patched(row.document, ops as Operation[]);
     const wrong = validateSession(next);
     if (wrong.length) throw invalid(`“${row.name}”`, wrong);
     const client = (req.header('x-client') ?? '').slice(0, 64);
-    const ok = await transact(db, (m) => putRevision(m, id, based, next, ops, client));
+    const step = { patch: ops, back, client, ...wordsOf(req) };
+    const ok = await transact(db, (m) => putRevision(m, id, based, next, step));
     if (!ok) {
       throw new HttpProblem(
         'changed-elsewhere',
@@ -153,9 +161,26 @@ function documentRoutes({ db, events }: Context): Router {
   return router;
 }
 
-function patched(document: Session, ops: Operation[]): Session {
+/** What a change is in words, and whether it undoes or redoes: percent-encoded, as headers carry no other letters. */
+function wordsOf(req: Request): { label: string; kind: StepKind } {
+  const kind = req.header('x-step-kind');
+  return {
+    label: decoded(req.header('x-step') ?? '').slice(0, 200),
+    kind: kind === 'undo' || kind === 'redo' ? kind : 'do',
+  };
+}
+function decoded(text: string): string {
   try {
-    return jsonpatch.applyPatch(document, ops, true, false).newDocument as Session;
+    return decodeURIComponent(text);
+  } catch {
+    // not from our own window: it stays as it came
+    return text;
+  }
+}
+
+function patched(document: Session, ops: Operation[]): ReturnType<typeof withWayBack> {
+  try {
+    return withWayBack(document, ops);
   } catch (e) {
     throw new HttpProblem(
       'patch-not-possible',

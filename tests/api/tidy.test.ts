@@ -21,29 +21,34 @@ const ago = (days: number, hours = 0) => new Date(NOW.getTime() - (days * 24 + h
 const count = async (sql: string, values: unknown[] = []) =>
   Number(((await db.query(`SELECT COUNT(*) AS n FROM ${sql}`, values)) as { n: string }[])[0].n);
 
-test('history: all of a day, one an hour for a month, one a day before that; the last of each', async () => {
-  let revision = 0;
-  const put = (at: Date) =>
-    db.query(
-      'INSERT INTO session_revision (session, revision, owner, client, patch, createdAt) VALUES (?, ?, ?, ?, ?, ?)',
-      ['s', ++revision, 'owner', '', '[]', at],
-    );
-  // three days ten minutes apart, long ago, in the month, and today
-  for (const day of [60, 10, 0.9]) {
-    for (let k = 0; k < 60; k++) await put(new Date(ago(day).getTime() + k * 600_000));
-  }
-  const { revisions } = await tidy(db, NOW);
-  const left = (await db.query(
-    'SELECT revision, createdAt FROM session_revision WHERE session = ? ORDER BY revision',
-    ['s'],
-  )) as { revision: number; createdAt: Date }[];
-  const within = (from: number, to: number) =>
-    left.filter((r) => r.createdAt >= ago(from) && r.createdAt < ago(to));
-  expect(within(61, 59).length).toBe(1);
-  expect(within(11, 9).length).toBe(10);
-  expect(within(1, 0).length).toBe(60 - 0);
-  expect(revisions).toBe(180 - left.length);
-  expect(left.map((r) => Number(r.revision))).toContain(60);
+test('history: a quarter of a year and 5,000 steps of a session stay, the last ones', async () => {
+  const put = async (session: string, revisions: [number, Date][]) => {
+    for (let k = 0; k < revisions.length; k += 500) {
+      const part = revisions.slice(k, k + 500);
+      await db.query(
+        `INSERT INTO session_revision (session, revision, owner, client, patch, createdAt)
+         VALUES ${part.map(() => "(?, ?, 'owner', '', '[]', ?)").join(', ')}`,
+        part.flatMap(([revision, at]) => [session, revision, at]),
+      );
+    }
+  };
+  const days = [120, 91, 89, 10, 0.5];
+  await put(
+    's',
+    days.map((day, i): [number, Date] => [i + 2, ago(day)]),
+  );
+  await put(
+    'busy',
+    Array.from({ length: 5200 }, (_, i): [number, Date] => [i + 2, ago(1)]),
+  );
+  expect((await tidy(db, NOW)).revisions).toBe(2 + 200);
+  const first = async (session: string) =>
+    (
+      (await db.query('SELECT MIN(revision) AS n FROM session_revision WHERE session = ?', [session])) as {
+        n: number;
+      }[]
+    )[0].n;
+  expect([await first('s'), await first('busy')]).toEqual([4, 202]);
   expect((await tidy(db, NOW)).revisions).toBe(0);
 });
 

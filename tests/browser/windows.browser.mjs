@@ -52,6 +52,42 @@ test('a change in one window arrives in the other; different values from both ar
   }
 });
 
+test('history: every step of both windows with its words; undo goes on after a reload; back to any step, as a new one', async () => {
+  const id = await fresh('Log of the night');
+  await Promise.all([a.go(`/session/${id}`), b.go(`/session/${id}`)]);
+  await level(a, 'Choir', '-11');
+  await level(a, 'Bass', '-15');
+  await a.saved();
+  await b.until('the new level', async () => (await b.text(await b.line('Bass'))).includes('−15.0 dB'));
+  await level(b, 'Concertina', '-16');
+  await b.saved();
+  await a.go(`/session/${id}`);
+  await a.line('Choir');
+  await a.until('a step to undo', () =>
+    a.js('return !document.querySelector(\'button[title^="Undo: "]\').disabled'),
+  );
+  await a.chord(Key.CONTROL, 'z');
+  await a.see('Undone:');
+  await a.chord(Key.CONTROL, 'z');
+  await a.until('Bass as it was', async () => !(await a.text(await a.line('Bass'))).includes('−15.0 dB'));
+  assert.ok((await a.text(await a.line('Choir'))).includes('−11.0 dB'));
+  await a.saved();
+  await a.click('Session menu');
+  await a.click('History …');
+  const d = await a.find('dialog', 'History');
+  await a.see('Undone:', 5000, d);
+  assert.deepEqual(await a.axe(), []);
+  const steps = (await api('GET', `/sessions/${id}/history`)).map((e) => [e.kind, e.label.includes('level')]);
+  assert.equal(steps.length, 5);
+  assert.equal(steps.filter(([kind]) => kind === 'undo').length, 2);
+  await a.click('Go back to after: Level of Concertina', d);
+  await a.until('Bass again', async () => (await a.text(await a.line('Bass'))).includes('−15.0 dB'));
+  await b.until('the other window too', async () =>
+    (await b.text(await b.line('Bass'))).includes('−15.0 dB'),
+  );
+  assert.equal((await api('GET', `/sessions/${id}/history`)).length, 6);
+});
+
 test('the same value changed in both while one was offline: shown side by side, one is chosen, nothing is silently lost', async () => {
   const id = await fresh('Conflict');
   await Promise.all(

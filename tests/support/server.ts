@@ -14,7 +14,8 @@ export async function startApi(
     | 'ropeshelf_bench'
     | 'ropeshelf_doors'
     | 'ropeshelf_tidy'
-    | 'ropeshelf_prints' = 'ropeshelf_test',
+    | 'ropeshelf_prints'
+    | 'ropeshelf_history' = 'ropeshelf_test',
 ): Promise<{ app: Express; db: DataSource; stop: () => Promise<void> }> {
   const db = makeDataSource({ port: Number(process.env.DB_PORT ?? 33306), database });
   await db.initialize();

@@ -5,6 +5,7 @@ import {
   type Defaults,
   type DropEntry,
   type Facets,
+  type HistoryEntry,
   type Imported,
   type JobDetail,
   type JobEntry,
@@ -99,16 +100,30 @@ const query = (o: object) => {
   return p.size ? '?' + p.toString() : '';
 };
 
+/** What a change is called in the history. */
+export type StepWords = Pick<HistoryEntry, 'label' | 'kind'>;
+/** letters of a step's words that are sent along */
+const MOST_WORDS = 200;
+
 export const api = {
   sessions: () => call<SessionEntry[]>('GET', '/sessions'),
   session: (id: string) => call<SessionDocument>('GET', `/sessions/${id}`),
   createSession: (o: NewSession) => call<Saved>('POST', '/sessions', { json: o }),
-  patchSession: (id: string, revision: number, ops: unknown[], keepalive = false) =>
+  patchSession: (id: string, revision: number, ops: unknown[], step: StepWords, keepalive = false) =>
     call<Revision>('PATCH', `/sessions/${id}`, {
       json: ops,
-      headers: { 'If-Match': `"${revision}"`, 'Content-Type': 'application/json-patch+json' },
+      headers: {
+        'If-Match': `"${revision}"`,
+        'Content-Type': 'application/json-patch+json',
+        'X-Step': encodeURIComponent(step.label.slice(0, MOST_WORDS)),
+        'X-Step-Kind': step.kind,
+      },
       keepalive,
     }),
+  history: (id: string, o: { from?: number; limit?: number; with?: 'back' } = {}) =>
+    call<HistoryEntry[]>('GET', `/sessions/${id}/history${query(o)}`),
+  sessionAt: (id: string, revision: number) =>
+    call<SessionDocument>('GET', `/sessions/${id}/history/${revision}`),
   deleteSession: (id: string) => call<void>('DELETE', `/sessions/${id}`),
   restoreSession: (id: string) => call<void>('POST', `/sessions/${id}/restore`),
   importFile: (file: File) =>

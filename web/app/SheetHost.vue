@@ -10,6 +10,7 @@ import { originSheets } from '../features/origin/index.ts';
 import { portSheets } from '../features/ports/index.ts';
 import { printSheets } from '../features/print/index.ts';
 import { rackSheets } from '../features/rack/index.ts';
+import { sessionSheets } from '../features/session/index.ts';
 import { shelfSheets } from '../features/shelf/index.ts';
 import { useSheets, type SheetName } from '../ui/sheets.ts';
 import ShortcutsSheet from './ShortcutsSheet.vue';
@@ -25,6 +26,7 @@ const SHEETS: Record<SheetName, Component> = {
   ...portSheets,
   ...printSheets,
   ...rackSheets,
+  ...sessionSheets,
   ...shelfSheets,
 };
 const sheets = useSheets();

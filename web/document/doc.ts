@@ -1,15 +1,18 @@
 import { defineStore } from 'pinia';
-import { ref, shallowRef } from 'vue';
+import { computed, ref, shallowRef } from 'vue';
 import type { JobNews } from '../../contract/index.ts';
 import type { Id, Session } from '../../core/index.ts';
 import { api } from '../api/index.ts';
 import { useUi } from '../ui/window.ts';
+import { makeEarlier } from './earlier.ts';
 import { makeEditing } from './editing.ts';
 import { makeHistory } from './history.ts';
 import { makeListener } from './listen.ts';
 import { browserKeeper } from './offline.ts';
 import { makeSelection } from './selection.ts';
 import { Sync } from './sync.ts';
+
+export { wordsOf } from './earlier.ts';
 
 /**
  * The open session: its document, with history, sync and selection around it. Every edit goes through
@@ -29,7 +32,14 @@ export const useSession = defineStore('session', () => {
     fail: ui.fail,
   });
 
-  const editing = makeEditing(doc, history, () => sync.schedule());
+  const earlier = makeEarlier(api.history);
+  const editing = makeEditing(doc, history, earlier, (step) => {
+    sync.note(step);
+    sync.schedule();
+  });
+  /** what undo and redo would do, in words; '' when there is nothing */
+  const undoes = computed(() => history.undoStack.value.at(-1)?.label ?? earlier.label.value);
+  const redoes = computed(() => history.redoStack.value.at(-1)?.label ?? '');
   /** the print on the server that moved on last */
   const printed = shallowRef<JobNews | null>(null);
   const listener = makeListener(
@@ -41,7 +51,10 @@ export const useSession = defineStore('session', () => {
   );
 
   function put(session: Session, label?: string): void {
-    if (label && doc.value) history.push(label, doc.value, session);
+    if (label && doc.value) {
+      history.push(label, doc.value, session);
+      sync.note({ label, kind: 'do', before: doc.value, after: session });
+    }
     doc.value = session;
   }
 
@@ -55,12 +68,14 @@ export const useSession = defineStore('session', () => {
     selection.selectedTrack.value = got.document.tracks[0]?.id ?? null;
     selection.selectedDevice.value = null;
     sync.begin(got);
+    earlier.begin(got.id, got.document, got.revision);
     listener.listen();
   }
 
   async function close(): Promise<void> {
     listener.stop();
     if (id.value) await sync.flush().catch(() => undefined);
+    earlier.forget();
     id.value = null;
     doc.value = null;
     sync.conflicts.value = null;
@@ -77,6 +92,8 @@ export const useSession = defineStore('session', () => {
     ...selection,
     undoStack: history.undoStack,
     redoStack: history.redoStack,
+    undoes,
+    redoes,
     printed,
     save: sync.save,
     kept: sync.kept,

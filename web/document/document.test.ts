@@ -3,7 +3,9 @@ import { ref, shallowRef } from 'vue';
 import { clone, type Session } from '../../core/index.ts';
 import { sessionWith } from '../../tests/support/build.ts';
 import { ApiError } from '../api/index.ts';
+import { makeEarlier } from './earlier.ts';
 import { makeHistory } from './history.ts';
+import { makeOutbox } from './outbox.ts';
 import type { Keeper, Left, Unsent } from './offline.ts';
 import { makeSelection } from './selection.ts';
 import { Sync } from './sync.ts';
@@ -298,4 +300,61 @@ test('selection: one, a range, several in turn', () => {
   expect(s.together.value).toEqual(['a', 'c']);
   s.choose('c', false);
   expect([s.selectedTrack.value, s.chosen.value]).toEqual(['a', []]);
+});
+
+describe('steps', () => {
+  const step = (label: string, before: Session, after: Session, key?: string) =>
+    ({ label, kind: 'do', before, after, key }) as const;
+
+  test('each step goes out as a change of its own, a gesture as one; what another window mixed in, together', () => {
+    const outbox = makeOutbox();
+    const a = start();
+    const b = named(a, 'a', 'One');
+    const c = named(b, 'a', 'Two');
+    const d = named(c, 'b', 'Three');
+    outbox.put(step('Level', a, b, 'level'));
+    outbox.put(step('Level', b, c, 'level'));
+    outbox.put(step('Name', c, d));
+    expect(outbox.next(a, d)).toEqual({ after: c, words: { label: 'Level', kind: 'do' } });
+    expect(outbox.next(c, d)).toEqual({ after: d, words: { label: 'Name', kind: 'do' } });
+    const theirs = named(d, 'c', 'Other');
+    const mine = named(d, 'a', 'Four');
+    outbox.put(step('Name again', d, mine));
+    const merged = named(theirs, 'a', 'Four');
+    expect(outbox.next(theirs, merged)).toEqual({
+      after: merged,
+      words: { label: 'Name again', kind: 'do' },
+    });
+  });
+
+  test('undo goes on with steps from before: what was undone already is passed over with its undo', async () => {
+    const docs = ['Zero', 'One', 'Two', 'Three'].map((name) => named(start(), 'a', name));
+    // done, done, undone, done
+    const walk = [docs[0], docs[1], docs[2], docs[1], docs[3]];
+    const kinds = ['do', 'do', 'undo', 'do'] as const;
+    const entries = kinds.map((kind, k) => ({
+      revision: k + 2,
+      label: `${kind} ${k}`,
+      kind,
+      client: '',
+      at: '2026-01-01T00:00:00Z',
+      back: jsonpatch.compare(walk[k + 1], walk[k]),
+    }));
+    const earlier = makeEarlier(async () => [...entries].reverse());
+    earlier.begin('x', walk[4], 5);
+    await new Promise(process.nextTick);
+    expect(earlier.label.value).toBe('do 3');
+    const [first, second] = [earlier.take()!, earlier.take()!];
+    expect([first.label, nameOf(first.after, 'a'), nameOf(first.before, 'a')]).toEqual([
+      'do 3',
+      'Three',
+      'One',
+    ]);
+    expect([second.label, nameOf(second.after, 'a'), nameOf(second.before, 'a')]).toEqual([
+      'do 0',
+      'One',
+      'Zero',
+    ]);
+    expect([earlier.take(), earlier.label.value]).toEqual([null, '']);
+  });
 });

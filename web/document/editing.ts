@@ -1,7 +1,9 @@
 import type { Ref } from 'vue';
 import { CompileError, compile, validateSession, type Edit, type Session } from '../../core/index.ts';
 import { useUi } from '../ui/window.ts';
+import type { makeEarlier } from './earlier.ts';
 import type { makeHistory } from './history.ts';
+import type { Done } from './outbox.ts';
 
 /** Why a session cannot be as it would be: a rule that it breaks, or a loop; null when it can. */
 function refusal(s: Session): string | null {
@@ -18,12 +20,14 @@ function refusal(s: Session): string | null {
 
 /**
  * The one way in which the open session changes, and the way back.
- * @param schedule is called after every change, to save it
+ * @param earlier steps from before the session was opened here
+ * @param made is told every step, to save it
  */
 export function makeEditing(
   doc: Ref<Session | null>,
   history: ReturnType<typeof makeHistory>,
-  schedule: () => void,
+  earlier: ReturnType<typeof makeEarlier>,
+  made: (step: Done) => void,
 ) {
   const ui = useUi();
 
@@ -43,12 +47,15 @@ export function makeEditing(
     }
     history.push(label, before, after, key);
     doc.value = after;
-    schedule();
+    made({ label, kind: 'do', before, after, key });
     return true;
   }
 
   function travel(back: boolean): void {
-    const moved = doc.value && history.travel(doc.value, back);
+    const before = doc.value;
+    const first = back && !history.undoStack.value.length ? earlier.take() : null;
+    if (first) history.precede(first);
+    const moved = before && history.travel(before, back);
     if (!moved) return;
     const { label } = moved.step;
     if ('refused' in moved) {
@@ -56,8 +63,9 @@ export function makeEditing(
       return;
     }
     doc.value = moved.session;
-    ui.say(`${back ? 'Undone' : 'Redone'}: ${label}`, 'info', [], 2500);
-    schedule();
+    const said = `${back ? 'Undone' : 'Redone'}: ${label}`;
+    ui.say(said, 'info', [], 2500);
+    made({ label: said, kind: back ? 'undo' : 'redo', before, after: moved.session });
   }
   return { edit, undo: () => travel(true), redo: () => travel(false) };
 }

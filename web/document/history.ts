@@ -56,10 +56,15 @@ export function makeHistory() {
     return { step, session };
   }
 
+  /** A step from before the session was opened here, as the first that can be undone. */
+  function precede(step: Step): void {
+    undoStack.value = [step, ...undoStack.value];
+  }
+
   function clear(): void {
     undoStack.value = [];
     redoStack.value = [];
   }
 
-  return { undoStack, redoStack, push, travel, clear };
+  return { undoStack, redoStack, push, precede, travel, clear };
 }

@@ -2,7 +2,8 @@ import jsonpatch from 'fast-json-patch';
 import { ref, shallowRef, type Ref } from 'vue';
 import type { SessionDocument } from '../../contract/index.ts';
 import { merge3, same, validateSession, type Conflict, type Session } from '../../core/index.ts';
-import { ApiError } from '../api/index.ts';
+import { ApiError, type StepWords } from '../api/index.ts';
+import { makeOutbox, type Done } from './outbox.ts';
 import type { Keeper, Left } from './offline.ts';
 
 /** saved · on its way · kept here until the server is back · refused by the server */
@@ -18,7 +19,13 @@ export interface Conflicts {
 /** What the document's sync needs of the world around it. */
 export interface World {
   read(id: string): Promise<SessionDocument>;
-  send(id: string, revision: number, ops: unknown[], keepalive?: boolean): Promise<{ revision: number }>;
+  send(
+    id: string,
+    revision: number,
+    ops: unknown[],
+    step: StepWords,
+    keepalive?: boolean,
+  ): Promise<{ revision: number }>;
   keeper: Keeper;
   /** tells the person something */
   say(text: string, kind: 'info' | 'done' | 'error', actions?: Action[], ms?: number): void;
@@ -59,6 +66,8 @@ export class Sync {
   private keptDoc: Session | null = null;
   private keeping: Promise<void> | null = null;
   private keptAt = -Infinity;
+  /** steps that are not sent yet */
+  private readonly outbox = makeOutbox();
 
   constructor(
     private readonly id: Readonly<Ref<string | null>>,
@@ -75,7 +84,13 @@ export class Sync {
     this.save.value = 'saved';
     this.conflicts.value = null;
     this.kept.value = true;
+    this.outbox.clear();
     void this.restoreUnsent(got.id);
+  }
+
+  /** A step was made: it goes out with its words. */
+  note(step: Done): void {
+    this.outbox.put(step);
   }
 
   /** What windows that are gone could not send comes back, each as a merge with what is there now. */
@@ -153,14 +168,18 @@ export class Sync {
     this.schedule(this.save.value === 'waiting' ? this.wait : SAVE_AFTER);
   }
 
+  /** Sends the steps that were made, one after the other, each as a change of its own. */
   private async sendNow(session: string): Promise<void> {
-    const sent = this.doc.value!;
-    const ops = jsonpatch.compare(this.server!, sent);
-    if (ops.length) {
-      if (this.save.value !== 'waiting') this.save.value = 'saving';
-      this.revision = (await this.world.send(session, this.revision, ops)).revision;
+    const wanted = this.doc.value!;
+    while (this.id.value === session && this.server !== wanted) {
+      const { after, words } = this.outbox.next(this.server!, wanted);
+      const ops = jsonpatch.compare(this.server!, after);
+      if (ops.length) {
+        if (this.save.value !== 'waiting') this.save.value = 'saving';
+        this.revision = (await this.world.send(session, this.revision, ops, words)).revision;
+      }
+      this.server = after;
     }
-    this.server = sent;
     this.wait = FIRST_WAIT;
     if (this.doc.value === this.server) this.forgetKept(session);
     if (this.save.value === 'waiting') {
@@ -272,7 +291,13 @@ export class Sync {
     // kept goes out when the session is opened again
     if (this.sending) return;
     void this.world
-      .send(this.id.value!, this.revision, jsonpatch.compare(this.server!, this.doc.value!), true)
+      .send(
+        this.id.value!,
+        this.revision,
+        jsonpatch.compare(this.server!, this.doc.value!),
+        this.outbox.all(),
+        true,
+      )
       .catch(() => undefined);
   }
 }

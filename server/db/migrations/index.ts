@@ -3,3 +3,4 @@ export { Defaults1795593600000 } from './0002-defaults.ts';
 export { Uses1795780800000 } from './0003-uses.ts';
 export { Setups1795900000000 } from './0004-setups.ts';
 export { Jobs1796000000000 } from './0005-jobs.ts';
+export { History1796100000000 } from './0006-history.ts';

@@ -200,8 +200,8 @@ const loadText = computed(() => {
       type="button"
       class="btn btn-plain px-1"
       aria-label="Undo"
-      :title="session.undoStack.length ? `Undo: ${session.undoStack.at(-1)!.label}` : 'Nothing to undo'"
-      :disabled="!session.undoStack.length"
+      :title="session.undoes ? `Undo: ${session.undoes}` : 'Nothing to undo'"
+      :disabled="!session.undoes"
       @click="session.undo()"
     >
       <Undo2 :size="16" aria-hidden="true" />
@@ -210,8 +210,8 @@ const loadText = computed(() => {
       type="button"
       class="btn btn-plain px-1"
       aria-label="Redo"
-      :title="session.redoStack.length ? `Redo: ${session.redoStack.at(-1)!.label}` : 'Nothing to redo'"
-      :disabled="!session.redoStack.length"
+      :title="session.redoes ? `Redo: ${session.redoes}` : 'Nothing to redo'"
+      :disabled="!session.redoes"
       @click="session.redo()"
     >
       <Redo2 :size="16" aria-hidden="true" />

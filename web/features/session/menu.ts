@@ -4,6 +4,7 @@ import { useSheets } from '../../ui/sheets.ts';
 export function sessionMenu(): { label: string; run: () => void }[] {
   const sheets = useSheets();
   return [
+    { label: 'History …', run: () => sheets.open('history', {}) },
     { label: 'Save as a starter …', run: () => sheets.open('save', { lines: 'starter' }) },
     { label: 'Borrow lines from another session …', run: () => sheets.open('borrow', {}) },
     { label: 'Hardware of this session …', run: () => sheets.open('ports', {}) },
