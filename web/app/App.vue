@@ -1,13 +1,14 @@
 <script setup lang="ts">
 /** The shell: the head with the screens' names, the screen itself, and what lies over it. */
-import { CloudOff, LoaderCircle, Moon, Search, Sun } from '@lucide/vue';
+import { CloudOff, LoaderCircle, Moon, Search, Settings, Sun } from '@lucide/vue';
 import { computed, defineAsyncComponent } from 'vue';
 import { useEventListener } from '@vueuse/core';
 import { useRoute, useRouter } from 'vue-router';
 import { useSession } from '../document/doc.ts';
 import Toasts from '../ui/Toasts.vue';
 import { useUi } from '../ui/window.ts';
-import { commandsNow } from './commands.ts';
+import { useShortcuts } from '../ui/shortcuts.ts';
+import { PALETTE_KEY, SHORTCUTS, commandsNow } from './commands.ts';
 import { useFilesAnywhere } from './files.ts';
 import { bindKeys } from './keys.ts';
 import Palette from './Palette.vue';
@@ -19,6 +20,8 @@ const ui = useUi();
 const session = useSession();
 const route = useRoute();
 const router = useRouter();
+const shortcuts = useShortcuts();
+shortcuts.all = SHORTCUTS;
 useEventListener(window, 'keydown', bindKeys(router));
 const filesOver = useFilesAnywhere();
 const commands = () => commandsNow(router);
@@ -90,7 +93,7 @@ const saveText = computed(
         "
       >
         <Search :size="14" aria-hidden="true" /><span class="flex-1">Find or do …</span
-        ><kbd class="text-fine">Ctrl K</kbd>
+        ><kbd class="text-fine">{{ shortcuts.keyOf(PALETTE_KEY) }}</kbd>
       </button>
       <span
         v-if="session.id"
@@ -112,6 +115,13 @@ const saveText = computed(
       >
         <component :is="ui.theme === 'day' ? Moon : Sun" :size="16" aria-hidden="true" />
       </button>
+      <RouterLink
+        to="/settings"
+        class="btn btn-plain px-1.5"
+        :class="{ 'bg-rope-wash': route.path === '/settings' }"
+        aria-label="Settings"
+        ><Settings :size="16" aria-hidden="true"
+      /></RouterLink>
     </header>
     <RouterView />
     <Palette :commands="commands" />

@@ -12,6 +12,7 @@ import { computed, ref, watch } from 'vue';
 import { useShelf } from '../features/shelf/index.ts';
 import { useUi } from '../ui/window.ts';
 import type { Command } from '../ui/commands.ts';
+import { useShortcuts } from '../ui/shortcuts.ts';
 
 const props = defineProps<{ commands: () => Command[] }>();
 const ui = useUi();
@@ -38,6 +39,8 @@ function run(c: Command | null) {
   ui.palette = false;
   if (c) setTimeout(c.run);
 }
+const shortcuts = useShortcuts();
+const keysOf = (entry: Command) => (entry.keys ? shortcuts.keyOf(entry.keys) : '');
 </script>
 
 <template>
@@ -67,7 +70,7 @@ function run(c: Command | null) {
                 <span class="w-[120px] truncate text-soft">{{ c.group }}</span><span class="flex-1">{{
                   c.label
                 }}</span
-                ><kbd v-if="c.keys" class="text-fine text-soft">{{ c.keys }}</kbd>
+                ><kbd v-if="keysOf(c)" class="text-fine text-soft">{{ keysOf(c) }}</kbd>
               </li>
             </ComboboxOption>
           </ComboboxOptions>

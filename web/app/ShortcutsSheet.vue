@@ -1,8 +1,10 @@
 <script setup lang="ts">
 /** The keys of the whole window. */
 import Sheet from '../ui/Sheet.vue';
+import { useShortcuts } from '../ui/shortcuts.ts';
 import { SHORTCUTS } from './commands.ts';
 
+const shortcuts = useShortcuts();
 const emit = defineEmits<{ close: [] }>();
 </script>
 
@@ -11,10 +13,15 @@ const emit = defineEmits<{ close: [] }>();
     ><dl class="grid grid-cols-[190px_1fr] gap-y-1">
       <template v-for="[k, t] in SHORTCUTS" :key="k"
         ><dt>
-          <kbd class="font-sans font-semibold">{{ k }}</kbd>
+          <kbd class="font-sans font-semibold">{{ shortcuts.keyOf(k) || '—' }}</kbd>
         </dt>
         <dd>{{ t }}</dd></template
       >
-    </dl></Sheet
+    </dl>
+    <p class="mt-3 text-body">
+      <RouterLink to="/settings" class="underline" @click="emit('close')"
+        >Change keys in the settings</RouterLink
+      >
+    </p></Sheet
   >
 </template>

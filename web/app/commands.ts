@@ -24,10 +24,13 @@ const FEATURES: FeatureCommands[] = [
   shelfCommands,
 ];
 
+/** opens the palette, from anywhere */
+export const PALETTE_KEY = 'Ctrl K';
+
 export const SHORTCUTS: Shortcut[] = [
-  ['Ctrl K', 'Find or do anything'],
+  [PALETTE_KEY, 'Find or do anything'],
   ...FEATURES.flatMap((f) => f.shortcuts ?? []),
-  ['?', 'This sheet'],
+  ['?', 'Keyboard shortcuts'],
   ['Arrow keys on a value', 'Step; with Shift fine'],
   ['Backspace on a value', 'Its default'],
   ['Enter or a digit on a value', 'Type it, with units'],
@@ -48,6 +51,7 @@ function shellCommands(router: Router): Command[] {
     go('Sessions', '/sessions'),
     go('Hardware', '/hardware'),
     go('Prints', '/prints'),
+    go('Settings', '/settings'),
     {
       group: 'View',
       label: ui.theme === 'day' ? 'Night theme' : 'Day theme',

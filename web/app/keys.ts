@@ -1,11 +1,8 @@
 import type { Router } from 'vue-router';
 import { onControl } from '../ui/commands.ts';
+import { nameOfKey, useShortcuts } from '../ui/shortcuts.ts';
 import { useUi } from '../ui/window.ts';
-import { commandsNow, featureTakes } from './commands.ts';
-
-/** Keys that stand for themselves in a command's `keys`. */
-const NAMED: Record<string, string> = { ' ': 'Space', home: 'Home', delete: 'Delete', f2: 'F2', '?': '?' };
-const LETTER = /^[a-z]$/;
+import { PALETTE_KEY, commandsNow, featureTakes } from './commands.ts';
 
 function isTyping(el: HTMLElement): boolean {
   return (
@@ -16,18 +13,10 @@ function isTyping(el: HTMLElement): boolean {
   );
 }
 
-/** A key as commands name it: "M", "Shift G", "Space"; null for one that no command has. */
-function nameOf(e: KeyboardEvent): string | null {
-  const key = e.key.toLowerCase();
-  if (NAMED[key]) return NAMED[key];
-  if (!LETTER.test(key)) return null;
-  return e.shiftKey && (key === 'g' || key === 'w') ? `Shift ${key.toUpperCase()}` : key.toUpperCase();
-}
-
 /** Whether what has the focus keeps this key for itself. */
 function isKept(name: string, e: KeyboardEvent): boolean {
   const el = e.target as HTMLElement;
-  if (name === 'Home' || name === 'Delete') return el instanceof HTMLInputElement;
+  if (name === 'Home' || name === 'End' || name === 'Delete') return el instanceof HTMLInputElement;
   if (name !== 'Space') return false;
   if (onControl(e) && el !== document.activeElement) return true;
   const control = el instanceof HTMLButtonElement || el instanceof HTMLInputElement;
@@ -39,30 +28,22 @@ function isKept(name: string, e: KeyboardEvent): boolean {
 /** The keys of the whole window. Nothing happens while something is typed or a sheet is open. */
 export function bindKeys(router: Router): (e: KeyboardEvent) => void {
   const ui = useUi();
-  const press = (name: string, e: KeyboardEvent) => {
-    const command = commandsNow(router).find((c) => c.keys === name);
-    if (!command) return;
-    e.preventDefault();
-    command.run();
-  };
+  const shortcuts = useShortcuts();
   return (e) => {
-    const key = e.key.toLowerCase();
-    const held = e.ctrlKey || e.metaKey;
-    if (held && key === 'k') {
+    const name = nameOfKey(e);
+    const meant = name ? shortcuts.meantBy(name) : [];
+    if (meant.includes(PALETTE_KEY)) {
       e.preventDefault();
       ui.paletteStart = '';
       ui.palette = !ui.palette;
       return;
     }
     if (document.querySelector('[role="dialog"], [role="menu"]') || isTyping(e.target as HTMLElement)) return;
-    if (held && key === 'z') {
-      e.preventDefault();
-      press(e.shiftKey ? 'Ctrl Shift Z' : 'Ctrl Z', e);
-      return;
-    }
-    if (held && key === 'a') press('Ctrl A', e);
-    if (held || (e.altKey && !key.startsWith('arrow')) || featureTakes(e, router) || e.altKey) return;
-    const name = nameOf(e);
-    if (name && !isKept(name, e)) press(name, e);
+    if (!e.ctrlKey && !e.metaKey && featureTakes(e, router)) return;
+    if (!name || isKept(name, e)) return;
+    const command = commandsNow(router).find((c) => c.keys && meant.includes(c.keys));
+    if (!command) return;
+    e.preventDefault();
+    command.run();
   };
 }

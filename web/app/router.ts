@@ -20,6 +20,7 @@ export const makeRouter = () =>
       screen('/session/:id/patch', 'patch', () => import('../features/hardware/PatchScreen.vue')),
       screen('/session/:id/print', 'print', () => import('../features/print/PrintScreen.vue')),
       screen('/prints/:id?', 'prints', () => import('../features/print/PrintsScreen.vue')),
+      screen('/settings', 'settings', () => import('../features/settings/SettingsScreen.vue')),
       screen('/hardware/:id?', 'hardware', () => import('../features/hardware/HardwareScreen.vue')),
       screen('/shelf/:id?', 'shelf', () => import('../features/shelf/ShelfScreen.vue')),
       { path: '/:rest(.*)*', redirect: '/sessions' },

@@ -6,6 +6,7 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue';
 import { nextTick, ref, shallowRef } from 'vue';
 import type { MenuEntry } from './menu.ts';
+import { useShortcuts } from './shortcuts.ts';
 
 const props = withDefaults(
   defineProps<{ label: string; items: () => MenuEntry[]; buttonClass?: string; width?: number }>(),
@@ -35,6 +36,8 @@ function measure(e: Event) {
     maxHeight: Math.min(480, up ? r.top - 10 : below) + 'px',
   };
 }
+const shortcuts = useShortcuts();
+const keysOf = (entry: MenuEntry) => (entry.keys ? shortcuts.keyOf(entry.keys) : '');
 </script>
 
 <template>
@@ -83,7 +86,7 @@ function measure(e: Event) {
               <component :is="item.icon" v-else-if="item.icon" :size="14" aria-hidden="true" />
               <span class="flex-1">{{ item.label }}</span>
               <span v-if="item.checked" aria-label="chosen">✓</span>
-              <kbd v-if="item.keys" class="text-fine text-soft">{{ item.keys }}</kbd>
+              <kbd v-if="keysOf(item)" class="text-fine text-soft">{{ keysOf(item) }}</kbd>
             </button>
           </MenuItem>
         </template>

@@ -2,7 +2,7 @@
 export interface Command {
   group: string;
   label: string;
-  /** as it is shown: "Ctrl Z"; the keyboard listens to it */
+  /** the key that it comes with: "Ctrl Z"; the keyboard listens to it, or to what it is changed to */
   keys?: string;
   run: () => void;
 }
@@ -23,7 +23,7 @@ export interface FeatureCommands {
 
 /** Names of the routes: what is seen now. */
 export type Place =
-  'sessions' | 'session' | 'map' | 'check' | 'shelf' | 'hardware' | 'patch' | 'print' | 'prints';
+  'sessions' | 'session' | 'map' | 'check' | 'shelf' | 'hardware' | 'patch' | 'print' | 'prints' | 'settings';
 /** Screens that show the open session. */
 export const ofSession = (place: Place): boolean =>
   place === 'session' || place === 'map' || place === 'check' || place === 'patch' || place === 'print';

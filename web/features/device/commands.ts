@@ -8,7 +8,7 @@ import {
   type Track,
 } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
-import type { Command, FeatureCommands, Place } from '../../ui/commands.ts';
+import type { Command, FeatureCommands } from '../../ui/commands.ts';
 import { fitsOn, putDevice } from './menus.ts';
 import { group, takeApart } from './slots.ts';
 
@@ -72,30 +72,26 @@ function flipState(to: SlotState): void {
   session.edit(`${words}: ${state}`, stateOfChains(ids, state, only ?? undefined));
 }
 
-function key(e: KeyboardEvent, place: Place): boolean {
-  const session = useSession();
-  const t = session.track;
-  if (place !== 'session' || !t) return false;
-  const pressed = e.key.toLowerCase();
-  if ((pressed === '[' || pressed === ']') && t.chain.length) {
-    walkChain(t, pressed === ']' ? 1 : -1);
-    return true;
-  }
-  if (pressed === 'b' || pressed === 'i') {
-    flipState(pressed === 'b' ? 'bypassed' : 'inactive');
-    return true;
-  }
-  return false;
-}
+/** What the keyboard does with devices of the chosen lines. */
+const handling = (t: Track): Command[] => [
+  ...(t.chain.length
+    ? [
+        { group: 'Devices', label: 'Choose the device before', keys: '[', run: () => walkChain(t, -1) },
+        { group: 'Devices', label: 'Choose the device after', keys: ']', run: () => walkChain(t, 1) },
+      ]
+    : []),
+  { group: 'Devices', label: 'Devices on or bypassed', keys: 'B', run: () => flipState('bypassed') },
+  { group: 'Devices', label: 'Devices active or inactive', keys: 'I', run: () => flipState('inactive') },
+];
 
 export const deviceCommands: FeatureCommands = {
   commands: (place) => {
     const t = place === 'session' ? useSession().track : null;
-    return t ? [...adding(t), ...grouping(t)] : [];
+    return t ? [...adding(t), ...grouping(t), ...handling(t)] : [];
   },
-  key,
   shortcuts: [
-    ['[ ]', 'Choose the device before or after'],
+    ['[', 'Choose the device before'],
+    [']', 'Choose the device after'],
     ['B', 'Chosen devices, or all of the chosen lines: on or bypassed'],
     ['I', 'Chosen devices, or all of the chosen lines: active or inactive'],
     ['G', 'Put the device into a rack'],

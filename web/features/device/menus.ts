@@ -98,7 +98,7 @@ export function slotMenu(track: Track, slot: Slot, save: () => void): MenuEntry[
     ...rackMenu(track, slot),
     ...(slot.kind === 'device' ? settingsMenu(track, slot) : newRackMenu(slot)),
     { heading: ' ' },
-    { label: 'Remove', icon: Trash2, danger: true, keys: 'Del', run: () => remove(track, slot) },
+    { label: 'Remove', icon: Trash2, danger: true, keys: 'Delete', run: () => remove(track, slot) },
   ];
 }
 

@@ -239,7 +239,7 @@ function deleteMenu(lines: readonly Track[]): MenuEntry[] {
       label: isFolder ? 'Delete with what is in it' : 'Delete',
       icon: Trash2,
       danger: true,
-      keys: 'Del',
+      keys: 'Delete',
       run: () => removeAll(lines),
     },
   ];

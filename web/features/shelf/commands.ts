@@ -1,7 +1,7 @@
 import { isPiece } from '../../../core/index.ts';
 import type { PresetEntry } from '../../../contract/index.ts';
 import { useSession } from '../../document/doc.ts';
-import type { Command, FeatureCommands, Place } from '../../ui/commands.ts';
+import type { Command, FeatureCommands } from '../../ui/commands.ts';
 import { useUi } from '../../ui/window.ts';
 import { useDrop } from '../drop/index.ts';
 import { useShelf } from './store.ts';
@@ -29,18 +29,20 @@ function dropping(p: PresetEntry): Command[] {
   ];
 }
 
-/** / goes to the search of the shelf. */
-function key(e: KeyboardEvent, _place: Place): boolean {
-  if (e.key !== '/') return false;
-  e.preventDefault();
-  useUi().shelfOpen = true;
-  setTimeout(() => document.getElementById('shelf-search')?.focus());
-  return true;
-}
+const searching: Command = {
+  group: 'View',
+  label: 'Search the shelf',
+  keys: '/',
+  run: () => {
+    useUi().shelfOpen = true;
+    setTimeout(() => document.getElementById('shelf-search')?.focus());
+  },
+};
 
 export const shelfCommands: FeatureCommands = {
-  commands: (place) =>
-    place === 'session' && useSession().doc ? useShelf().items.flatMap((p) => dropping(p)) : [],
-  key,
+  commands: (place) => [
+    searching,
+    ...(place === 'session' && useSession().doc ? useShelf().items.flatMap((p) => dropping(p)) : []),
+  ],
   shortcuts: [['/', 'Search the shelf']],
 };

@@ -4,6 +4,7 @@ import { ArrowLeftRight, X } from '@lucide/vue';
 import { computed } from 'vue';
 import type { Track } from '../../../core/index.ts';
 import { useAudio } from './store.ts';
+import { useShortcuts } from '../../ui/shortcuts.ts';
 
 const props = defineProps<{
   track: Track;
@@ -33,6 +34,7 @@ const figures = computed(() => {
     title: `Measured on ${where}: ${m.hearings[0].label} ${lufs(first)} LUFS, ${m.hearings[m.last].label} ${lufs(last)} LUFS`,
   };
 });
+const shortcuts = useShortcuts();
 </script>
 
 <template>
@@ -43,7 +45,7 @@ const figures = computed(() => {
       class="btn px-2 py-0.5"
       :aria-pressed="!!mine && mine.now > 0"
       :disabled="!!mine && mine.busy !== null"
-      title="Hear it with and without at equal loudness (W)"
+      :title="`Hear it with and without at equal loudness (${shortcuts.keyOf('W')})`"
       @click="audio.toggleCompare(track, device ?? null)"
     >
       <ArrowLeftRight :size="13" aria-hidden="true" />

@@ -18,6 +18,7 @@ function hearing(): Command[] {
     {
       group: 'View',
       label: audio.mono ? 'Hear both sides again' : 'Mono check',
+      keys: 'O',
       run: () => {
         audio.mono = !audio.mono;
       },
@@ -61,6 +62,7 @@ export const transportCommands: FeatureCommands = {
     ['Home', 'Back to the start'],
     ['W', 'With or without, at equal loudness'],
     ['Shift W', 'Compare a key: off, trigger muted, trigger alone, bypassed'],
+    ['O', 'Mono check'],
     ['1 … 9', 'While comparing: hear that one'],
   ],
 };
