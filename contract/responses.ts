@@ -87,6 +87,8 @@ export interface PresetPage {
   items: PresetEntry[];
   /** marker of the next page; null on the last */
   next: string | null;
+  /** words that nothing begins with, and what was looked for in their place */
+  instead?: { typed: string; meant: string[] }[];
 }
 export interface PresetSaved {
   id: string;

@@ -3,6 +3,7 @@ import { makeApp } from './app.ts';
 import { dbFromEnv, makeDataSource } from './db/data-source.ts';
 import { migrated } from './db/migrate.ts';
 import { fillUses } from './db/store.ts';
+import { fillWords } from './db/words.ts';
 import { tidyRegularly } from './db/tidy.ts';
 import { log } from './db/log.ts';
 import { freeOn } from './http/disk.ts';
@@ -20,6 +21,7 @@ await db.initialize();
 await migrated(db, async () => {
   if (process.env.SEED !== 'no' && (await seedDemo(db))) log.info('the demo is in place');
   await fillUses(db);
+  await fillWords(db);
 });
 const port = Number(process.env.PORT ?? 4310);
 const client = join(import.meta.dirname, '../../client');

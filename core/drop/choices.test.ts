@@ -32,6 +32,7 @@ interface Choices {
   parts: boolean[];
   ends: number[];
   refuse: boolean;
+  silentSends: boolean;
   onto: number;
   mode: number;
 }
@@ -40,6 +41,7 @@ const anyChoices = (): fc.Arbitrary<Choices> =>
     parts: fc.array(fc.boolean(), { minLength: PARTS.length, maxLength: PARTS.length }),
     ends: fc.array(fc.nat(20), { minLength: 12, maxLength: 12 }),
     refuse: fc.boolean(),
+    silentSends: fc.boolean(),
     onto: fc.nat(20),
     mode: fc.nat(2),
   });
@@ -64,12 +66,13 @@ function chosen(s: Session, p: Preset, c: Choices) {
   const chain = (['replace', 'append', 'before'] as const)[c.mode];
   const place: Place = t && alone && c.onto % 3 ? { kind: 'onto', track: t.id, chain } : { kind: 'new' };
   const parts = PARTS.map((x) => x.id).filter((_, i) => c.parts[i]);
-  const first = planDrop(s, p, { place, parts });
+  const { silentSends } = c;
+  const first = planDrop(s, p, { place, parts, silentSends });
   const ties = Object.fromEntries(
     first.ends.map((e, i) => [e.end.id, e.choices[c.ends[i % 12] % e.choices.length].id]),
   );
   const adapt = Object.fromEntries(first.adaptations.map((a) => [a.path, !c.refuse]));
-  return planDrop(s, p, { place, parts, ties, adapt });
+  return planDrop(s, p, { place, parts, ties, adapt, silentSends });
 }
 
 test('nothing stays unexplained, whatever is chosen; undo restores the document', () => {

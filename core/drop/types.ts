@@ -128,6 +128,8 @@ export interface PlanOptions {
   ports?: Record<string, string | null>;
   /** path of a unit → id of the choice that stands for it here */
   units?: Record<string, string>;
+  /** sends arrive at −∞ */
+  silentSends?: boolean;
   /** values that fit the sound of the line that is dropped onto, their devices by the preset's ids */
   fit?: readonly FitValue[];
   /** false: what arrives does not remember a preset (borrowed from a session) */

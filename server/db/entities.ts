@@ -92,6 +92,13 @@ export class PresetVersionRow {
   @CreateDateColumn(NOW) createdAt: Date;
 }
 
+/** A word that presets are found by. */
+@Entity('search_word')
+export class SearchWordRow {
+  @PrimaryColumn('varchar', { length: 64 }) owner: string;
+  @PrimaryColumn('varchar', { length: 60 }) word: string;
+}
+
 @Entity('tag')
 @Index(['owner', 'name'])
 export class TagRow {
@@ -220,6 +227,7 @@ export const ENTITIES = [
   PresetRow,
   PresetVersionRow,
   TagRow,
+  SearchWordRow,
   MediaRow,
   MediaChunkRow,
   DropRecordRow,

@@ -1,7 +1,8 @@
 import { Router } from 'express';
-import type { SelectQueryBuilder } from 'typeorm';
+import type { DataSource, SelectQueryBuilder } from 'typeorm';
 import type { Facets, PresetPage } from '../../contract/index.ts';
 import { OWNER, PresetRow } from '../db/entities.ts';
+import { meantBy, wordsOf } from '../db/words.ts';
 import type { Context } from './context.ts';
 import { ShelfQueryDto, check } from './dto.ts';
 import { HttpProblem } from './problem.ts';
@@ -26,12 +27,15 @@ export function presetSearchRoutes({ db }: Context): Router {
       .getRepository(PresetRow)
       .createQueryBuilder('p')
       .where('p.owner = :o AND p.deletedAt IS NULL', { o: OWNER });
-    narrow(rows, q);
+    const sought = await soughtFor(db, q.q ?? '');
+    narrow(rows, q, fulltext(sought));
     order(rows, q.sort === 'used', q.after);
     const found = await rows.limit(limit + 1).getMany();
     const page = found.slice(0, limit);
     const next = found.length > limit ? markerOf(page.at(-1)!, q.sort === 'used') : null;
-    res.json({ items: page.map(entryOf), next } satisfies PresetPage);
+    const instead = sought.filter((x) => x.meant.length);
+    const more = instead.length ? { instead } : {};
+    res.json({ items: page.map(entryOf), next, ...more } satisfies PresetPage);
   });
 
   router.get('/facets', async (_req, res) => {
@@ -60,18 +64,22 @@ export function presetSearchRoutes({ db }: Context): Router {
   return router;
 }
 
-/** Up to eight words, each a beginning, all of them to be there. */
-const fulltext = (text: string): string =>
-  text
-    .toLowerCase()
-    .split(/[^\p{L}\p{N}]+/u)
-    .filter(Boolean)
-    .slice(0, 8)
-    .map((word) => `+${word}*`)
+/** words that are looked for at most */
+const MOST_WORDS = 8;
+
+/** What is looked for: up to eight words, each with what is meant where nothing begins with it. */
+async function soughtFor(db: DataSource, text: string): Promise<NonNullable<PresetPage['instead']>> {
+  const typed = wordsOf(text).slice(0, MOST_WORDS);
+  return Promise.all(typed.map(async (word) => ({ typed: word, meant: await meantBy(db, word) })));
+}
+
+/** Each word a beginning, all of them to be there; of what may be meant any. */
+const fulltext = (sought: NonNullable<PresetPage['instead']>): string =>
+  sought
+    .map(({ typed, meant }) => (meant.length ? `+(${meant.map((m) => `${m}*`).join(' ')})` : `+${typed}*`))
     .join(' ');
 
-function narrow(rows: Rows, q: ShelfQueryDto): void {
-  const words = fulltext(q.q ?? '');
+function narrow(rows: Rows, q: ShelfQueryDto, words: string): void {
   if (words) rows.andWhere('MATCH(p.search) AGAINST (:words IN BOOLEAN MODE)', { words });
   if (q.kind) rows.andWhere('p.kind = :kind', { kind: q.kind });
   if (q.category) {

@@ -5,6 +5,7 @@ import type { PresetDetail, PresetEntry, PresetSaved } from '../../contract/inde
 import type { Preset } from '../../core/index.ts';
 import { OWNER, PresetRow, PresetVersionRow, TagRow } from '../db/entities.ts';
 import { presetRow, putPreset, putTags, searchText } from '../db/store.ts';
+import { learnWords } from '../db/words.ts';
 import { checkPreset } from './check-preset.ts';
 import { idOf, ifMatch, type Context } from './context.ts';
 import { LARGEST, NewPresetDto, PresetMetaDto, check } from './dto.ts';
@@ -29,6 +30,7 @@ export function presetRoutes(context: Context): Router {
       throw new HttpProblem('exists', `A preset with the id “${p.id}” is on the shelf already.`);
     }
     await transact(db, (m) => putPreset(m, p));
+    await learnWords(db, p.id);
     const saved: PresetSaved = { id: p.id, version: 1 };
     res.status(201).location(`/api/presets/${p.id}`).json(saved);
   });
@@ -44,6 +46,7 @@ export function presetRoutes(context: Context): Router {
     const id = idOf(req);
     const based = req.header('if-match') ? ifMatch(req) : null;
     await changeMeta(id, based, check(PresetMetaDto, req.body), db);
+    await learnWords(db, id);
     res.json(entryOf(await presetOnShelf(db, id)) satisfies PresetEntry);
   });
 
@@ -150,6 +153,7 @@ function versionRoutes({ db }: Context): Router {
     };
     await mayFollow(p, row, based, db);
     await putVersion(p, row, based, db);
+    await learnWords(db, row.id);
     res.status(201).json({ id: row.id, version: p.version } satisfies PresetSaved);
   });
 
@@ -161,7 +165,8 @@ async function mayFollow(p: Preset, row: PresetRow, based: number, db: DataSourc
   if (row.currentVersion !== based) throw newerVersion(row, based);
   checkPreset(p);
   const before = await presetVersion(db, row.id, based);
-  if (before.hash === p.hash && before.name === p.name && before.note === p.note) {
+  const isSame = before.hash === p.hash && before.name === p.name && before.note === p.note;
+  if (isSame && before.colour === p.colour) {
     throw new HttpProblem(
       'nothing-changed',
       `“${row.name}” would be the same as version ${based}; no new version was made.`,

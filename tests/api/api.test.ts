@@ -1,4 +1,4 @@
-import { PROBLEMS, type ProblemBody } from '../../contract/index.ts';
+import { PROBLEMS, type PresetPage, type ProblemBody } from '../../contract/index.ts';
 import type { Express } from 'express';
 import jsonpatch from 'fast-json-patch';
 import request from 'supertest';
@@ -484,4 +484,21 @@ describe('what a session uses of the shelf', () => {
     problem(await request(app).post('/api/sessions').send({ name: 'No', preset: 'not-there' }).expect(404));
     await request(app).delete('/api/defaults/session:new').expect(204);
   });
+});
+
+test('a misspelt search finds, and says what it took it for; a word that is there is taken as it is', async () => {
+  const made = strip('misspelt', 'Close and warmish');
+  await request(app).post('/api/presets').send({ preset: made }).expect(201);
+  const find = async (q: string) =>
+    (await request(app).get('/api/presets').query({ q }).expect(200)).body as PresetPage;
+  for (const typed of ['clsoe warmish', 'close wrmish', 'Clos warmsih']) {
+    const page = await find(typed);
+    expect(page.items.map((x) => x.id)).toContain('misspelt');
+  }
+  expect((await find('clsoe')).instead).toEqual([
+    { typed: 'clsoe', meant: expect.arrayContaining(['close']) },
+  ]);
+  expect((await find('close warmi')).instead).toBeUndefined();
+  const nothing = await find('qqxxzzvv');
+  expect([nothing.items, nothing.instead]).toEqual([[], undefined]);
 });

@@ -1,6 +1,6 @@
 import { useStorage } from '@vueuse/core';
 import { defineStore } from 'pinia';
-import { ref, watch } from 'vue';
+import { ref, shallowRef, watch } from 'vue';
 import { colourOf } from '../../core/index.ts';
 
 export interface Toast {
@@ -8,7 +8,12 @@ export interface Toast {
   text: string;
   kind: 'info' | 'error' | 'done';
   actions: { label: string; run: () => void }[];
+  /** ms since 1970 */
+  at: number;
 }
+
+/** messages that can be read again */
+const READABLE = 60;
 
 /** How this window looks, and what it says at its foot. */
 export const useUi = defineStore('ui', () => {
@@ -31,6 +36,8 @@ export const useUi = defineStore('ui', () => {
   const shelfOpen = useStorage('rope-shelf-panel', true);
   const panelHeight = useStorage('rope-shelf-panel-height', 316);
   const toasts = ref<Toast[]>([]);
+  /** everything that was said, the last first */
+  const said = shallowRef<Toast[]>([]);
   const palette = ref(false);
   /** what stands in the palette when it opens */
   const paletteStart = ref('');
@@ -44,7 +51,9 @@ export const useUi = defineStore('ui', () => {
     ms = kind === 'error' ? 0 : 7000,
   ): number {
     const id = ++count;
-    toasts.value = [...toasts.value.filter((t) => t.text !== text), { id, text, kind, actions }].slice(-4);
+    const toast: Toast = { id, text, kind, actions, at: Date.now() };
+    said.value = [toast, ...said.value].slice(0, READABLE);
+    toasts.value = [...toasts.value.filter((t) => t.text !== text), toast].slice(-4);
     if (ms) setTimeout(() => close(id), ms);
     return id;
   }
@@ -61,6 +70,7 @@ export const useUi = defineStore('ui', () => {
     shelfOpen,
     panelHeight,
     toasts,
+    said,
     palette,
     paletteStart,
     say,

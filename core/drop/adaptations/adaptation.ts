@@ -7,6 +7,7 @@ import type {
   ParamValue,
   PartId,
   Preset,
+  Send,
   Session,
   Slot,
   Track,
@@ -71,6 +72,8 @@ export interface Adapted {
   port(side: 'input' | 'output', port: string): string | null;
   /** a line's hardware input with the units that stand before it here */
   input(home: Track, input: HardwareInput): HardwareInput;
+  /** the level (dB) that a send of a line begins at */
+  sendLevel(home: Track, send: Send): number;
   /** the name that a line gets */
   name(local: Id, name: string): string;
 }

@@ -2,7 +2,7 @@ import { clone } from '../../model/json.ts';
 import type { Device, Id, ParamValue, Slot, Track } from '../../model/types.ts';
 import { mapSlots } from '../../session/slots.ts';
 import type { Changed, DropPlan, Explanation } from '../types.ts';
-import type { AdaptationKind, Adapted, Adapting } from './adaptation.ts';
+import { adaptationAt, type AdaptationKind, type Adapted, type Adapting } from './adaptation.ts';
 import { controllers } from './controller.ts';
 import { fit } from './fit.ts';
 import { hardware, inputHere } from './hardware.ts';
@@ -10,6 +10,7 @@ import { midi, movedAddress, movedNotes } from './midi.ts';
 import { names } from './name.ts';
 import { portHere, ports } from './port.ts';
 import { rate } from './rate.ts';
+import { silentSends } from './silent-sends.ts';
 import { standIns } from './stand-in.ts';
 import { tempo } from './tempo.ts';
 import { explainAdapted, rememberAdapted, withAdapted } from './value.ts';
@@ -26,6 +27,7 @@ const ADAPTATIONS: readonly AdaptationKind[] = [
   standIns,
   ports,
   hardware,
+  silentSends,
   fit,
 ];
 
@@ -45,6 +47,10 @@ export const adaptedBy = (plan: Changed, spare = false): Adapted => ({
   notes: (t) => movedNotes(plan, t),
   port: (side, port) => portHere(plan, side, port),
   input: (home, input) => inputHere(home, input, plan),
+  sendLevel: (home, send) => {
+    const level = adaptationAt(plan, `${home.id}/${send.id}/level`);
+    return level ? (level.to as number) : send.level;
+  },
   name: (local, name) => plan.renames.find((r) => r.local === local)?.to ?? name,
 });
 

@@ -3,6 +3,7 @@ import { randomIds } from '../../model/ids.ts';
 import type { Id, Send, Track } from '../../model/types.ts';
 import { arranged, freed } from '../../session/sends.ts';
 import { formatDb, formatPan } from '../../model/units.ts';
+import { adaptationAt } from '../adaptations/adaptation.ts';
 import { LEFT_OUT } from '../types.ts';
 import type { Part, Putting, Reporting } from './part.ts';
 
@@ -15,7 +16,7 @@ const panText = ([mode, pan]: Panning): string => (mode === 'follow' ? 'follows 
 const arriving = (t: Track, c: Putting): Send[] =>
   t.sends.flatMap((s) => {
     const to = c.end(s.to);
-    return to ? [{ ...clone(s), id: c.fresh(s.id, 'snd'), to }] : [];
+    return to ? [{ ...clone(s), level: c.adapted.sendLevel(t, s), id: c.fresh(s.id, 'snd'), to }] : [];
   });
 
 /** What arrives takes over the place of the send that it stands for; its own counts where nothing has it. */
@@ -34,7 +35,10 @@ function reportSend(t: Track, want: Send, found: Track | undefined, c: Reporting
     return;
   }
   c.tie(`${at}/to`, label, want.to, there?.to ?? null);
-  c.row(`${at}/level`, `${label} · level`, want.level, there?.level, (v) => formatDb(v));
+  const moved = adaptationAt(c.plan, `${at}/level`);
+  const why =
+    moved && there?.level === moved.to ? { verdict: 'adapted' as const, reason: moved.reason } : null;
+  c.row(`${at}/level`, `${label} · level`, want.level, there?.level, (v) => formatDb(v), why);
   c.row(`${at}/tap`, `${label} · tap`, want.tap, there?.tap, (v) => `${v}-fader`);
   c.row(`${at}/pan`, `${label} · pan`, panning(want), there && panning(there), panText);
   c.row(`${at}/on`, `${label} · on`, want.on, there?.on, onOff);

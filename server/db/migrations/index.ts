@@ -4,3 +4,4 @@ export { Uses1795780800000 } from './0003-uses.ts';
 export { Setups1795900000000 } from './0004-setups.ts';
 export { Jobs1796000000000 } from './0005-jobs.ts';
 export { History1796100000000 } from './0006-history.ts';
+export { Words1796200000000 } from './0007-words.ts';

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 /** Lines of any other session, or of an imported file, taken over like a preset. */
 import { computed, onMounted, ref, shallowRef } from 'vue';
-import { PARTS, USUAL_PARTS, borrow, type Session } from '../../../core/index.ts';
+import { PARTS, USUAL_PARTS, borrow, type Place, type Session, type Track } from '../../../core/index.ts';
 import { api } from '../../api/index.ts';
 import type { SessionEntry } from '../../../contract/index.ts';
 import { useDrop } from './store.ts';
 import { useSession } from '../../document/doc.ts';
+import { toldApart } from '../../ui/format.ts';
 import { useUi } from '../../ui/window.ts';
 import Sheet from '../../ui/Sheet.vue';
 
@@ -59,13 +60,19 @@ async function importFile(e: Event) {
     busy.value = '';
   }
 }
-const lines = computed(() => other.value?.tracks.filter((t) => t.role !== 'master') ?? []);
+const lines = computed(() => other.value?.tracks ?? []);
 const sum = computed(() => other.value?.tracks.filter((t) => chosen.value.includes(t.id)) ?? []);
+/** A master alone goes onto the one that is here; with others it becomes a bus. */
+function placeFor(taken: readonly Track[]): Place {
+  const here = session.doc?.tracks.find((t) => t.role === 'master');
+  const isMaster = taken.length === 1 && taken[0].role === 'master';
+  return isMaster && here ? { kind: 'onto', track: here.id, chain: 'replace' } : { kind: 'new' };
+}
 function take() {
   const parts = PARTS.map((part) => part.id).filter((part) => part !== 'clips' || clips.value);
   const p = borrow(other.value!, chosen.value, { parts });
   emit('close');
-  drop.beginWith(p, { kind: 'new' }, false, { borrowed: true });
+  drop.beginWith(p, placeFor(sum.value), false, { borrowed: true });
   // what belongs to the other song is offered, and comes along when its sounds do
   if (!clips.value) drop.parts = [...USUAL_PARTS];
 }
@@ -83,7 +90,7 @@ function take() {
             :value="from"
             @change="open(($event.target as HTMLSelectElement).value)"
           >
-            <option v-for="s in list" :key="s.id" :value="s.id">{{ s.name }}</option>
+            <option v-for="s in list" :key="s.id" :value="s.id">{{ toldApart(s, list) }}</option>
           </select></label
         >
         <label

@@ -4,7 +4,7 @@
  * renamed. Nothing happens until Drop.
  */
 import { computed } from 'vue';
-import { PARTS, isPiece, togglePart, type Parts, type Track } from '../../../core/index.ts';
+import { MIN_LEVEL, PARTS, isPiece, togglePart, type Parts, type Track } from '../../../core/index.ts';
 import { useDrop } from './store.ts';
 import { useSession } from '../../document/doc.ts';
 import Sheet from '../../ui/Sheet.vue';
@@ -68,6 +68,12 @@ const chainMode = computed({
     if (drop.place.kind === 'onto') drop.place = { ...drop.place, chain };
   },
 });
+/** Whether there are sends that would be heard at once. */
+const hasSends = computed(
+  () =>
+    plan.value.parts.includes('sends') &&
+    preset.value.content.tracks.some((t) => t.sends.some((s) => s.level > MIN_LEVEL)),
+);
 const title = computed(() =>
   drop.borrowed
     ? `Borrow ${preset.value.name}`
@@ -122,6 +128,10 @@ const openText = computed(() => {
             @change="part(p.id)"
           />
           {{ p.label }}</label
+        >
+        <label v-if="hasSends" class="flex items-center gap-1 border-l border-rule pl-3"
+          ><input v-model="drop.silentSends" type="checkbox" class="accent-[var(--rope)]" /> Sends start at
+          −∞</label
         >
       </fieldset>
 

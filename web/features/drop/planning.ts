@@ -44,6 +44,8 @@ export function makePlanning() {
   const units = shallowRef<Record<string, string>>({});
   /** values that fit the line that is dropped onto */
   const fit = shallowRef<FitValue[]>([]);
+  /** sends start at −∞ */
+  const silentSends = ref(false);
   const parts = shallowRef<Preset['content']['parts'] | null>(null);
   const keep = shallowRef<Pick<DropPlan, 'ids' | 'drop'> | undefined>();
   // lines of another session remember no preset
@@ -58,6 +60,7 @@ export function makePlanning() {
     ports: ports.value,
     units: units.value,
     fit: fit.value,
+    silentSends: silentSends.value,
     parts: parts.value ?? undefined,
     keep: keep.value,
     origin: !borrowed.value,
@@ -74,6 +77,7 @@ export function makePlanning() {
   function propose(p: Preset, where: Place, from: { borrowed?: boolean; also?: Id[] }): void {
     for (const decided of [ties, adapt, standIns, ports, units]) decided.value = {};
     fit.value = [];
+    silentSends.value = false;
     parts.value = null;
     keep.value = undefined;
     place.value = where;
@@ -101,6 +105,7 @@ export function makePlanning() {
     ports,
     units,
     fit,
+    silentSends,
     parts,
     keep,
     borrowed,

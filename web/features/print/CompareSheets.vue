@@ -7,6 +7,7 @@ import { api } from '../../api/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { chosenIn } from '../../ui/events.ts';
 import Sheet from '../../ui/Sheet.vue';
+import { toldApart } from '../../ui/format.ts';
 import { useUi } from '../../ui/window.ts';
 import { usePrintJobs } from './jobs.ts';
 
@@ -65,7 +66,9 @@ watch(chosen, async (what) => {
           <option v-for="p in printed" :key="p.value" :value="p.value">{{ p.label }}</option>
         </optgroup>
         <optgroup v-if="others.length" label="Other sessions">
-          <option v-for="s in others" :key="s.id" :value="`session ${s.id}`">{{ s.name }}</option>
+          <option v-for="s in others" :key="s.id" :value="`session ${s.id}`">
+            {{ toldApart(s, others) }}
+          </option>
         </optgroup>
       </select></label
     >

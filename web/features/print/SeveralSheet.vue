@@ -5,6 +5,7 @@ import type { SessionEntry } from '../../../contract/index.ts';
 import { api } from '../../api/index.ts';
 import { useSession } from '../../document/doc.ts';
 import Sheet from '../../ui/Sheet.vue';
+import { toldApart } from '../../ui/format.ts';
 import { useUi } from '../../ui/window.ts';
 import { usePrintJobs } from './jobs.ts';
 import NumberField from '../../ui/NumberField.vue';
@@ -54,7 +55,9 @@ async function go() {
       <fieldset class="max-h-[300px] overflow-auto">
         <legend class="sr-only">Sessions</legend>
         <label v-for="s in sessions" :key="s.id" class="flex min-h-7 items-center gap-2"
-          ><input v-model="chosen" type="checkbox" class="accent-[var(--rope)]" :value="s.id" />{{ s.name }}
+          ><input v-model="chosen" type="checkbox" class="accent-[var(--rope)]" :value="s.id" />{{
+            toldApart(s, sessions)
+          }}
           <span class="text-note text-soft">{{
             s.trackCount === 1 ? '1 line' : `${s.trackCount} lines`
           }}</span>

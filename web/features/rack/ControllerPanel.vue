@@ -55,7 +55,7 @@ function send(i: number, v: number) {
 
 <template>
   <section
-    :style="{ bottom: (session.track ? ui.panelHeight : 4) + 8 + 'px' }"
+    :style="{ bottom: (session.track ? ui.panelHeight : 4) + 40 + 'px' }"
     class="fixed right-3 z-30 w-[540px] rounded-lg border border-edge bg-sheet p-2"
     aria-label="Simulated controller"
   >

@@ -10,6 +10,8 @@ import { useUi } from '../../ui/window.ts';
 import { useDefaults } from '../defaults/index.ts';
 
 const EMPTY = { tempo: 120, sampleRate: 48000, bitDepth: 24 as 16 | 24 | 32 };
+/** presets of a kind in the list */
+const OFFERED = 200;
 const RATES = [44100, 48000, 88200, 96000];
 
 const emit = defineEmits<{ close: [] }>();
@@ -18,28 +20,36 @@ const router = useRouter();
 const defaults = useDefaults();
 const form = reactive({ name: '', ...EMPTY, preset: '' });
 const starters = shallowRef<PresetEntry[]>([]);
+const rigs = shallowRef<PresetEntry[]>([]);
+const isStarter = computed(() => starters.value.some((s) => s.id === form.preset));
 const error = ref('');
 const isDefault = computed(() => defaults.presetOf('session:new') === form.preset);
 
 onMounted(async () => {
   try {
-    const [page] = await Promise.all([api.presets({ kind: 'starter', limit: 200 }), defaults.load()]);
-    starters.value = page.items;
+    const [starting, several] = await Promise.all([
+      api.presets({ kind: 'starter', limit: OFFERED }),
+      api.presets({ kind: 'rig', limit: OFFERED }),
+      defaults.load(),
+    ]);
+    starters.value = starting.items;
+    rigs.value = several.items;
     const first = defaults.presetOf('session:new') ?? '';
-    await beginWith(page.items.some((s) => s.id === first) ? first : '');
+    await beginWith(starting.items.some((s) => s.id === first) ? first : '');
   } catch (e) {
     error.value = (e as Error).message;
   }
 });
 async function beginWith(preset: string) {
   form.preset = preset;
-  const settings = preset ? (await api.preset(preset)).preset.content.session : null;
-  const { tempo, sampleRate, bitDepth } = settings ?? EMPTY;
+  const chosen = preset ? (await api.preset(preset)).preset : null;
+  // a rig says at least what it was saved at
+  const { tempo, sampleRate, bitDepth } = { ...EMPTY, ...chosen?.reference, ...chosen?.content.session };
   Object.assign(form, { tempo, sampleRate, bitDepth });
 }
 const pick = (e: Event) => beginWith(chosenIn(e)).catch(ui.fail);
 const starterText = (s: PresetEntry) =>
-  `${s.name} (${s.category.replace('/', ', ')}, ${s.summary.tracks} lines)`;
+  `${s.name} (${[s.category.replace('/', ', '), `${s.summary.tracks} lines`].filter(Boolean).join(', ')})`;
 function makeDefault() {
   const name = starters.value.find((s) => s.id === form.preset)?.name;
   void defaults.set('session:new', form.preset, `“${name}”`);
@@ -72,7 +82,12 @@ async function create() {
         ><span class="label">Begins with</span
         ><select class="field" aria-label="Begins with" :value="form.preset" @change="pick">
           <option value="">nothing: an empty session</option>
-          <option v-for="s in starters" :key="s.id" :value="s.id">{{ starterText(s) }}</option>
+          <optgroup v-if="starters.length" label="Starters">
+            <option v-for="s in starters" :key="s.id" :value="s.id">{{ starterText(s) }}</option>
+          </optgroup>
+          <optgroup v-if="rigs.length" label="Rigs, in an empty session">
+            <option v-for="s in rigs" :key="s.id" :value="s.id">{{ starterText(s) }}</option>
+          </optgroup>
         </select></label
       >
       <p class="col-span-3 text-note text-soft">
@@ -81,7 +96,7 @@ async function create() {
           <button type="button" class="underline" @click="defaults.clear('session:new')">
             Begin empty from now on
           </button></template
-        ><button v-else-if="form.preset" type="button" class="underline" @click="makeDefault">
+        ><button v-else-if="isStarter" type="button" class="underline" @click="makeDefault">
           Begin every new session with it
         </button>
       </p>

@@ -7,7 +7,7 @@ import type { Preset } from '../../../core/index.ts';
 import type { PresetDetail, SessionEntry } from '../../../contract/index.ts';
 import { ApiError, api } from '../../api/index.ts';
 import { chosenIn } from '../../ui/events.ts';
-import { listed } from '../../ui/format.ts';
+import { listed, toldApart } from '../../ui/format.ts';
 import type { MenuEntry } from '../../ui/menu.ts';
 import PopMenu from '../../ui/PopMenu.vue';
 import { useSheets } from '../../ui/sheets.ts';
@@ -89,7 +89,7 @@ const places = (): MenuEntry[] => [
   ...starterMenu(),
   { heading: 'Drop into' },
   ...sessions.value.map((s) => ({
-    label: s.name,
+    label: toldApart(s, sessions.value),
     run: () => void drop.versionIntoSession(s.id, id.value, props.shown.version),
   })),
 ];

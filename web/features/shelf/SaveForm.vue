@@ -7,6 +7,7 @@
 import { computed } from 'vue';
 import { capture, type Slot, type Track } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
+import ColourPicker from '../../ui/ColourPicker.vue';
 import Sheet from '../../ui/Sheet.vue';
 import { FlowPicture } from '../picture/index.ts';
 import DifferenceTable from './DifferenceTable.vue';
@@ -24,7 +25,7 @@ const props = defineProps<{
 const emit = defineEmits<{ close: [] }>();
 const session = useSession();
 const shelf = useShelf();
-const { form, parts, ends, sounds, prints, draft, known, mode, asDefault, busy, error, ...saving } =
+const { form, parts, ends, sounds, prints, draft, known, mode, say, asDefault, busy, error, ...saving } =
   useSaving(props, () => emit('close'));
 const { differences, unchanged, toggle, partsOf, toggleOwn, save } = saving;
 
@@ -67,12 +68,25 @@ const starterText = computed(() => {
       <FlowPicture :content="draft.content" :tempo="session.doc!.tempo" :piece="!!piece" />
       <div v-if="known" class="flex flex-wrap gap-4" role="radiogroup" aria-label="How to save">
         <label class="flex items-center gap-1.5"
-          ><input v-model="mode" type="radio" value="version" class="accent-[var(--rope)]" /> As version
+          ><input
+            type="radio"
+            name="how"
+            class="accent-[var(--rope)]"
+            :checked="mode === 'version'"
+            @change="say('version')"
+          />
+          As version
           {{ known.version + 1 }} of “{{ known.name }}”</label
         >
         <label class="flex items-center gap-1.5"
-          ><input v-model="mode" type="radio" value="new" class="accent-[var(--rope)]" /> As a new preset, a
-          variant of it</label
+          ><input
+            type="radio"
+            name="how"
+            class="accent-[var(--rope)]"
+            :checked="mode === 'new'"
+            @change="say('new')"
+          />
+          As a new preset, a variant of it</label
         >
       </div>
       <div class="grid grid-cols-2 gap-3">
@@ -102,6 +116,7 @@ const starterText = computed(() => {
             class="field"
             placeholder="Threshold first: 3 to 6 dB of gain reduction"
         /></label>
+        <ColourPicker v-model="form.colour" class="col-span-2" />
       </div>
       <template v-if="starter">
         <p>{{ starterText }} Work in a session that begins from it never changes it.</p>

@@ -7,6 +7,7 @@ import { isPiece } from '../../../core/index.ts';
 import { startDrag, useDrop } from '../drop/index.ts';
 import { useSheets } from '../../ui/sheets.ts';
 import { useSession } from '../../document/doc.ts';
+import MeantNote from './MeantNote.vue';
 import { useShelf } from './store.ts';
 import { useUi } from '../../ui/window.ts';
 import type { MenuEntry } from '../../ui/menu.ts';
@@ -117,6 +118,7 @@ function near(e: Event) {
           aria-label="Search the shelf"
       /></label>
     </div>
+    <MeantNote />
     <VirtualRows
       class="min-h-0 flex-1 overflow-auto p-1.5"
       aria-label="Presets"

@@ -7,8 +7,10 @@ import { api } from '../../api/index.ts';
 import type { PresetEntry, SessionEntry } from '../../../contract/index.ts';
 import { useDrop } from '../drop/index.ts';
 import { useShelf } from './store.ts';
+import { toldApart } from '../../ui/format.ts';
 import { useUi } from '../../ui/window.ts';
 import PopMenu from '../../ui/PopMenu.vue';
+import MeantNote from './MeantNote.vue';
 import VirtualRows from '../../ui/VirtualRows.vue';
 import { kindText, sizeText } from './words.ts';
 import PresetView from './PresetView.vue';
@@ -169,6 +171,7 @@ const emptyText = computed(() =>
           <option value="used">last used</option>
         </select>
       </div>
+      <MeantNote />
       <VirtualRows
         ref="list"
         class="min-h-0 flex-1 overflow-auto p-1.5"
@@ -210,7 +213,7 @@ const emptyText = computed(() =>
           :items="
             () => [
               { heading: 'Drop into' },
-              ...sessions.map((s) => ({ label: s.name, run: () => dropMarked(s) })),
+              ...sessions.map((s) => ({ label: toldApart(s, sessions), run: () => dropMarked(s) })),
             ]
           "
           button-class="btn btn-main px-2 py-0.5"

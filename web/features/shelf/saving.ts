@@ -126,16 +126,21 @@ function useFrom(saved: Saved, takeFrom: (preset: PresetDetail['preset']) => voi
     category: '',
     tags: '',
     note: saved.piece ? '' : own.note,
+    colour: saved.tracks[0].colour,
   });
 
   function begin(found: PresetDetail): void {
     known.value = found;
-    mode.value = saved.startAs ?? (saved.starter ? 'new' : 'version');
+    const wasCalled = found.preset.content.tracks[0]?.chain[0]?.name;
+    const isRenamed = !!saved.piece && saved.piece.name !== wasCalled;
+    mode.value = saved.startAs ?? (saved.starter || isRenamed ? 'new' : 'version');
     takeFrom(found.preset);
-    form.name = mode.value === 'version' ? found.name : `${found.name}, varied`;
+    if (mode.value === 'version') form.name = found.name;
+    else form.name = isRenamed ? saved.piece!.name : `${found.name}, varied`;
     form.category = found.category;
     form.tags = found.summary.tags.join(', ');
     form.note = found.preset.note;
+    form.colour = found.colour;
   }
   onMounted(async () => {
     void useShelf().refresh();
@@ -147,12 +152,26 @@ function useFrom(saved: Saved, takeFrom: (preset: PresetDetail['preset']) => voi
       /* the preset is gone: save as a new one */
     }
   });
+  /** whether the person has said how it is saved */
+  let isSaid = false;
+  /** Another name means another preset, unless it is said otherwise. */
+  watch(
+    () => form.name,
+    (name) => {
+      if (!known.value || isSaid || saved.startAs) return;
+      mode.value = name.trim() === known.value.name && !saved.starter ? 'version' : 'new';
+    },
+  );
+  const say = (how: 'new' | 'version') => {
+    isSaid = true;
+    mode.value = how;
+  };
   watch(mode, (now) => {
     if (!known.value) return;
     if (now === 'version') form.name = known.value.name;
     else if (form.name === known.value.name) form.name = `${known.value.name}, varied`;
   });
-  return { origin, known, mode, form };
+  return { origin, known, mode, form, say };
 }
 
 /** What lines sound like before their chains, for a preset that meets another voice later. */
@@ -177,7 +196,7 @@ export function useSaving(saved: Saved, close: () => void) {
   const ui = useUi();
   const choices = useChoices(saved);
   const { draft } = choices;
-  const { origin, known, mode, form } = useFrom(saved, choices.takeFrom);
+  const { origin, known, mode, form, say } = useFrom(saved, choices.takeFrom);
   const asDefault = ref(false);
   const busy = ref(false);
   const error = ref('');
@@ -190,6 +209,7 @@ export function useSaving(saved: Saved, close: () => void) {
       mode.value === 'version' &&
       known.value?.preset.hash === draft.value.hash &&
       form.note === known.value.preset.note &&
+      form.colour === known.value.colour &&
       form.name === known.value.name,
   );
 
@@ -202,7 +222,7 @@ export function useSaving(saved: Saved, close: () => void) {
       category: form.category.trim().replace(/^\/+|\/+$/g, ''),
       tags: listed(form.tags),
       note: form.note.trim(),
-      colour: saved.tracks[0].colour,
+      colour: form.colour,
     };
     if (mode.value === 'version' && from) {
       return api.addVersion(from.id, from.version, createPreset(made, { id: from.id, ...filled }));
@@ -246,5 +266,5 @@ export function useSaving(saved: Saved, close: () => void) {
       busy.value = false;
     }
   }
-  return { ...choices, known, mode, form, asDefault, busy, error, differences, unchanged, save };
+  return { ...choices, known, mode, say, form, asDefault, busy, error, differences, unchanged, save };
 }

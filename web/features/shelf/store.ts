@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia';
 import { reactive, ref, shallowRef, watch } from 'vue';
 import { api, type Blank } from '../../api/index.ts';
-import type { Facets, PresetEntry, ShelfQuery } from '../../../contract/index.ts';
+import type { Facets, PresetEntry, PresetPage, ShelfQuery } from '../../../contract/index.ts';
 import { useUi } from '../../ui/window.ts';
 
 /** What the shelf shows: a search, its pages as far as they were scrolled, and the facets. */
@@ -17,6 +17,8 @@ export const useShelf = defineStore('shelf', () => {
   });
   const items = shallowRef<PresetEntry[]>([]);
   const next = ref<string | null>(null);
+  /** misspelt words, and what was looked for in their place */
+  const instead = shallowRef<NonNullable<PresetPage['instead']>>([]);
   const loading = ref(false);
   const loaded = ref(false);
   const facets = shallowRef<Facets>({ categories: [], tags: [], kinds: [] });
@@ -30,6 +32,7 @@ export const useShelf = defineStore('shelf', () => {
       if (mine !== run) return;
       items.value = page.items;
       next.value = page.next;
+      instead.value = page.instead ?? [];
       loaded.value = true;
     } catch (e) {
       if (mine === run) ui.fail(e);
@@ -65,5 +68,5 @@ export const useShelf = defineStore('shelf', () => {
     clearTimeout(timer);
     timer = setTimeout(() => void search(), 120);
   });
-  return { filter, items, next, loading, loaded, facets, search, more, refresh };
+  return { filter, items, next, instead, loading, loaded, facets, search, more, refresh };
 });
