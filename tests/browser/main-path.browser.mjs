@@ -58,10 +58,7 @@ test('lines: added, renamed, coloured, moved, duplicated, deleted; everything un
   await p.click('More for Fiddle');
   await p.click('Rosehip');
   await p.click('Line Fiddle', await p.line('Fiddle'));
-  await p.until(
-    'the colour',
-    async () => (await p.js('return arguments[0].value', await p.find('field', 'Colour'))) === 'rosehip',
-  );
+  await p.find('button', 'Colour of Fiddle: Rosehip');
   await p.choose('Width', 'mono');
   // drag by the handle above the choir
   await p.drag(await p.find('[draggable="true"]', 'Move Fiddle'), await p.line('Choir'), 0.2, 0.2);

@@ -27,7 +27,7 @@ const places = () =>
     'return Object.fromEntries([...document.querySelectorAll("[data-node]")].map((e) => { const r = e.getBoundingClientRect(); return [e.getAttribute("aria-label").split(/ (audio|bus|return|master|speakers)/)[0], [Math.round(r.x), Math.round(r.y)]]; }))',
   );
 
-test('from the lines to the map: every line, kind of connection and the key stand on it; hovering traces the path; a click goes to the line', async () => {
+test('from the lines to the map: every line, kind of connection and the key stand on it; hovering lights the path; a click goes to the line', async () => {
   const id = (await api('POST', '/sessions', { name: 'Mapped', copyOf: 'lantern-room' })).id;
   await p.go(`/session/${id}`);
   await p.line('Lead voice');
@@ -40,11 +40,20 @@ test('from the lines to the map: every line, kind of connection and the key stan
     /Trigger audio; is the key of All but the drums/,
   );
   await p.driver.actions().move({ origin: trigger }).perform();
+  const border = async (name) =>
+    p.js('return Number(arguments[0].querySelector("rect").getAttribute("stroke-width"))', await node(name));
+  await p.until('the path to be lit', async () => (await border('All but the drums')) > 2);
+  assert.ok((await border('Master')) > 2);
+  assert.ok((await border('Bass')) < 2);
+  assert.equal(await opacity(await node('Bass')), 1);
+  // with Shift held only the path is seen
+  await p.driver.actions().keyDown(Key.SHIFT).perform();
   await p.until('the rest to dim', async () => (await opacity(await node('Bass'))) < 0.5);
-  assert.equal(await opacity(await node('All but the drums')), 1);
   assert.equal(await opacity(await node('Master')), 1);
-  await p.driver.actions().move({ x: 5, y: 5 }).perform();
+  await p.driver.actions().keyUp(Key.SHIFT).perform();
   await p.until('all of it again', async () => (await opacity(await node('Bass'))) === 1);
+  await p.driver.actions().move({ x: 5, y: 5 }).perform();
+  await p.until('nothing lit', async () => (await border('Master')) < 2);
   assert.deepEqual(await p.axe(), []);
   await (await node('Concertina')).click();
   await p.until('the line', () => p.js('return location.pathname.endsWith(arguments[0])', `/session/${id}`));

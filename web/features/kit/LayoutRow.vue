@@ -2,18 +2,12 @@
 /** One part of an instrument: its output, what it becomes, and the line that it gets. */
 import { Drum } from '@lucide/vue';
 import { computed } from 'vue';
-import {
-  COLOURS,
-  outLabel,
-  outPlace,
-  type Id,
-  type KitLayout,
-  type LayoutChoice,
-} from '../../../core/index.ts';
+import { outLabel, outPlace, type Id, type KitLayout, type LayoutChoice } from '../../../core/index.ts';
 import { nameFit } from '../../../core/kit/tap.ts';
 import { useSession } from '../../document/doc.ts';
 import { chosenIn } from '../../ui/events.ts';
 import { useKit } from './store.ts';
+import ColourMenu from '../../ui/ColourMenu.vue';
 
 const props = defineProps<{ plan: KitLayout; index: number; slotId: Id }>();
 const emit = defineEmits<{ set: [choice: Partial<LayoutChoice>] }>();
@@ -50,7 +44,6 @@ function choiceFor(value: string): Partial<LayoutChoice> {
 const becomes = (e: Event) => emit('set', choiceFor(chosenIn(e)));
 const rename = (e: Event) => emit('set', { name: chosenIn(e).trim() || part.value.name });
 const setWidth = (e: Event) => emit('set', { width: Number(chosenIn(e)) as 1 | 2 });
-const setColour = (e: Event) => emit('set', { colour: chosenIn(e) });
 const setBus = (e: Event) => emit('set', { sub: chosenIn(e).trim() });
 </script>
 
@@ -111,14 +104,11 @@ const setBus = (e: Event) => emit('set', { sub: chosenIn(e).trim() });
         </select>
       </td>
       <td class="pr-1">
-        <select
-          class="field w-full py-0.5"
-          :aria-label="`Colour of ${part.name}`"
-          :value="row.colour"
-          @change="setColour"
-        >
-          <option v-for="c in COLOURS" :key="c.id" :value="c.id">{{ c.label }}</option>
-        </select>
+        <ColourMenu
+          :label="`Colour of ${part.name}`"
+          :model-value="row.colour"
+          @update:model-value="(colour) => emit('set', { colour })"
+        />
       </td>
       <td class="pr-1">
         <input

@@ -5,12 +5,13 @@
  */
 import { Plus, Trash2 } from '@lucide/vue';
 import { computed, ref } from 'vue';
-import { ADDABLE, COLOURS, planPlayer, playerRows, type Id, type PlayerRow } from '../../../core/index.ts';
+import { ADDABLE, planPlayer, playerRows, type Id, type PlayerRow } from '../../../core/index.ts';
 import { TONES } from '../../../core/devices/tones.ts';
 import { useKit } from './store.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
 import Sheet from '../../ui/Sheet.vue';
+import ColourMenu from '../../ui/ColourMenu.vue';
 
 const props = defineProps<{ tracks: Id[] }>();
 const emit = defineEmits<{ close: [] }>();
@@ -125,9 +126,7 @@ function apply() {
               </select>
             </td>
             <td class="pr-1">
-              <select v-model="r.colour" class="field w-full py-0.5" :aria-label="`Colour of part ${i + 1}`">
-                <option v-for="c in COLOURS" :key="c.id" :value="c.id">{{ c.label }}</option>
-              </select>
+              <ColourMenu v-model="r.colour" :label="`Colour of part ${i + 1}`" />
             </td>
             <td class="pr-1">
               <select v-model="r.insert" class="field w-full py-0.5" :aria-label="`Insert of part ${i + 1}`">

@@ -6,7 +6,6 @@
 import { computed, reactive, ref } from 'vue';
 import {
   ADDABLE,
-  COLOURS,
   MOST_LINES,
   addLines,
   linesFromStrip,
@@ -20,6 +19,7 @@ import Sheet from '../../ui/Sheet.vue';
 import { useUi } from '../../ui/window.ts';
 import { useDefaults } from '../defaults/index.ts';
 import { useShelf } from '../shelf/index.ts';
+import ColourMenu from '../../ui/ColourMenu.vue';
 
 const emit = defineEmits<{ close: [] }>();
 const session = useSession();
@@ -160,13 +160,14 @@ async function make() {
             <option v-for="t in folders" :key="t.id" :value="t.id">{{ t.name }}</option>
           </select></label
         >
-        <label class="flex flex-col"
-          ><span class="label">Colour of all</span>
-          <select v-model="form.colour" class="field">
-            <option value="">{{ form.strip ? 'the strip’s' : 'the usual' }}</option>
-            <option v-for="c in COLOURS" :key="c.id" :value="c.id">{{ c.label }}</option>
-          </select></label
-        >
+        <div class="flex flex-col">
+          <span class="label">Colour of all</span>
+          <ColourMenu
+            v-model="form.colour"
+            label="Colour of all"
+            :none="form.strip ? 'the strip’s' : 'the usual'"
+          />
+        </div>
       </div>
       <template v-if="form.role !== 'midi'">
         <label class="flex flex-col"

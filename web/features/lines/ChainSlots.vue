@@ -214,9 +214,10 @@ const toggle = (s: Slot) =>
   transform: rotate(180deg);
   display: block;
   max-height: 100%;
+  max-width: 24px;
   overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
+  overflow-wrap: anywhere;
+  line-height: 11px;
   font-size: var(--text-fine);
   font-weight: 600;
 }

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 /** Width, colour, input, output and switches of a line. */
 import { computed } from 'vue';
-import { COLOURS, MIDI_PORTS, destinations, type MidiPort, type Track } from '../../../core/index.ts';
+import { MIDI_PORTS, destinations, type MidiPort, type Track } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { chosenIn } from '../../ui/events.ts';
 import { useSheets } from '../../ui/sheets.ts';
 import InputPicker from './InputPicker.vue';
 import { lineEdit } from './edit.ts';
+import ColourMenu from '../../ui/ColourMenu.vue';
 
 const props = defineProps<{ track: Track }>();
 const session = useSession();
@@ -23,7 +24,6 @@ const takesInput = computed(() => !['master', 'bus', 'return', 'folder', 'midi']
 const places = computed(() => destinations(session.doc!, props.track, false));
 
 const setWidth = (e: Event) => edit('Width', { channels: Number(chosenIn(e)) as 1 | 2 });
-const setColour = (e: Event) => edit('Colour', { colour: chosenIn(e) });
 function setOutput(e: Event) {
   const track = chosenIn(e);
   edit('Output', { output: track ? { kind: 'track', track } : { kind: 'none' } });
@@ -57,12 +57,14 @@ function setChannel(e: Event) {
         <option :value="2">stereo</option>
       </select></label
     >
-    <label class="flex items-center justify-between gap-2"
-      ><span class="label">Colour</span>
-      <select class="field h-[24px] py-0" aria-label="Colour" :value="track.colour" @change="setColour">
-        <option v-for="c in COLOURS" :key="c.id" :value="c.id">{{ c.label }}</option>
-      </select></label
-    >
+    <div class="flex items-center justify-between gap-2">
+      <span class="label">Colour</span>
+      <ColourMenu
+        :label="`Colour of ${track.name}`"
+        :model-value="track.colour"
+        @update:model-value="(colour) => edit('Colour', { colour })"
+      />
+    </div>
     <InputPicker v-if="takesInput" :track="track" />
     <button
       v-if="track.input.kind === 'hardware'"
@@ -106,7 +108,7 @@ function setChannel(e: Event) {
           :disabled="track.role === 'master'"
           @change="setOutput"
         >
-          <option value="">nowhere</option>
+          <option value="">{{ track.role === 'master' ? 'speakers' : 'nowhere' }}</option>
           <option v-for="t in places" :key="t.id" :value="t.id">{{ t.name }}</option>
         </select></label
       >

@@ -13,6 +13,8 @@ const props = defineProps<{
   fault: Fault;
   told: string;
   dim: boolean;
+  /** on the path of what the pointer rests on */
+  lit: boolean;
 }>();
 const path = computed(() => pathOf(props.points));
 const opacity = computed(() => {
@@ -38,8 +40,8 @@ const sign = computed(() => {
     <path
       :d="path"
       fill="none"
-      :stroke="colourOf(flow.kind, fault)"
-      :stroke-width="widthOf(flow.kind, fault)"
+      :stroke="lit && !fault ? 'var(--rope)' : colourOf(flow.kind, fault)"
+      :stroke-width="widthOf(flow.kind, fault) + (lit ? 1.4 : 0)"
       :stroke-dasharray="DASHES[flow.kind]"
       stroke-linecap="round"
     />

@@ -13,11 +13,17 @@ const props = defineProps<{
   under: string;
   told: string;
   dim: boolean;
+  /** on the path of what the pointer rests on */
+  lit: boolean;
   found: boolean;
   folded: boolean;
 }>();
 const emit = defineEmits<{ hover: [on: boolean]; focused: []; go: []; fold: [] }>();
 const ui = useUi();
+const border = computed(() => {
+  if (props.found) return 3;
+  return props.lit ? 2.2 : 1.2;
+});
 const isOff = computed(() => props.node.track?.state === 'inactive');
 </script>
 
@@ -42,8 +48,8 @@ const isOff = computed(() => props.node.track?.state === 'inactive');
       :height="box.h"
       :rx="node.track ? 6 : 20"
       :fill="isOff ? 'var(--sunk)' : 'var(--sheet)'"
-      :stroke="found ? 'var(--rope)' : 'var(--edge)'"
-      :stroke-width="found ? 3 : 1.2"
+      :stroke="found || lit ? 'var(--rope)' : 'var(--edge)'"
+      :stroke-width="border"
       :stroke-dasharray="isOff ? '4 3' : undefined"
     />
     <rect v-if="node.track" width="6" :height="box.h" rx="3" :fill="ui.swatch(node.track.colour)" />

@@ -4,6 +4,7 @@
  * click goes to the line.
  */
 import { computed, nextTick, ref, watch } from 'vue';
+import { useKeyModifier } from '@vueuse/core';
 import { useRouter } from 'vue-router';
 import { pathThrough, type Flow, type FlowNode, type Id } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
@@ -50,11 +51,14 @@ function findNext() {
 
 const hovered = ref<Id | null>(null);
 const path = computed(() => (hovered.value && shown.value ? pathThrough(shown.value, hovered.value) : null));
+/** While Shift is held only the path is seen; otherwise it is lit, and the rest stays as it is. */
+const onlyPath = useKeyModifier('Shift', { initial: false });
 function isDim(id: Id): boolean {
-  if (path.value) return !path.value.nodes.has(id);
+  if (path.value) return onlyPath.value && !path.value.nodes.has(id);
   return found.value.length > 0 && !found.value.includes(id);
 }
-const isDimFlow = (f: Flow) => (path.value ? !path.value.flows.has(f.id) : found.value.length > 0);
+const isDimFlow = (f: Flow) =>
+  path.value ? onlyPath.value && !path.value.flows.has(f.id) : found.value.length > 0;
 /** Moving through the map by keyboard keeps what has the focus in sight. */
 function focused(id: Id) {
   hovered.value = id;
@@ -170,6 +174,7 @@ async function download(kind: 'svg' | 'png') {
               :fault="w.fault"
               :told="w.told"
               :dim="isDimFlow(w.f)"
+              :lit="!!path?.flows.has(w.f.id)"
             />
             <MapNode
               v-for="{ n, at, under, told } in nodes"
@@ -179,6 +184,7 @@ async function download(kind: 'svg' | 'png') {
               :under="under"
               :told="told"
               :dim="isDim(n.id)"
+              :lit="!!path?.nodes.has(n.id)"
               :found="found.includes(n.id)"
               :folded="folded.includes(n.id)"
               @hover="(on) => (hovered = on ? n.id : null)"

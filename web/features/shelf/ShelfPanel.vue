@@ -71,8 +71,8 @@ function linesMenu(p: PresetEntry): MenuEntry[] {
 }
 const items = (p: PresetEntry) => (piece(p) ? pieceMenu(p) : linesMenu(p));
 const about = (p: PresetEntry) => {
-  const version = p.version > 1 ? ` · v${p.version}` : '';
-  return `${p.category.split('/').pop()} · ${kindText(p, ' · ')}${sizeText(p)}${version}`;
+  const version = p.version > 1 ? `v${p.version}` : '';
+  return [p.category.split('/').pop(), kindText(p, ''), sizeText(p), version].filter(Boolean).join(' · ');
 };
 const emptyText = computed(() =>
   shelf.filter.q
