@@ -15,12 +15,15 @@ const id = useId();
     <label
       v-for="c in COLOURS"
       :key="c.id"
-      class="grid h-7 w-7 place-items-center rounded border focus-within:outline focus-within:outline-2 focus-within:outline-rope"
+      class="relative grid h-7 w-7 place-items-center rounded border focus-within:outline focus-within:outline-2 focus-within:outline-rope"
       :class="colour === c.id ? 'border-ink' : 'border-transparent'"
       :title="c.label"
-      ><input v-model="colour" type="radio" class="sr-only" :name="id" :value="c.id" /><span
-        class="sr-only"
-        >{{ c.label }}</span
+      ><input
+        v-model="colour"
+        type="radio"
+        class="absolute inset-0 h-full w-full cursor-pointer opacity-0"
+        :name="id"
+        :value="c.id" /><span class="sr-only">{{ c.label }}</span
       ><span class="h-5 w-5 rounded-sm" :style="{ background: ui.swatch(c.id) }" aria-hidden="true"
     /></label>
     <span class="ml-1 text-note text-soft">{{ colourOf(colour).label }}</span>
