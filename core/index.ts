@@ -39,6 +39,7 @@ export {
   walkSlots,
   withChainAt,
 } from './session/slots.ts';
+export { keyText, pitchCorrectionsIn } from './session/key.ts';
 export {
   BLEND_SPEC,
   STRAND_LEVEL,

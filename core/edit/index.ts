@@ -1,6 +1,7 @@
 /** Edits of a session as pure functions: a session in, a new one out, everything that did not change shared. */
 export * from './on.ts';
 export * from './lanes.ts';
+export { setSongKey } from './key.ts';
 export * from './tracks.ts';
 export * from './many.ts';
 export { addHeading, headingsUnder, ledHeadings, onHeading, removeHeading } from './headings.ts';

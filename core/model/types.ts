@@ -348,6 +348,12 @@ export interface Heading {
   before: Id;
 }
 
+/** The key of a song: its note 0 (C) … 11, and its mode. */
+export interface SongKey {
+  tonic: number;
+  mode: 'major' | 'minor';
+}
+
 export interface Session {
   format: 'rope-shelf/session';
   version: 1;
@@ -357,6 +363,8 @@ export interface Session {
   /** bpm */
   tempo: number;
   meter: [number, number];
+  /** where it is known: what is dropped later is set to it */
+  key?: SongKey;
   /** dB at centre for mono sources */
   panLaw: -3 | -4.5 | 0;
   setupId: string | null;

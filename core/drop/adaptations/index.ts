@@ -6,6 +6,7 @@ import { adaptationAt, type AdaptationKind, type Adapted, type Adapting } from '
 import { controllers } from './controller.ts';
 import { fit } from './fit.ts';
 import { hardware, inputHere } from './hardware.ts';
+import { key } from './key.ts';
 import { midi, movedAddress, movedNotes } from './midi.ts';
 import { names } from './name.ts';
 import { portHere, ports } from './port.ts';
@@ -22,6 +23,7 @@ const ADAPTATIONS: readonly AdaptationKind[] = [
   controllers,
   midi,
   tempo,
+  key,
   width,
   rate,
   standIns,

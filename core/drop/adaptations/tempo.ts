@@ -51,16 +51,22 @@ export const tempo: AdaptationKind = {
         tellFollowing(c, t, d);
       }
     }
-    tellLanes(c);
+    tellSeconds(c);
   },
 };
 
-/** Lanes are in seconds: at another tempo they fall on other beats. */
-function tellLanes(c: Adapting): void {
+/** Lanes and sounds are in seconds: at another tempo they fall on other beats. */
+function tellSeconds(c: Adapting): void {
   if (c.place.kind === 'whole') return;
-  const moves = c.arriving.some((t) => t.automation?.length && c.has(t, 'automation'));
-  if (!moves) return;
-  c.out.facts.push(
-    `Automation is kept in seconds: at ${c.session.tempo} bpm instead of ${c.preset.reference.tempo} it falls on other beats.`,
-  );
+  const tempos = `at ${c.session.tempo} bpm instead of ${c.preset.reference.tempo}`;
+  if (c.arriving.some((t) => t.automation?.length && c.has(t, 'automation'))) {
+    c.out.facts.push(`Automation is kept in seconds: ${tempos} it falls on other beats.`);
+  }
+  const sounding = c.arriving.filter((t) => t.clips.length && c.has(t, 'clips'));
+  if (sounding.length) {
+    const whose = sounding.map((t) => `“${t.name}”`).join(', ');
+    c.out.facts.push(
+      `The sounds on ${whose} keep their length and pitch: ${tempos} they fall on other beats. Set the session’s tempo to ${c.preset.reference.tempo} bpm to keep them together.`,
+    );
+  }
 }

@@ -10,7 +10,7 @@ export const EXTRA = 'rope-shelf.json';
 export interface Extra {
   version: 1;
   session: Pick<Session, 'sampleRate' | 'bitDepth' | 'panLaw' | 'note'> &
-    Partial<Pick<Session, 'setupId' | 'setup' | 'headings'>>;
+    Partial<Pick<Session, 'setupId' | 'setup' | 'headings' | 'key'>>;
   tracks: Record<
     string,
     Partial<
@@ -98,6 +98,7 @@ export function extraOf(s: Session): Extra {
       ...(s.setupId ? { setupId: s.setupId } : {}),
       ...(s.setup ? { setup: s.setup } : {}),
       ...(s.headings?.length ? { headings: s.headings } : {}),
+      ...(s.key ? { key: s.key } : {}),
     },
     tracks,
     devices,

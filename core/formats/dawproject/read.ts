@@ -140,6 +140,7 @@ class Reader {
       setupId: this.extra?.session.setupId ?? null,
       ...(this.extra?.session.setup ? { setup: this.extra.session.setup } : {}),
       ...(this.extra?.session.headings ? { headings: this.extra.session.headings } : {}),
+      ...(this.extra?.session.key ? { key: this.extra.session.key } : {}),
     });
     const bad = validateSession(session);
     if (bad.length) {

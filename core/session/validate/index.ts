@@ -1,7 +1,7 @@
 import { checkPrintPlan } from './print.ts';
 import type { Studio } from '../../model/hardware.ts';
 import { COLOURS } from '../../model/colours.ts';
-import type { Heading, Problem, Session, Setup } from '../../model/types.ts';
+import type { Heading, Problem, Session, Setup, SongKey } from '../../model/types.ts';
 import { checking, isObject, type Checking } from './checking.ts';
 import { checkStudio } from './hardware.ts';
 import { checkTrack } from './track.ts';
@@ -72,6 +72,7 @@ function checkSurroundings(c: Checking, s: Session): void {
   ) {
     c.bad('/silenced', 'list', 'A silenced finding has a key and a reason.');
   }
+  if (s.key !== undefined) checkKey(c, s.key);
   if (s.print !== undefined) checkPrintPlan(c, s.print);
   if (s.headings !== undefined) checkHeadings(c, s.headings);
   if (s.setup !== undefined) {
@@ -86,6 +87,13 @@ function checkSurroundings(c: Checking, s: Session): void {
         'A setup has a list of inputs and one of outputs, each port a name of 1 to 80 characters.',
       );
     } else checkSetup(c, s.setup);
+  }
+}
+
+function checkKey(c: Checking, key: SongKey): void {
+  const isKey = isObject(key) && Number.isInteger(key.tonic) && key.tonic >= 0 && key.tonic < 12;
+  if (!isKey || (key.mode !== 'major' && key.mode !== 'minor')) {
+    c.bad('/key', 'choice', 'The song’s key is a note from 0 (C) to 11, major or minor.');
   }
 }
 

@@ -17,6 +17,7 @@ import LineLevels from './LineLevels.vue';
 import LineName from './LineName.vue';
 import LineOutput from './LineOutput.vue';
 import LineSends from './LineSends.vue';
+import LineWave from './LineWave.vue';
 import { LEVELS, NAME, OUT, lineLayout, sendsRoom } from './measure.ts';
 import { lineMenu } from './menus.ts';
 import { useDropSpot } from './spot.ts';
@@ -51,6 +52,7 @@ const now = computed(() => {
 const layout = computed(() => lineLayout(props.track, props.width, props.depth, racks.isOpen));
 const shownDevices = computed(() => props.track.chain.slice(0, layout.value.shown));
 const hidden = computed(() => props.track.chain.length - shownDevices.value.length);
+const hasSound = computed(() => props.track.clips.some((clip) => !clip.off));
 const input = computed(() => inputText(props.track, session.nameOf));
 const fullInput = computed(() => `Input: ${inputTitle(props.track, session.nameOf)}`);
 
@@ -113,7 +115,8 @@ const menu = () =>
       :pressed="chosen"
       :style="{ width: NAME + 'px', marginLeft: depth * 14 + 'px' }"
     />
-    <span class="w-[40px] shrink-0 truncate text-note text-soft" :title="fullInput">{{ input }}</span>
+    <LineWave v-if="hasSound" :track="track" :label="fullInput" />
+    <span v-else class="w-[40px] shrink-0 truncate text-note text-soft" :title="fullInput">{{ input }}</span>
 
     <div class="thread relative flex min-w-0 flex-1 items-center">
       <div ref="chainBox" class="relative flex min-w-[40px] items-center gap-[6px]">

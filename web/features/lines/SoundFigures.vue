@@ -5,7 +5,15 @@
  */
 import { Gauge } from '@lucide/vue';
 import { computed, ref, shallowRef, watch } from 'vue';
-import { formatDb, type SoundFigures, type Track } from '../../../core/index.ts';
+import {
+  formatDb,
+  keyText,
+  pitchCorrectionsIn,
+  setSongKey,
+  type SongKey,
+  type SoundFigures,
+  type Track,
+} from '../../../core/index.ts';
 import { NOTE_NAMES } from '../../../core/devices/notes.ts';
 import { jobs, plain } from '../../audio/jobs.ts';
 import { useSession } from '../../document/doc.ts';
@@ -47,6 +55,25 @@ const key = computed(() => {
     ? `${NOTE_NAMES[k.tonic]} ${k.mode}${k.clear - k.next < 0.05 ? ', not sure' : ''}`
     : 'none that is clear';
 });
+/** A key that is clear enough to be handed on. */
+const songKey = computed(() => {
+  const k = found.value?.key;
+  return k && k.clear > 0.5 ? { tonic: k.tonic, mode: k.mode } : null;
+});
+const pulling = computed(() => pitchCorrectionsIn(session.doc!).length);
+const keyOffer = computed(() => {
+  const whom = pulling.value === 1 ? 'the pitch correction' : `${pulling.value} pitch corrections`;
+  return pulling.value
+    ? `The song is in it: give it to ${whom}`
+    : 'The song is in it: keep it for what is dropped';
+});
+const isSongKey = computed(() => {
+  const known = session.doc!.key;
+  return !!known && known.tonic === songKey.value?.tonic && known.mode === songKey.value.mode;
+});
+function takeKey(key: SongKey) {
+  session.edit(`Key ${keyText(key)}, as measured on ${props.track.name}`, setSongKey(key));
+}
 const tempo = computed(() =>
   found.value?.tempo && found.value.tempo.clear > 0.1 ? found.value.tempo : null,
 );
@@ -84,6 +111,10 @@ function take(bpm: number) {
       <dt class="text-soft">Tempo</dt>
       <dd>{{ tempo ? num(tempo.bpm, 'bpm') : 'none that is clear' }}</dd>
     </dl>
+    <p v-if="songKey && !silent" class="mt-1">
+      <span v-if="isSongKey" class="text-soft">The song is in {{ keyText(songKey) }}.</span>
+      <button v-else type="button" class="btn px-1.5 py-0" @click="takeKey(songKey)">{{ keyOffer }}</button>
+    </p>
     <p v-if="choices.length && !silent" class="mt-1 flex flex-wrap items-center gap-1">
       <span class="text-soft">Session’s tempo:</span
       ><button
