@@ -109,6 +109,15 @@ test('a misspelt search finds, and says so; what was said can be read again', as
   await p.type('Search the shelf', 'concretina');
   await p.see('Nothing says “concretina”; shown: concertina');
   await p.see('Concertina, reeds tamed');
+  // all of a category at once
+  await p.click('Show everything');
+  const [category] = (await api('GET', '/presets/facets')).categories;
+  await p.click(category.name.replace('/', ' › '));
+  await p.click('Mark all that fit');
+  const count = (await api('GET', `/presets?limit=200&category=${encodeURIComponent(category.name)}`)).items
+    .length;
+  await p.find('button', `Drop ${count} into …`);
+  await p.click('Unmark');
   await p.go('/settings');
   await p.choose('Gate', 'as it came');
   await p.check('Night');

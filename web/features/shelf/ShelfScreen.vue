@@ -1,23 +1,19 @@
 <script setup lang="ts">
 /** The shelf: find, look, listen, drop. */
 import { Pin, Search } from '@lucide/vue';
-import { computed, onMounted, ref, shallowRef, watch } from 'vue';
+import { computed, onMounted, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
-import { api } from '../../api/index.ts';
-import type { PresetEntry, SessionEntry } from '../../../contract/index.ts';
-import { useDrop } from '../drop/index.ts';
+import type { PresetEntry } from '../../../contract/index.ts';
 import { useShelf } from './store.ts';
-import { toldApart } from '../../ui/format.ts';
 import { useUi } from '../../ui/window.ts';
-import PopMenu from '../../ui/PopMenu.vue';
 import MeantNote from './MeantNote.vue';
+import ShelfMarked from './ShelfMarked.vue';
 import VirtualRows from '../../ui/VirtualRows.vue';
 import { kindText, sizeText } from './words.ts';
 import PresetView from './PresetView.vue';
 
 const shelf = useShelf();
 const ui = useUi();
-const drop = useDrop();
 const route = useRoute();
 const router = useRouter();
 const chosen = computed(() => (route.params.id ? String(route.params.id) : null));
@@ -41,19 +37,6 @@ function choose(e: MouseEvent, id: string) {
   const alone = chosen.value && chosen.value !== id ? [chosen.value] : [];
   const now = marked.value.length ? marked.value : alone;
   marked.value = now.includes(id) ? now.filter((x) => x !== id) : [...now, id];
-}
-const sessions = shallowRef<SessionEntry[]>([]);
-onMounted(async () => {
-  try {
-    sessions.value = await api.sessions();
-  } catch {
-    /* the menu stays empty */
-  }
-});
-function dropMarked(s: SessionEntry) {
-  const ids = marked.value;
-  marked.value = [];
-  void drop.intoSession(s.id, ids);
 }
 const flip = (key: 'category' | 'tag' | 'kind', v: string) => {
   Object.assign(shelf.filter, { [key]: shelf.filter[key] === v ? '' : v });
@@ -89,7 +72,9 @@ async function keys(e: KeyboardEvent) {
   document.getElementById('preset-' + preset.id)?.focus();
 }
 const about = (p: PresetEntry) =>
-  `${p.category.replace('/', ' › ')} · ${kindText(p, ', ')}${sizeText(p)} · v${p.version}`;
+  [p.category.replace('/', ' › '), `${kindText(p, ', ')}${sizeText(p)}`, `v${p.version}`]
+    .filter(Boolean)
+    .join(' · ');
 const emptyText = computed(() =>
   active.value
     ? 'Nothing on the shelf fits this search.'
@@ -207,19 +192,7 @@ const emptyText = computed(() =>
           <li v-if="shelf.loaded && !shelf.items.length" class="p-4 text-body text-soft">{{ emptyText }}</li>
         </template>
       </VirtualRows>
-      <div v-if="marked.length" class="flex items-center gap-1 border-t border-rule p-2">
-        <PopMenu
-          :label="`Drop ${marked.length} into …: choose a session`"
-          :items="
-            () => [
-              { heading: 'Drop into' },
-              ...sessions.map((s) => ({ label: toldApart(s, sessions), run: () => dropMarked(s) })),
-            ]
-          "
-          button-class="btn btn-main px-2 py-0.5"
-          >Drop {{ marked.length }} into …</PopMenu
-        ><button type="button" class="btn px-2 py-0.5" @click="marked = []">Unmark</button>
-      </div>
+      <ShelfMarked v-model="marked" :narrowed="active" />
     </div>
     <PresetView v-if="chosen" :id="chosen" :key="chosen" />
     <p v-else class="m-auto text-soft">Choose a preset to look at it.</p>

@@ -4,6 +4,9 @@ import { api, type Blank } from '../../api/index.ts';
 import type { Facets, PresetEntry, PresetPage, ShelfQuery } from '../../../contract/index.ts';
 import { useUi } from '../../ui/window.ts';
 
+/** presets that can be marked at once */
+export const MOST_MARKED = 500;
+
 /** What the shelf shows: a search, its pages as far as they were scrolled, and the facets. */
 export const useShelf = defineStore('shelf', () => {
   const ui = useUi();
@@ -55,6 +58,17 @@ export const useShelf = defineStore('shelf', () => {
       loading.value = false;
     }
   }
+  /** Ids of all that fit, also of those that were not scrolled to yet. */
+  async function everyId(): Promise<{ ids: string[]; isCut: boolean }> {
+    const ids: string[] = [];
+    let after: string | null = '';
+    while (after !== null && ids.length < MOST_MARKED) {
+      const page = await api.presets({ ...filter, ...(after ? { after } : {}), limit: 200 });
+      ids.push(...page.items.map((p) => p.id));
+      after = page.next;
+    }
+    return { ids: ids.slice(0, MOST_MARKED), isCut: after !== null || ids.length > MOST_MARKED };
+  }
   async function refresh(): Promise<void> {
     await Promise.all([
       search(),
@@ -68,5 +82,5 @@ export const useShelf = defineStore('shelf', () => {
     clearTimeout(timer);
     timer = setTimeout(() => void search(), 120);
   });
-  return { filter, items, next, instead, loading, loaded, facets, search, more, refresh };
+  return { filter, items, next, instead, loading, loaded, facets, search, more, everyId, refresh };
 });
