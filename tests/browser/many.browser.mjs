@@ -219,6 +219,16 @@ test('names one after the other with Tab; headings over lines; hidden lines are 
   assert.deepEqual(await p.lines(), ['Lead', 'Choir', 'Master']);
   assert.deepEqual(await p.axe(), []);
   await p.click('Open Strings');
+  // a heading is dragged above another line, and moved back by its menu
+  const above = async () => {
+    const { headings, tracks } = await doc(id);
+    return tracks.find((t) => t.id === headings[0].before).name;
+  };
+  await p.drag(await p.find('[draggable="true"]', 'Move the heading Strings'), await p.line('Choir'), 0.2, 0.2);
+  await p.until('the heading above the choir', async () => (await above()) === 'Choir');
+  await p.click('More for the heading Strings');
+  await p.click('Move down');
+  await p.until('the heading where it was', async () => (await above()) === 'Fiddle');
   await p.click('Line Choir', await p.line('Choir'));
   await p.keys('h');
   await p.see('1 hidden');

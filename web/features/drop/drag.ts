@@ -7,6 +7,7 @@ import type { Id } from '../../../core/index.ts';
  */
 export type Dragged =
   | { kind: 'track'; track: Id }
+  | { kind: 'heading'; heading: Id }
   | { kind: 'device'; track: Id; device: Id }
   | { kind: 'new-device'; type: string }
   | { kind: 'preset'; preset: string; name: string; piece: boolean; lines: number };

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 /** A name between lines: closes and opens what stands under it. */
-import { ChevronDown, ChevronRight, Ellipsis, Pencil, Trash2 } from '@lucide/vue';
+import { ChevronDown, ChevronRight, Ellipsis, GripVertical, Pencil, Trash2 } from '@lucide/vue';
 import { computed } from 'vue';
-import { COLOURS, onHeading, removeHeading, type Heading } from '../../../core/index.ts';
+import { COLOURS, onHeading, removeHeading, type Heading, type Id } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import PopMenu from '../../ui/PopMenu.vue';
 import { useUi } from '../../ui/window.ts';
+import { startDrag } from '../drop/index.ts';
 import NameField from './NameField.vue';
 import { useLineView } from './view.ts';
 
@@ -19,6 +20,16 @@ const countText = computed(() => (props.count === 1 ? '1 line' : `${props.count}
 function name(text: string) {
   session.edit(`Rename ${props.heading.name}`, onHeading(props.heading.id, { name: text }));
 }
+/** The line that it stands above one step up or down; null where there is none. */
+function beside(by: 1 | -1): Id | null {
+  const { tracks } = session.doc!;
+  const at = tracks.findIndex((t) => t.id === props.heading.before);
+  return tracks[at + by]?.id ?? null;
+}
+function move(by: 1 | -1) {
+  const before = beside(by);
+  if (before) session.edit(`Move ${props.heading.name}`, onHeading(props.heading.id, { before }));
+}
 const menu = () => [
   {
     label: 'Rename',
@@ -27,6 +38,8 @@ const menu = () => [
       view.naming = props.heading.id;
     },
   },
+  { label: 'Move up', disabled: !beside(-1), run: () => move(-1) },
+  { label: 'Move down', disabled: !beside(1), run: () => move(1) },
   {
     label: 'Remove the heading',
     icon: Trash2,
@@ -61,6 +74,14 @@ const menu = () => [
     >
       <component :is="isClosed ? ChevronRight : ChevronDown" :size="14" aria-hidden="true" />
     </button>
+    <span
+      class="cursor-grab text-soft"
+      draggable="true"
+      role="img"
+      :aria-label="`Move the heading ${heading.name}`"
+      @dragstart="startDrag($event, { kind: 'heading', heading: heading.id })"
+      ><GripVertical :size="13" aria-hidden="true"
+    /></span>
     <span
       class="h-3.5 w-3.5 rounded-sm"
       :style="{ background: ui.swatch(heading.colour) }"

@@ -24,6 +24,7 @@ export function useDropSpot(
     const box = row.value.getBoundingClientRect();
     const y = (e.clientY - box.top) / box.height;
     const gap = (): DropSpot => ({ kind: 'gap', track: line(), after: y > 0.5 });
+    if (what.kind === 'heading') return gap();
     if (what.kind === 'track') return what.track === line() ? null : gap();
     const own = chainBox.value.querySelector<HTMLElement>('[data-chain]')!;
     // inside an open rack the strand under the pointer is meant

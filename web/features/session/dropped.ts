@@ -1,4 +1,4 @@
-import { inside, moveSlot, type Id, type Place, type Session } from '../../../core/index.ts';
+import { inside, moveSlot, onHeading, type Id, type Place, type Session } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { putDevice, putRack } from '../device/index.ts';
 import { dragged, useDrop, type DropSpot } from '../drop/index.ts';
@@ -30,6 +30,9 @@ export function dropped(spot: DropSpot): void {
   if (what.kind === 'track' && spot.kind === 'gap') {
     const line = s.tracks.find((t) => t.id === what.track);
     if (line) putBefore(inHandWith(line), ...gapAt(s, spot));
+  } else if (what.kind === 'heading' && spot.kind === 'gap') {
+    const [before] = gapAt(s, spot);
+    if (before) session.edit('Move a heading', onHeading(what.heading, { before }));
   } else if (what.kind === 'device' && spot.kind === 'chain') {
     if (
       session.edit(
