@@ -51,6 +51,15 @@ test('a line is saved with what it sounded like; 9 dB softer, it is fitted in on
   const sheet = await p.find('dialog', 'Fit “Lead voice” to its sound');
   await p.see('Level in', 60000, sheet);
   assert.deepEqual(await p.axe(), []);
+  // heard before it is done, at equal loudness, by its keys
+  await p.keys('2');
+  const fitted = await p.find('button', '2 Fitted', sheet);
+  const isHeard = (button) => p.js('return arguments[0].getAttribute("aria-pressed") === "true"', button);
+  await p.until('the fitted one to be heard', () => isHeard(fitted), 60000);
+  await p.until('sound', async () => (await p.position()) > 0.3);
+  await p.keys('1');
+  const saved = await p.find('button', '1 As saved', sheet);
+  await p.until('the saved one to be heard', () => isHeard(saved));
   const before = (await lead()).chain[0].params.gain;
   await p.click('Fit 1 value', sheet);
   assert.ok(Math.abs((await lead()).chain[0].params.gain - before - 9) < 0.15);

@@ -224,7 +224,12 @@ test('names one after the other with Tab; headings over lines; hidden lines are 
     const { headings, tracks } = await doc(id);
     return tracks.find((t) => t.id === headings[0].before).name;
   };
-  await p.drag(await p.find('[draggable="true"]', 'Move the heading Strings'), await p.line('Choir'), 0.2, 0.2);
+  await p.drag(
+    await p.find('[draggable="true"]', 'Move the heading Strings'),
+    await p.line('Choir'),
+    0.2,
+    0.2,
+  );
   await p.until('the heading above the choir', async () => (await above()) === 'Choir');
   await p.click('More for the heading Strings');
   await p.click('Move down');

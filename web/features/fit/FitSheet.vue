@@ -21,6 +21,7 @@ import { useSession } from '../../document/doc.ts';
 import Sheet from '../../ui/Sheet.vue';
 import { useUi } from '../../ui/window.ts';
 import BalancePlot from './BalancePlot.vue';
+import FitListen from './FitListen.vue';
 import { useFitView } from './view.ts';
 
 const props = defineProps<{ track: Id }>();
@@ -112,6 +113,7 @@ function addEq() {
           ><span class="flex-1 text-soft">{{ step.reason }}</span></label
         >
       </section>
+      <FitListen v-if="count" :track="line" :fitted="fittedLine(line)" />
       <section v-if="plan?.refused.length" aria-label="Left as it is">
         <h3 class="font-semibold">Left as it is</h3>
         <p v-for="r in plan.refused" :key="r.label + r.reason">
