@@ -119,7 +119,8 @@ const saveText = computed(
         to="/settings"
         class="btn btn-plain px-1.5"
         :class="{ 'bg-rope-wash': route.path === '/settings' }"
-        aria-label="Settings"
+        aria-label="Program settings"
+        title="Program settings"
         ><Settings :size="16" aria-hidden="true"
       /></RouterLink>
     </header>

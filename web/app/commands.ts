@@ -51,7 +51,7 @@ function shellCommands(router: Router): Command[] {
     go('Sessions', '/sessions'),
     go('Hardware', '/hardware'),
     go('Prints', '/prints'),
-    go('Settings', '/settings'),
+    go('Program settings', '/settings'),
     {
       group: 'View',
       label: ui.theme === 'day' ? 'Night theme' : 'Day theme',
