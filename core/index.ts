@@ -193,6 +193,7 @@ export {
   type UpdateConflict,
   type UpdateOptions,
 } from './drop/update.ts';
+export { adaptedHere, takeBackAdapted, type AdaptedHere } from './drop/adapted.ts';
 export {
   borrow,
   dropSeveral,

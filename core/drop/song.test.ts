@@ -1,11 +1,15 @@
 import {
   PARTS,
+  adaptedHere,
   applyDrop,
   capture,
   createPreset,
   pitchCorrectionsIn,
   planDrop,
+  rootsOf,
   setSongKey,
+  stateOf,
+  takeBackAdapted,
   validateSession,
   type Params,
   type SongKey,
@@ -85,4 +89,34 @@ test('sounds that come along to another tempo are told', () => {
   const facts = (tempo: number) => planDrop({ ...sessionWith([]), tempo }, p, { parts }).facts.join(' ');
   expect(facts(74)).toContain('The sounds on “Lead” keep their length and pitch: at 74 bpm instead of 96');
   expect(facts(96)).not.toContain('keep their length');
+});
+
+test('what was adapted is listed with what was saved, and goes back value by value; the rest stays, and nothing counts as changed', () => {
+  const from = voice({ key: '0', scale: 'major' }, { key: '9', scale: 'minor' });
+  const p = createPreset(capture(from, ['a']), { id: 'p', name: 'Pulled', category: '', tags: [] });
+  const home = { ...sessionWith([]), key: D_MINOR };
+  const { session } = applyDrop(home, planDrop(home, p, {}), p);
+  const root = rootsOf(session)[0];
+  const listed = adaptedHere(root, p);
+  expect(listed.map((v) => [v.label, v.saved, v.here])).toEqual([
+    ['Pull 0 · Key', 'C', 'D'],
+    ['Pull 0 · Scale', 'Major', 'Minor'],
+    ['Pull 1 · Key', 'A', 'D'],
+  ]);
+  const one = takeBackAdapted(session, root, p, [listed[0].path]);
+  expect(setTo(one)).toEqual([
+    ['0', 'minor'],
+    ['2', 'minor'],
+  ]);
+  expect(adaptedHere(rootsOf(one)[0], p).map((v) => v.label)).toEqual(['Pull 0 · Scale', 'Pull 1 · Key']);
+  expect(stateOf(rootsOf(one)[0], p, 1).changes).toEqual([]);
+  const all = takeBackAdapted(
+    session,
+    root,
+    p,
+    listed.map((v) => v.path),
+  );
+  expect(setTo(all)).toEqual(setTo(from));
+  expect([adaptedHere(rootsOf(all)[0], p), stateOf(rootsOf(all)[0], p, 1).changes]).toEqual([[], []]);
+  expect(validateSession(all)).toEqual([]);
 });

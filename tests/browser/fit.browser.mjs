@@ -67,6 +67,12 @@ test('a line is saved with what it sounded like; 9 dB softer, it is fitted in on
   await p.click('Fit to this sound …');
   await p.see('Everything fits', 60000);
   await p.click('Close');
+  // what was fitted is listed beside what was saved, and goes back
+  await p.click('· as on the shelf');
+  await p.see('saved as');
+  await p.click('As saved: Level in · Gain');
+  await p.until('the saved value', async () => (await lead()).chain[0].params.gain === before);
+  await p.click('Close');
 });
 
 test('on the drop sheet what fits stands with its reason, and is made where it is ticked', async () => {

@@ -8,6 +8,7 @@ import { useRouter } from 'vue-router';
 import { newLines, type Preset } from '../../../core/index.ts';
 import { api } from '../../api/index.ts';
 import { useDrop } from '../drop/index.ts';
+import AdaptedHere from './AdaptedHere.vue';
 import { useOrigins } from './store.ts';
 import { useUi } from '../../ui/window.ts';
 import Sheet from '../../ui/Sheet.vue';
@@ -149,6 +150,7 @@ function save(mode: 'version' | 'new') {
           ><button type="button" class="btn px-2 py-0.5" @click="save('new')">Make it a variant …</button>
         </div>
       </section>
+      <AdaptedHere :tied="tied" />
       <section v-if="versions.length" aria-label="Another version">
         <h3 class="mb-1 flex items-center gap-2 font-semibold">
           Another version

@@ -3,6 +3,7 @@ import { computed } from 'vue';
 import {
   letGo,
   putBack,
+  takeBackAdapted,
   rootAgain,
   updateFromShelf,
   type Id,
@@ -81,6 +82,11 @@ export const useOrigins = defineStore('origins', () => {
     const one = `Put back ${only ? only.label : 'a value'}`;
     change(paths?.length === 1 ? one : all, t, (s, root) => putBack(s, root, baseOf(t), paths));
   }
+  /** Values that were adapted or fitted go back to what was saved. */
+  const unadapt = (t: Tied, paths: readonly string[]) =>
+    change(`Adapted values of ${nameOf(t)} as saved`, t, (s, root) =>
+      takeBackAdapted(s, root, baseOf(t), paths),
+    );
   const release = (t: Tied) => change(`Let go of ${t.name}`, t, letGo);
   /** The lines that came in with the same drop and are lines of the preset, not its spares. */
   function linesOf(t: Tied): Id[] {
@@ -102,6 +108,7 @@ export const useOrigins = defineStore('origins', () => {
     take,
     takeAll,
     restore,
+    unadapt,
     release,
     linesOf,
     nameOf,
