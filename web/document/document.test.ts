@@ -342,7 +342,7 @@ describe('steps', () => {
     }));
     const earlier = makeEarlier(async () => [...entries].reverse());
     earlier.begin('x', walk[4], 5);
-    await new Promise(process.nextTick);
+    await jest.advanceTimersByTimeAsync(0);
     expect(earlier.label.value).toBe('do 3');
     const [first, second] = [earlier.take()!, earlier.take()!];
     expect([first.label, nameOf(first.after, 'a'), nameOf(first.before, 'a')]).toEqual([

@@ -1,6 +1,6 @@
 import { clone } from '../../model/json.ts';
 import { randomIds } from '../../model/ids.ts';
-import type { Id, Send, Track } from '../../model/types.ts';
+import type { Id, ParamValue, Send, Track } from '../../model/types.ts';
 import { arranged, freed } from '../../session/sends.ts';
 import { formatDb, formatPan } from '../../model/units.ts';
 import { adaptationAt } from '../adaptations/adaptation.ts';
@@ -117,7 +117,11 @@ export const sends: Part = {
     form: (t) => ({ sends: t.sends.map(freed) }),
 
     dropped(form, adapted) {
-      form.sends = form.sends!.filter((s) => adapted[s.id] !== LEFT_OUT);
+      const kept = form.sends!.filter((s) => adapted[s.id] !== LEFT_OUT);
+      form.sends = kept.map((s) => ({
+        ...s,
+        level: (adapted[`${s.id}/level`] as number | undefined) ?? s.level,
+      }));
     },
 
     /** A send that came with the drop counts as the preset's, wherever it is tied now. */
@@ -137,9 +141,12 @@ export const sends: Part = {
 
     adapted: (c) =>
       Object.fromEntries(
-        (c.raw.sends ?? [])
-          .filter((s) => !(c.theirs.sends ?? []).some((x) => x.id === s.id))
-          .map((s) => [c.toLocal.get(s.id) ?? s.id, LEFT_OUT]),
+        (c.raw.sends ?? []).flatMap((s): [string, ParamValue][] => {
+          const local = c.toLocal.get(s.id) ?? s.id;
+          const theirs = c.theirs.sends?.find((x) => x.id === s.id);
+          if (!theirs) return [[local, LEFT_OUT]];
+          return theirs.level === s.level ? [] : [[`${local}/level`, theirs.level]];
+        }),
       ),
 
     write(form, out, c) {
