@@ -103,9 +103,9 @@ function cellText(r: TapRow, line: { id: Id; name: string }): string {
         <thead>
           <tr>
             <th class="sticky left-0 bg-sheet" />
-            <th v-for="l in result.lines" :key="l.id" class="h-[92px] min-w-[30px] align-bottom font-normal">
+            <th v-for="l in result.lines" :key="l.id" class="h-[164px] min-w-[30px] align-bottom font-normal">
               <span
-                class="inline-block max-h-[88px] truncate [writing-mode:vertical-rl] rotate-180"
+                class="inline-block max-h-[160px] truncate [writing-mode:vertical-rl] rotate-180"
                 :class="{ 'text-soft': l.bleed }"
                 :title="`${l.name}, ${l.out}${l.bleed ? ', hears everything' : ''}`"
                 >{{ l.name }} <span class="text-soft">{{ l.out }}</span></span
