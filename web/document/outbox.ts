@@ -15,9 +15,12 @@ const MOST = 60;
 /** The steps that are not saved yet, so that each goes out as a change of its own, with its words. */
 export function makeOutbox() {
   let steps: Done[] = [];
+  /** the step that was made last: what goes on while it is sent has its words */
+  let latest: Done | null = null;
 
   /** A move of a control that goes on is one step with what it began. */
   function put(step: Done): void {
+    latest = step;
     const last = steps.at(-1);
     const goesOn = last && step.key && last.key === step.key && last.after === step.before;
     if (goesOn) steps[steps.length - 1] = { ...last, after: step.after };
@@ -26,8 +29,9 @@ export function makeOutbox() {
 
   /** The words of everything that waits, in one. */
   function all(): StepWords {
-    const labels = [...new Set(steps.map((s) => s.label))];
-    const kinds = new Set(steps.map((s) => s.kind));
+    const waiting = steps.length || !latest ? steps : [latest];
+    const labels = [...new Set(waiting.map((s) => s.label))];
+    const kinds = new Set(waiting.map((s) => s.kind));
     return { label: labels.join(' · '), kind: kinds.size === 1 ? [...kinds][0] : 'do' };
   }
 
@@ -54,6 +58,7 @@ export function makeOutbox() {
   }
   const clear = () => {
     steps = [];
+    latest = null;
   };
   return { put, next, all, clear };
 }
