@@ -1,4 +1,5 @@
 import { DEVICE_TYPES, valueIn } from '../devices/index.ts';
+import { toggle } from '../devices/spec.ts';
 import type { ParamSpec } from '../model/param.ts';
 import { fromPosition, tidy, toPosition } from '../model/units.ts';
 import {
@@ -53,18 +54,11 @@ export const STRAND_PAN: ParamSpec = {
   step: 1,
 };
 
-const toggled = (id: string, label: string, group: string, preset: boolean): ParamSpec => ({
-  id,
-  label,
-  group,
-  kind: 'switch',
-  default: preset,
-});
 /** Whether a device or rack is on; off is bypassed. What is inactive stays so. */
-const ON = toggled('state', 'on', 'Chain', true);
-const MUTE = toggled('mute', 'mute', 'Line', false);
-const SOLO = toggled('solo', 'solo', 'Line', false);
-const MONO = toggled('mono', 'mono check', 'Listening', false);
+const ON = toggle('state', 'on', 'Chain', true);
+const MUTE = toggle('mute', 'mute', 'Line', false);
+const SOLO = toggle('solo', 'solo', 'Line', false);
+const MONO = toggle('mono', 'mono check', 'Listening', false);
 /** Switches of what is not in the rack: of the line that it stands on, and of what only the person hears. */
 const OUTSIDE: { slot: Id; spec: ParamSpec; label: string }[] = [
   { slot: LINE, spec: MUTE, label: 'This line · mute' },
