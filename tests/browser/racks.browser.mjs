@@ -451,6 +451,10 @@ test('five handles with useful ranges, two of them switches: 8 clicks; a button 
     made.map((h) => h.button ?? 'knob'),
     ['knob', 'knob', 'knob', 'toggle', 'toggle'],
   );
+  assert.deepEqual(await p.axe(), []);
+  await p.click('down: press Dirt · on');
+  await p.find('button', 'up: press Dirt · on');
+  await p.click('up: press Dirt · on');
   await p.type('Controller number of This line · mute', '102' + Key.ENTER);
   await p.click('Controller');
   await p.click('press button 1, CC 102');

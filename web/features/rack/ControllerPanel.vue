@@ -8,6 +8,7 @@ import { computed } from 'vue';
 import { controllerName, racksIn } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
+import HoldButton from './HoldButton.vue';
 import { useRackView } from './view.ts';
 import {
   buttons,
@@ -113,20 +114,13 @@ function send(i: number, v: number) {
             :aria-label="`Number of button ${i + 1}`"
             @change="renumber(b, $event.target as HTMLInputElement)"
             @keydown.enter="($event.target as HTMLInputElement).blur()"
-          /><button
-            type="button"
-            class="btn flex-1 px-1 py-0 text-note"
+          /><HoldButton
+            class="flex-1 px-1"
+            :is-down="b.isDown"
             :aria-label="`press button ${i + 1}, ${controllerName(b.cc)}`"
-            :aria-pressed="b.isDown"
-            @pointerdown="press(i, true)"
-            @pointerup="press(i, false)"
-            @pointerleave="press(i, false)"
-            @keydown.enter.prevent="press(i, true)"
-            @keyup.enter="press(i, false)"
-            @blur="press(i, false)"
+            @hold="(isDown) => press(i, isDown)"
+            >press</HoldButton
           >
-            press
-          </button>
         </div>
         <p class="truncate text-fine text-soft" :title="moves.get(b.cc)?.join(', ')">
           {{ moves.get(b.cc)?.join(', ') ?? 'moves nothing' }}
