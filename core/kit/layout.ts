@@ -218,7 +218,17 @@ function choicesFor(session: Session, i: Instrument, options: LayoutOptions): Ch
     const together = [...choices.values()].filter((x) => x.mode === 'own' && x.sub === c.sub).length;
     if (c.sub && !meant && together < 2) c.sub = '';
   }
+  nameLoners(session, i, options, choices);
   return choices;
+}
+
+/** A family's name is for two parts or more: one that is alone on a new line has its own name there. */
+function nameLoners(session: Session, i: Instrument, options: LayoutOptions, choices: Choices): void {
+  const hosts = new Set([...choices.values()].filter((c) => c.mode === 'with').map((c) => c.with));
+  for (const p of i.parts) {
+    const meant = options.rows?.[p.id]?.name !== undefined || lineOf(session, i.device.id, p.out);
+    if (!meant && !hosts.has(p.id)) choices.get(p.id)!.name = p.name;
+  }
 }
 
 /** The outputs of an instrument while they are given out. */

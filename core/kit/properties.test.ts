@@ -125,6 +125,20 @@ test('any choice of lines, halves, buses and empty outputs: each part on its lin
   );
 });
 
+test('a family’s name stays only while two parts share the line', () => {
+  const usual = planLayout(kitSession(), 'k').rows;
+  const families = usual.filter((r) => r.mode === 'own' && usual.some((x) => x.with === r.part.id));
+  expect(families.map((r) => r.name)).toContain('Percussion');
+  for (const host of families) {
+    const guests = usual.filter((x) => x.with === host.part.id);
+    const rows = Object.fromEntries(guests.map((x) => [x.part.id, { mode: 'own' as const, with: '' }]));
+    const apart = planLayout(kitSession(), 'k', { rows }).rows;
+    for (const r of apart.filter((x) => x.part.id === host.part.id || x.part.id in rows)) {
+      expect(r.name).toBe(r.part.name);
+    }
+  }
+});
+
 test('what a layout makes, the line check and the tap test agree with', async () => {
   await fc.assert(
     fc.asyncProperty(anyOptions(), async (o) => {
