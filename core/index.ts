@@ -123,7 +123,17 @@ export {
   toPosition,
 } from './model/units.ts';
 export { LiveMeter, METER_READINGS } from './devices/live-meter.ts';
-export { ADDABLE, DEVICE_TYPES, isListed, isUsed, runningParams, valueIn } from './devices/index.ts';
+export {
+  ADDABLE,
+  DEVICE_TYPES,
+  isListed,
+  isUsed,
+  newestRevision,
+  playedAs,
+  revisionOf,
+  runningParams,
+  valueIn,
+} from './devices/index.ts';
 export { frequencyGrid, type Picture, type PictureView, type Shape } from './devices/pictures/picture.ts';
 export { pictured } from './devices/pictures/pictured.ts';
 export { noteName, readingText } from './devices/readings.ts';
@@ -145,6 +155,7 @@ export { chroma, measureKey, measureTempo, type Key, type Tempo } from './measur
 export { measureSound, type SoundFigures } from './measure/sound.ts';
 export { Resampler, resample } from './measure/resample.ts';
 export { decayCurve, rt60 } from './measure/decay.ts';
+export { denseFrom, echoDensity, repetition, spectralDeviation } from './measure/space.ts';
 export { Spectrum } from './measure/spectrum.ts';
 export { logFrequencies, responseCurve } from './measure/response.ts';
 export { DUPLICATE_PARTS, PARTS, SONG_PARTS, USUAL_PARTS, partsOf, togglePart } from './drop/parts/index.ts';

@@ -1,6 +1,8 @@
 // The inner loops as SIMD WebAssembly, in AssemblyScript. They mean the same as core/devices/kernels/plain.ts, which is their check and their fallback. Pointers are byte offsets into the imported memory; nothing
 // allocates. Two doubles at a time (left and right, or two samples).
 
+export { scatter } from './scatter';
+
 // @ts-ignore: decorators are part of the language
 @inline
 /** a·b + c of two doubles: one instruction, rounded once, where the machine has it (relaxed SIMD) */
@@ -362,6 +364,32 @@ export function saturate(x: usize, n: i32, gain: f64, bias: f64): void {
   const g = f64x2.splat(gain), b = f64x2.splat(bias), tt = tanh2(b), kk = f64x2.div(f64x2.splat(1), f64x2.sub(f64x2.splat(1), f64x2.mul(tt, tt)));
   for (const end = x + (<usize>n << 3); x < end; x += 16) v128.store(x, f64x2.mul(kk, f64x2.sub(tanh2(madd(g, v128.load(x), b)), tt)));
 }
+
+/** Saturation by the antiderivative on n samples (n even); s: last input behind the drive, –, last output. */
+export function saturateMean(x: usize, n: i32, gain: f64, bias: f64, s: usize): void {
+  const g = f64x2.splat(gain), b = f64x2.splat(bias), half = f64x2.splat(0.5), least = f64x2.splat(3e-4), one = f64x2.splat(1);
+  const tt = tanhOf(b, exp2(f64x2.mul(f64x2.abs(b), f64x2.splat(-2.8853900817779268))), one), k = f64x2.div(half, f64x2.sub(one, f64x2.mul(tt, tt)));
+  let last = f64x2.add(v128.load64_splat(s), b), before = v128.load64_splat(s, 16);
+  let eLast = exp2(f64x2.mul(f64x2.pmin(f64x2.abs(last), f64x2.splat(40)), f64x2.splat(-2.8853900817779268)));
+  let fLast = madd(log2(f64x2.add(one, eLast)), f64x2.splat(0.6931471805599453), f64x2.abs(last)), tLast = tanhOf(last, eLast, one);
+  for (const end = x + (<usize>n << 3); x < end; x += 16) {
+    const u = madd(g, v128.load(x), b), a = f64x2.abs(u);
+    const e = exp2(f64x2.mul(f64x2.pmin(a, f64x2.splat(40)), f64x2.splat(-2.8853900817779268)));
+    const f = madd(log2(f64x2.add(one, e)), f64x2.splat(0.6931471805599453), a), t = tanhOf(u, e, one);
+    const d = f64x2.sub(u, v128.shuffle<f64>(last, u, 1, 2));
+    const flat = f64x2.mul(half, f64x2.add(t, v128.shuffle<f64>(tLast, t, 1, 2)));
+    const y = f64x2.sub(v128.bitselect(f64x2.div(f64x2.sub(f, v128.shuffle<f64>(fLast, f, 1, 2)), d), flat, f64x2.gt(f64x2.abs(d), least)), tt);
+    v128.store(x, f64x2.mul(k, f64x2.add(y, v128.shuffle<f64>(before, y, 1, 2))));
+    last = u; fLast = f; tLast = t; before = y;
+  }
+  store<f64>(s, f64x2.extract_lane(last, 1) - bias);
+  store<f64>(s + 16, f64x2.extract_lane(before, 1));
+}
+
+// @ts-ignore: decorators are part of the language
+@inline
+/** tanh(u) from e^(−2|u|) */
+function tanhOf(u: v128, e: v128, one: v128): v128 { return v128.or(f64x2.div(f64x2.sub(one, e), f64x2.add(one, e)), v128.and(u, f64x2.splat(-0.0))); }
 
 /** Clipping by the antiderivative on n samples (n even); s: last input, –, last output. */
 export function clip(x: usize, n: i32, gain: f64, ceiling: f64, soft: f64, s: usize): void {

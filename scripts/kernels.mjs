@@ -5,16 +5,14 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { ROOT, fail } from './lib.mjs';
 
-const SOURCE = join(ROOT, 'kernels/index.ts');
+const SOURCES = ['kernels/index.ts', 'kernels/scatter.ts'].map((file) => join(ROOT, file));
 const OUT = join(ROOT, 'core/devices/kernels/wasm.gen.ts');
 
 /** @returns true when something was compiled */
 export async function kernels() {
-  const stamp = createHash('sha256')
-    .update(readFileSync(SOURCE))
-    .update(readFileSync(import.meta.filename))
-    .digest('hex')
-    .slice(0, 16);
+  const hash = createHash('sha256');
+  for (const file of [...SOURCES, import.meta.filename]) hash.update(readFileSync(file));
+  const stamp = hash.digest('hex').slice(0, 16);
   if (existsSync(OUT) && readFileSync(OUT, 'utf8').includes(stamp)) return false;
   const asc = await import('assemblyscript/asc');
   const file = join(ROOT, 'dist/kernels.wasm');

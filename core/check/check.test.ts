@@ -7,6 +7,7 @@ import {
   fixAllSafe,
   fixFinding,
   lineCheck,
+  newestRevision,
   planLayout,
   planPlayer,
   setupOf,
@@ -338,6 +339,35 @@ const CASES: [string, (s: Session) => Levels | void, (s: Session) => Levels | vo
     (s) => {
       s.sampleRate = 32000;
       Object.assign(d(s, 'eq').params, { 'b8.on': false, 'b8.freq': 18000 });
+    },
+  ],
+  [
+    'sound-unknown',
+    (s) => {
+      d(s, 'eq').revision = 900;
+    },
+    (s) => {
+      d(s, 'eq').revision = newestRevision('eq');
+    },
+  ],
+  [
+    'sound-kept',
+    (s) => {
+      d(s, 'rev').revision = 1;
+    },
+    (s) => {
+      Object.assign(d(s, 'rev'), { revision: 1, state: 'inactive' });
+    },
+  ],
+  [
+    'sound-changed',
+    (s) => {
+      const late = { lookahead: 5, attack: 0.5 };
+      t(s, 'voice').chain.push(device('gate', late, { id: 'g', revision: 1 }));
+    },
+    (s) => {
+      // without the time to open before the sound it sounds as it did
+      t(s, 'voice').chain.push(device('gate', { lookahead: 0 }, { id: 'g', revision: 1 }));
     },
   ],
   [

@@ -52,6 +52,7 @@ import { levelsDiffer } from './rules/levels-differ.ts';
 import { sendToMonitors } from './rules/send-to-monitors.ts';
 import { cableNeeded } from './rules/cable-needed.ts';
 import { positionNotTicked } from './rules/position-not-ticked.ts';
+import { soundChanged, soundKept, soundUnknown } from './rules/sound-revision.ts';
 import type { Id, Session } from '../model/types.ts';
 import { OF_OUTPUTS, chooseRemedy, keyOf } from './remedies.ts';
 import { validateSession } from '../session/validate/index.ts';
@@ -114,6 +115,9 @@ export const RULES: Rule[] = [
   noiseFloor,
   portUnknown,
   outputsShort,
+  soundUnknown,
+  soundChanged,
+  soundKept,
 ];
 
 export interface Finding extends Hit {

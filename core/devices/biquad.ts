@@ -64,6 +64,13 @@ export function firstOrder(type: 'highPass' | 'lowPass', f: number, fs: number):
   return type === 'lowPass' ? [k / (k + 1), k / (k + 1), 0, a1, 0] : [1 / (k + 1), -1 / (k + 1), 0, a1, 0];
 }
 
+/** How sections of first and second order are made of their prototypes. */
+export interface Sections {
+  first(type: 'highPass' | 'lowPass', f: number, fs: number): Section;
+  second(type: FilterType, f: number, gain: number, q: number, fs: number): Section;
+}
+export const COOKBOOK: Sections = { first: firstOrder, second: cookbook };
+
 /**
  * High- or low-pass of 6, 12, … 48 dB/oct. At 12 dB/oct `q` shapes the corner; the others are Butterworth
  * (−3.01 dB at the corner).
@@ -74,14 +81,15 @@ export function slopeSections(
   slope: number,
   q: number,
   fs: number,
+  { first, second }: Sections = COOKBOOK,
 ): Section[] {
   const order = slope / 6;
-  if (order === 1) return [firstOrder(type, f, fs)];
-  if (order === 2) return [cookbook(type, f, 0, q, fs)];
-  const out: Section[] = order % 2 ? [firstOrder(type, f, fs)] : [];
+  if (order === 1) return [first(type, f, fs)];
+  if (order === 2) return [second(type, f, 0, q, fs)];
+  const out: Section[] = order % 2 ? [first(type, f, fs)] : [];
   for (let k = 0; k < Math.floor(order / 2); k++) {
     const theta = (Math.PI * (2 * k + 1 + (order % 2))) / (2 * order);
-    out.push(cookbook(type, f, 0, 1 / (2 * Math.cos(theta)), fs));
+    out.push(second(type, f, 0, 1 / (2 * Math.cos(theta)), fs));
   }
   return out;
 }

@@ -1,7 +1,7 @@
 import { swing } from './pictures/swing.ts';
 import { Glide, smoothing } from './math.ts';
 import { defineDevice, percent, type DeviceContext, type Processor } from './spec.ts';
-import { FractionalLine } from './line.ts';
+import { FractionalLine, lagrange, type Between } from './line.ts';
 import type { Params } from '../model/types.ts';
 
 const MAX_MS = 60;
@@ -66,6 +66,13 @@ export const chorus = defineDevice({
   ],
   latency: () => 0,
   create: (params, ctx) => new ChorusProcessor(params, ctx),
+  earlier: [
+    {
+      since: 'its copies keep their highs above 10 kHz',
+      create: (params, ctx) => new ChorusProcessor(params, ctx, lagrange),
+      work: 8,
+    },
+  ],
 });
 
 class ChorusProcessor implements Processor {
@@ -76,11 +83,11 @@ class ChorusProcessor implements Processor {
   private readonly glide: Glide;
   private readonly fs: number;
   private phase = 0;
-  constructor(params: Params, ctx: DeviceContext) {
+  constructor(params: Params, ctx: DeviceContext, between?: Between) {
     this.fs = ctx.sampleRate;
     const size = (MAX_MS / 1000) * ctx.sampleRate;
-    this.left = new FractionalLine(size);
-    this.right = new FractionalLine(size);
+    this.left = new FractionalLine(size, between);
+    this.right = new FractionalLine(size, between);
     // a swing that is longer than the usual 20 ms, because a delay that moves fast changes the pitch
     this.glide = new Glide(5, smoothing(ctx.sampleRate) * 5);
     this.set(params, true);

@@ -155,7 +155,7 @@ class DeesserProcessor implements Processor {
     }
     for (let j = 0; j < 4; j++) s[j] = settled(s[j]);
     this.gain = settled(g);
-    this.reduction = least * DB_PER_OCTAVE;
+    this.reduction = this.taken(least, n);
     this.level = Math.log2(loud) * DB_PER_OCTAVE;
     if (this.listen.value > 0 || this.listen.left > 0) {
       for (let i = 0; i < n; i++) {
@@ -165,6 +165,33 @@ class DeesserProcessor implements Processor {
         this.listen.advance(1);
       }
     }
+  }
+  /**
+   * What a gain (log2) takes from the sound that the detector hears. The shelves of the split mode reach all of it only
+   * far above their corner: what they take is read where the sound is, by the correlation of neighbouring samples
+   * (cos ω of a tone).
+   */
+  private taken(gain: number, n: number): number {
+    const { dl, dr } = this;
+    let power = 0;
+    let next = 0;
+    for (let i = 1; i < n; i++) {
+      power += dl[i] * dl[i] + dr[i] * dr[i];
+      next += dl[i] * dl[i - 1] + dr[i] * dr[i - 1];
+    }
+    const split = this.glide.now[SPLIT];
+    const wide = gain * DB_PER_OCTAVE;
+    if (split === 0 || power < 1e-14) return wide;
+    const c = Math.max(-1, Math.min(1, next / power));
+    const k = this.glide.now[POLE];
+    const q = exp2(0.5 * gain);
+    // two shelves q + (1 − q)·k / (1 − (1 − k)·z⁻¹) at z = cos ω + i·sin ω
+    const a = 1 - k;
+    const under = 1 - 2 * a * c + a * a;
+    const re = q + ((1 - q) * k * (1 - a * c)) / under;
+    const im = (-(1 - q) * k * a * Math.sqrt(1 - c * c)) / under;
+    const shelves = 20 * Math.log10(re * re + im * im);
+    return split * shelves + (1 - split) * wide;
   }
   reset(): void {
     this.s.fill(0);

@@ -1,4 +1,5 @@
 import { taps as tapsPicture } from './pictures/taps.ts';
+import { windowed } from './line.ts';
 import { Ramp, smoothing } from './math.ts';
 import {
   choice,
@@ -13,6 +14,23 @@ import {
 import { NOTES } from '../model/units.ts';
 import type { Params } from '../model/types.ts';
 import { MAX_MS, delayMs } from './delay-time.ts';
+
+const MOVES = [
+  { id: 'glide', label: 'Glide' },
+  { id: 'jump', label: 'Jump' },
+];
+/** Documents from before there was a choice jumped. */
+const moveOf = (p: Params): string => (p.move as string | undefined) ?? 'jump';
+
+/** s, time constant of a glide, and how much faster or slower the echoes run at most meanwhile */
+const GLIDE_S = 0.12;
+const BEND = 0.5;
+/** s for which a time has to rest before it is jumped to, and of the fade */
+const REST_S = 0.03;
+const FADE_S = 0.05;
+/** What goes round stays as it is up to here and comes no higher than that: the cuts make it ring over by a third. */
+const KNEE = 0.5;
+const MOST = 0.75;
 
 /**
  * Echo with a time in ms or as a note value; low and high cut (6 dB/oct) act on every echo; ping-pong
@@ -46,6 +64,10 @@ export const delay = defineDevice({
     choice('note', 'Note value', 'Time', NOTES, '1/4'),
     millis('time', 'Time', 'Time', 1, MAX_MS, 250, { tempoBound: true }),
     percent('feedback', 'Feedback', 'Loop', 0, 98, 25, { step: 1 }),
+    choice('move', 'A new time', 'Time', MOVES, 'jump', {
+      isLater: true,
+      help: 'Glide bends the echoes’ pitch on the way, like a tape; jump waits until the time rests, then fades over',
+    }),
     hertz('lowCut', 'Low cut', 'Loop', 16, 2000, 100),
     hertz('highCut', 'High cut', 'Loop', 500, 24000, 6000),
     toggle('pingPong', 'Ping-pong', 'Loop', false),
@@ -58,6 +80,14 @@ export const delay = defineDevice({
   },
   latency: () => 0,
   create: (params, ctx) => new DelayProcessor(params, ctx),
+  earlier: [
+    {
+      since:
+        'a time that is moved glides or jumps without a flutter, and what goes round stays under full scale',
+      // an echo whose loop stays quiet sounds the same while its time rests
+      differs: (p) => (p.feedback as number) > 90,
+    },
+  ],
 });
 
 class DelayProcessor implements Processor {
@@ -67,11 +97,7 @@ class DelayProcessor implements Processor {
   private r = new Float64Array(0);
   private mask = 0;
   private at = 0;
-  private length = 1;
-  private from = 1;
-  private wanted = 1;
-  private fade = 0;
-  private readonly fadeLength: number;
+  private readonly time: EchoTime;
   private readonly feedback = new Ramp(0);
   private readonly mix = new Ramp(0);
   private readonly cross = new Ramp(0);
@@ -84,19 +110,16 @@ class DelayProcessor implements Processor {
     params: Params,
     private readonly ctx: DeviceContext,
   ) {
-    this.fadeLength = Math.round(ctx.sampleRate * 0.05);
+    this.time = new EchoTime(ctx.sampleRate);
     this.set(params, true);
   }
 
   set(p: Params, immediate: boolean): void {
     const fs = this.ctx.sampleRate;
     const glide = immediate ? 0 : smoothing(fs);
-    this.wanted = Math.max(1, Math.round((delayMs(p, this.ctx.tempo) * fs) / 1000));
-    this.makeRoom(this.wanted);
-    if (immediate) {
-      this.length = this.from = this.wanted;
-      this.fade = 0;
-    }
+    const samples = Math.max(1, Math.round((delayMs(p, this.ctx.tempo) * fs) / 1000));
+    this.makeRoom(samples + TAIL);
+    this.time.set(samples, moveOf(p) === 'glide', immediate);
     this.feedback.to((p.feedback as number) / 100, glide);
     this.mix.to((p.mix as number) / 100, glide);
     this.cross.to(p.pingPong ? 1 : 0, glide);
@@ -157,28 +180,20 @@ class DelayProcessor implements Processor {
     let rh = s[3];
     let at = this.at;
     for (let i = start; i < end; i++) {
-      if (this.fade === 0 && this.wanted !== this.length) {
-        this.from = this.length;
-        this.length = this.wanted;
-        this.fade = this.fadeLength;
-      }
-      let a = bl[(at - this.length) & mask];
-      let b = br[(at - this.length) & mask];
-      if (this.fade > 0) {
-        const g = this.fade / this.fadeLength;
-        a += g * (bl[(at - this.from) & mask] - a);
-        b += g * (br[(at - this.from) & mask] - b);
-        this.fade--;
-      }
+      this.time.next();
+      const a = this.time.read(bl, at, mask);
+      const b = this.time.read(br, at, mask);
       lp += kl * (a - lp);
       rp += kl * (b - rp);
       lh += kh * (a - lp - lh);
       rh += kh * (b - rp - rh);
       const x = l[i];
       const y = r[i];
+      const backL = fb * soft(lh);
+      const backR = fb * soft(rh);
       // ping-pong: the mono sum enters on the left, each side feeds the other
-      let wl = straight * (x + fb * lh) + cross * ((x + y) * 0.5 + fb * rh);
-      let wr = straight * (y + fb * rh) + cross * fb * lh;
+      let wl = straight * (x + backL) + cross * ((x + y) * 0.5 + backR);
+      let wr = straight * (y + backR) + cross * backL;
       if (wl < 1e-30 && wl > -1e-30) wl = 0;
       if (wr < 1e-30 && wr > -1e-30) wr = 0;
       bl[at] = wl;
@@ -199,4 +214,80 @@ class DelayProcessor implements Processor {
     this.r.fill(0);
     this.s.fill(0);
   }
+}
+
+/** What goes round: as it is while it is not loud, and never over full scale, however high the feedback. */
+function soft(x: number): number {
+  const size = x < 0 ? -x : x;
+  if (size <= KNEE) return x;
+  const y = KNEE + (MOST - KNEE) * Math.tanh((size - KNEE) / (MOST - KNEE));
+  return x < 0 ? -y : y;
+}
+
+/** Samples of the ring that an interpolator reads beyond the delay. */
+const TAIL = 16;
+
+/** How long the echo takes, while it moves: in a glide, or in one fade when it rests. */
+class EchoTime {
+  /** samples, where it is and where it goes to */
+  private now = 1;
+  private wanted = 1;
+  private from = 1;
+  private fade = 0;
+  private rest = 0;
+  private glides = true;
+  private readonly fadeLength: number;
+  private readonly restLength: number;
+  private readonly pole: number;
+
+  constructor(sampleRate: number) {
+    this.fadeLength = Math.round(sampleRate * FADE_S);
+    this.restLength = Math.round(sampleRate * REST_S);
+    this.pole = 1 - Math.exp(-1 / (sampleRate * GLIDE_S));
+  }
+
+  set(samples: number, glides: boolean, immediate: boolean): void {
+    if (samples !== this.wanted) this.rest = this.restLength;
+    this.wanted = samples;
+    this.glides = glides;
+    if (!immediate) return;
+    this.now = this.from = samples;
+    this.fade = this.rest = 0;
+  }
+
+  /** One sample further. */
+  next(): void {
+    if (this.fade > 0) this.fade--;
+    else if (this.now !== this.wanted) {
+      if (this.glides) this.slide();
+      else if (this.rest > 0) this.rest--;
+      else this.jump();
+    }
+  }
+  private slide(): void {
+    const far = this.wanted - this.now;
+    const step = far * this.pole;
+    this.now += Math.max(-BEND, Math.min(BEND, step));
+    if (far < 0.001 && far > -0.001) this.now = this.wanted;
+  }
+  private jump(): void {
+    this.from = this.now;
+    this.now = this.wanted;
+    this.fade = this.fadeLength;
+  }
+
+  /** The echo in a ring whose next sample is written at `at`. */
+  read(ring: Float64Array, at: number, mask: number): number {
+    const a = readAt(ring, at, mask, this.now);
+    if (this.fade === 0) return a;
+    const b = readAt(ring, at, mask, this.from);
+    return a + (this.fade / this.fadeLength) * (b - a);
+  }
+}
+
+/** Whole delays are read as they are, others between the samples, where there is room for that. */
+function readAt(ring: Float64Array, at: number, mask: number, delay: number): number {
+  const n = Math.floor(delay);
+  if (n === delay || delay < TAIL / 2) return ring[(at - n) & mask];
+  return windowed(ring, at - n - 1, mask, 1 - (delay - n));
 }

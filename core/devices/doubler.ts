@@ -1,5 +1,5 @@
 import { copies } from './pictures/copies.ts';
-import { FractionalLine } from './line.ts';
+import { FractionalLine, lagrange, type Between } from './line.ts';
 import { Glide, smoothing } from './math.ts';
 import { choice, defineDevice, percent, wholeNumber, type DeviceContext, type Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';
@@ -64,6 +64,13 @@ export const doubler = defineDevice({
   ],
   latency: () => 0,
   create: (params, ctx) => new DoublerProcessor(params, ctx),
+  earlier: [
+    {
+      since: 'its copies keep their highs above 10 kHz',
+      create: (params, ctx) => new DoublerProcessor(params, ctx, lagrange),
+      work: 27,
+    },
+  ],
 });
 
 class DoublerProcessor implements Processor {
@@ -75,10 +82,10 @@ class DoublerProcessor implements Processor {
   private readonly at = new Float64Array(VOICES);
   private readonly span: number;
   private readonly fs: number;
-  constructor(params: Params, ctx: DeviceContext) {
+  constructor(params: Params, ctx: DeviceContext, between?: Between) {
     this.fs = ctx.sampleRate;
     this.span = (SPAN_MS / 1000) * this.fs;
-    this.line = new FractionalLine(((SPAN_MS + MAX_DELAY_MS * 2.2) / 1000) * this.fs + 8);
+    this.line = new FractionalLine(((SPAN_MS + MAX_DELAY_MS * 2.2) / 1000) * this.fs + 8, between);
     this.glide = new Glide(VOICES * 4 + 1, smoothing(this.fs) * 2);
     for (let k = 0; k < VOICES; k++) this.at[k] = (k * 0.271) % 1;
     this.set(params, true);

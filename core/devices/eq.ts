@@ -1,16 +1,27 @@
 import { response as responsePicture } from './pictures/response.ts';
 import {
+  COOKBOOK,
   Cascade,
-  cookbook,
   multiply,
   sectionAt,
   slopeSections,
   type FilterType,
   type Section,
+  type Sections,
 } from './biquad.ts';
+import { MATCHED } from './matched.ts';
 import { Ramp, dbToGain, smoothing } from './math.ts';
 import { Swap } from './swap.ts';
-import { choice, decibels, defineDevice, hertz, toggle, type DeviceContext, type Processor } from './spec.ts';
+import {
+  choice,
+  decibels,
+  defineDevice,
+  hertz,
+  toggle,
+  type DeviceContext,
+  type DeviceType,
+  type Processor,
+} from './spec.ts';
 import type { ParamSpec } from '../model/param.ts';
 import type { Params } from '../model/types.ts';
 
@@ -64,7 +75,7 @@ const band = (n: number): ParamSpec[] => {
   ];
 };
 
-/** Eight bands of cookbook filters; input and output gain. */
+/** Eight bands that follow their analogue prototypes to 20 kHz; input and output gain. */
 export const eq = defineDevice({
   type: 'eq',
   label: 'EQ',
@@ -95,32 +106,48 @@ export const eq = defineDevice({
     if (value === 'slope') return isPass;
     return !isPass || (value !== 'gain' && value !== 'q');
   },
-  response: (p, f, fs) => {
+  response: responseBy(MATCHED),
+  create: createBy(MATCHED),
+  earlier: [
+    {
+      since:
+        'bands near half the sample rate keep their shape, where they were narrower and lower than they said',
+      response: responseBy(COOKBOOK),
+      create: createBy(COOKBOOK),
+    },
+  ],
+});
+
+function responseBy(by: Sections): NonNullable<DeviceType['response']> {
+  return (p, f, fs) => {
     const g = dbToGain((p.in as number) + (p.out as number));
-    return eqSections(p, fs).reduce<[number, number]>(
+    return eqSections(p, fs, by).reduce<[number, number]>(
       (h, s) => (s ? multiply(h, sectionAt(s, f, fs)) : h),
       [g, 0],
     );
-  },
-  create: (params, ctx) => new Swap(params, ctx, (p) => new EqProcessor(p, ctx), shapeOf, 40),
-});
+  };
+}
+
+function createBy(by: Sections): DeviceType['create'] {
+  return (params, ctx) => new Swap(params, ctx, (p) => new EqProcessor(p, ctx, by), shapeOf, 40);
+}
 
 /** Sections of one band; none when it is off. */
-export function bandSections(p: Params, n: number, fs: number): Section[] {
+export function bandSections(p: Params, n: number, fs: number, by: Sections = MATCHED): Section[] {
   if (!p[`b${n}.on`]) return [];
   const type = p[`b${n}.type`] as FilterType;
   const [f, gain, q] = [p[`b${n}.freq`] as number, p[`b${n}.gain`] as number, p[`b${n}.q`] as number];
   if (type === 'highPass' || type === 'lowPass') {
-    return slopeSections(type, f, Number(p[`b${n}.slope`]), q, fs);
+    return slopeSections(type, f, Number(p[`b${n}.slope`]), q, fs, by);
   }
-  return [cookbook(type, f, gain, q, fs)];
+  return [by.second(type, f, gain, q, fs)];
 }
 
 /** All sections at fixed places (four a band), null where the signal passes. */
-export function eqSections(p: Params, fs: number): (Section | null)[] {
+export function eqSections(p: Params, fs: number, by: Sections = MATCHED): (Section | null)[] {
   const out: (Section | null)[] = new Array<Section | null>(EQ_BANDS * PER_BAND).fill(null);
   for (let n = 1; n <= EQ_BANDS; n++) {
-    bandSections(p, n, fs).forEach((s, k) => {
+    bandSections(p, n, fs, by).forEach((s, k) => {
       out[(n - 1) * PER_BAND + k] = s;
     });
   }
@@ -144,13 +171,17 @@ class EqProcessor implements Processor {
   private readonly cascade: Cascade;
   private readonly fs: number;
   private readonly gain = new Ramp(1);
-  constructor(params: Params, ctx: DeviceContext) {
+  constructor(
+    params: Params,
+    ctx: DeviceContext,
+    private readonly by: Sections,
+  ) {
     this.fs = ctx.sampleRate;
     this.cascade = new Cascade(EQ_BANDS * PER_BAND, ctx.sampleRate);
     this.set(params, true);
   }
   set(p: Params, immediate: boolean): void {
-    this.cascade.set(eqSections(p, this.fs), immediate);
+    this.cascade.set(eqSections(p, this.fs, this.by), immediate);
     this.gain.to(dbToGain((p.in as number) + (p.out as number)), immediate ? 0 : smoothing(this.fs));
   }
   process(l: Float64Array, r: Float64Array, n: number): void {

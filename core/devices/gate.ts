@@ -67,7 +67,30 @@ export const gate = defineDevice({
   latency: (p, fs) => Math.round(((p.lookahead as number) * fs) / 1000),
   curve: (x, p) => x + gateGain(x, p),
   create: (params, ctx) => new GateProcessor(params, ctx),
+  earlier: [
+    {
+      since: 'with a lookahead longer than its attack it is open when the sound arrives',
+      differs: (p) => opensInTime(p) && (p.range as number) < 0,
+    },
+  ],
 });
+
+/** Whether it has the time to open before the sound comes. */
+const opensInTime = (p: Params): boolean => (p.lookahead as number) >= (p.attack as number);
+/** dB that may be missing when the sound comes */
+const ALMOST = 0.05;
+
+/**
+ * Pole of the opening: the attack's, or where the lookahead is longer, one that comes within ALMOST of open in that
+ * time.
+ */
+function openingPole(p: Params, fs: number): number {
+  const pole = poleFor(p.attack as number, fs);
+  const range = -(p.range as number);
+  if (!opensInTime(p) || range <= ALMOST) return pole;
+  const samples = Math.max(1, Math.round(((p.lookahead as number) * fs) / 1000));
+  return Math.max(pole, 1 - Math.exp(-Math.log(range / ALMOST) / samples));
+}
 
 /** Gain in dB (≤ 0) at a steady level under the threshold. */
 export function gateGain(x: number, p: Params): number {
@@ -130,7 +153,7 @@ class GateProcessor implements Processor {
         (p.hysteresis as number) / DB_PER_OCTAVE,
         ratio >= 100 ? 1e4 : ratio - 1,
         (p.range as number) / DB_PER_OCTAVE,
-        poleFor(p.attack as number, fs),
+        openingPole(p, fs),
         poleFor(p.release as number, fs),
       ],
       immediate,

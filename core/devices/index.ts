@@ -64,6 +64,30 @@ export const DEVICE_TYPES: Record<string, DeviceType> = Object.assign(
 /** Those that a person can add. */
 export const ADDABLE = LIST.filter((d) => !d.foreign);
 
+/** The revision of its sound that a device was set with. */
+export const revisionOf = (d: { revision?: number }): number => d.revision ?? 1;
+
+/** The present revision of a type's sound. */
+export const newestRevision = (type: string): number => DEVICE_TYPES[type]?.revision ?? 1;
+
+const PLAYED = new Map<string, DeviceType>();
+/**
+ * The type of a device as it is played: by the revision of its sound that it was set with, where that can still be
+ * played, otherwise by the present one.
+ */
+export function playedAs(d: { type: string; revision?: number }): DeviceType {
+  const type = DEVICE_TYPES[d.type];
+  const earlier = type.earlier?.[revisionOf(d) - 1];
+  if (!earlier?.create) return type;
+  const key = `${d.type} ${revisionOf(d)}`;
+  const known = PLAYED.get(key);
+  if (known) return known;
+  const { since: _since, differs: _differs, ...sound } = earlier;
+  const played = { ...type, ...sound };
+  PLAYED.set(key, played);
+  return played;
+}
+
 /** A device's value; one that its table got later counts as its default where a document does not have it yet. */
 export const valueIn = (d: { params: Params }, spec: ParamSpec): ParamValue =>
   d.params[spec.id] ?? spec.default;

@@ -2,12 +2,12 @@ import { doubles, lower, raise } from './kernels/index.ts';
 import { kaiser } from './math.ts';
 
 /**
- * Oversampling by 2, 4 or 8 with linear-phase half-band filters (windowed sinc, Kaiser window of 100 dB: J.
+ * Oversampling by 2, 4, 8 or 16 with linear-phase half-band filters (windowed sinc, Kaiser window of 100 dB: J.
  * F. Kaiser, 1974). The lengths suit what each stage has to keep away: the first has
  * the narrow gap around half the sample rate (0.42 to 0.58 fs), the later ones have room. Passband to 0.42 fs
  * within 0.001 dB. The delay is a whole number of samples at the base rate.
  */
-const LENGTHS = [95, 27, 19];
+const LENGTHS = [95, 27, 19, 15];
 
 /** Even-phase taps (doubled) of a half-band low-pass of 4k+3 taps; the odd phase is a plain delay. */
 export function halfBandTaps(length: number): Float64Array {
@@ -88,7 +88,7 @@ export class Oversampler {
   private readonly buffers: Float64Array[];
   private readonly pad: number;
   private readonly held: Float64Array;
-  private readonly swap = new Float64Array(8);
+  private readonly swap = new Float64Array(16);
   /** samples at the base rate, there and back */
   readonly latency: number;
 
@@ -97,7 +97,7 @@ export class Oversampler {
    * that the whole is a whole number of base samples
    */
   constructor(
-    readonly factor: 2 | 4 | 8,
+    readonly factor: 2 | 4 | 8 | 16,
     maxBlock: number,
     inner = 0,
   ) {

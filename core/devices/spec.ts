@@ -56,9 +56,26 @@ export interface HardwareLoop {
 /** The panel that sets a device where the plain one, its values in groups, does not do. */
 export type PanelKind = 'curve' | 'drums' | 'parts' | 'steps' | 'foreign';
 
+/** What an earlier revision of a device's sound did otherwise; without `create` it can't be played any more. */
+export interface EarlierSound extends Partial<
+  Pick<DeviceType, 'create' | 'latency' | 'response' | 'curve' | 'work'>
+> {
+  /** what the next revision changed, as the end of “since then: …” */
+  since: string;
+  /** whether it sounds otherwise with these values; always when left out */
+  differs?(params: Params): boolean;
+}
+
 export interface DeviceType {
   type: string;
   label: string;
+  /**
+   * counts the changes of its sound that were made on purpose; documents keep it for each device, so that what was
+   * saved does not begin to sound otherwise unnoticed. 1 when left out
+   */
+  revision?: number;
+  /** the sounds before the present one, the first one first */
+  earlier?: readonly EarlierSound[];
   /** one sentence for menus and docs */
   summary: string;
   params: ParamSpec[];
@@ -140,7 +157,7 @@ export interface DeviceType {
 }
 
 /** Completes a device type: index and defaults come from its table. */
-export function defineDevice(d: Omit<DeviceType, 'byId' | 'defaults'>): DeviceType {
+export function defineDevice(d: Omit<DeviceType, 'byId' | 'defaults' | 'revision'>): DeviceType {
   const byId: Record<string, ParamSpec> = {};
   const defaults: Params = {};
   for (const p of d.params) {
@@ -148,8 +165,20 @@ export function defineDevice(d: Omit<DeviceType, 'byId' | 'defaults'>): DeviceTy
     byId[p.id] = p;
     defaults[p.id] = p.default;
   }
-  return { ...d, byId, defaults, create: (params, ctx) => guarded(d.create(params, ctx)) };
+  const earlier = d.earlier?.map((e) => ({ ...e, ...(e.create ? { create: guarding(e.create) } : {}) }));
+  return {
+    ...d,
+    ...(earlier ? { earlier, revision: earlier.length + 1 } : {}),
+    byId,
+    defaults,
+    create: guarding(d.create),
+  };
 }
+
+const guarding =
+  (create: DeviceType['create']): DeviceType['create'] =>
+  (params, ctx) =>
+    guarded(create(params, ctx));
 
 /**
  * A processor that a sample which is no finite number does not spoil: what comes in is cleaned, and one whose

@@ -1,4 +1,4 @@
-import { DEVICE_TYPES } from '../devices/index.ts';
+import { DEVICE_TYPES, playedAs } from '../devices/index.ts';
 import { dbToGain } from '../devices/math.ts';
 import type { Device, Id, Rack, Session, Slot, Tap, Track } from '../model/types.ts';
 
@@ -201,7 +201,7 @@ function planChain(
       at = end;
       continue;
     }
-    const latency = DEVICE_TYPES[slot.type].latency(slot.params, session.sampleRate);
+    const latency = playedAs(slot).latency(slot.params, session.sampleRate);
     let key: KeyEdge | null = null;
     let wait = 0;
     const src = usesKey(slot) ? nodes.get(slot.key.track) : undefined;

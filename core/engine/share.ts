@@ -1,5 +1,5 @@
 import { devicesIn } from '../session/slots.ts';
-import { DEVICE_TYPES } from '../devices/index.ts';
+import { playedAs } from '../devices/index.ts';
 import type { Device, Id, Session } from '../model/types.ts';
 import { compile, type Schedule } from './compile.ts';
 import { giveWay, OfflineRun, RenderCancelled, type RenderOptions, type Rendered } from './offline.ts';
@@ -21,7 +21,7 @@ const sideOf = (sums: Sums, k: number, right: 0 | 1): Float64Array =>
 const ASLEEP = 0.1;
 /** A line by itself: its sound read, sums, fader. */
 const SELF = 1.2;
-const workOf = (d: Device): number => (d.state === 'on' ? DEVICE_TYPES[d.type].work : ASLEEP);
+const workOf = (d: Device): number => (d.state === 'on' ? playedAs(d).work : ASLEEP);
 /** The helper's share. */
 const HELPED = 0.5;
 

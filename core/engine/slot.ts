@@ -1,4 +1,4 @@
-import { DEVICE_TYPES, runningParams } from '../devices/index.ts';
+import { DEVICE_TYPES, playedAs, revisionOf, runningParams } from '../devices/index.ts';
 import { StereoDelay } from '../devices/align.ts';
 import { Ramp } from '../devices/math.ts';
 import { copy, doubles } from '../devices/kernels/index.ts';
@@ -59,7 +59,7 @@ export class SlotRun {
     if (plan.slot.kind === 'rack') this.proc = this.rack = new RackProcessor(ctx);
     else {
       this.params = runningParams(plan.slot);
-      this.proc = DEVICE_TYPES[plan.slot.type].create(runningParams(plan.slot), ctx);
+      this.proc = playedAs(plan.slot).create(runningParams(plan.slot), ctx);
     }
     this.keepsMono = plan.slot.kind === 'device' && !!DEVICE_TYPES[plan.slot.type].keepsMono;
     this.instrument = isInstrument(this.proc) ? this.proc : null;
@@ -254,7 +254,8 @@ export class SlotRun {
 }
 
 /** What a running slot was made for: another type needs another one. */
-export const typeOf = (plan: SlotPlan): string => (plan.slot.kind === 'rack' ? 'rack' : plan.slot.type);
+export const typeOf = ({ slot }: SlotPlan): string =>
+  slot.kind === 'rack' ? 'rack' : `${slot.type} ${revisionOf(slot)}`;
 
 function copyMono(l: Float64Array, r: Float64Array, ring: Float32Array, at: number, n: number): void {
   for (let i = 0; i < n; i++) ring[(at + i) % ring.length] = 0.5 * (l[i] + r[i]);

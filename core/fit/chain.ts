@@ -1,4 +1,4 @@
-import { DEVICE_TYPES } from '../devices/index.ts';
+import { DEVICE_TYPES, playedAs } from '../devices/index.ts';
 import { doubles } from '../devices/kernels/index.ts';
 import type { Processor } from '../devices/spec.ts';
 import { renderNow } from '../engine/render.ts';
@@ -37,7 +37,7 @@ export interface Reduced {
 
 /** Runs a sound through a device and keeps what comes out, as late as it comes, and how much was taken. */
 export function through(d: Device, params: Params, x: Sides, where: Sounding, fs: number, tempo: number) {
-  const type = DEVICE_TYPES[d.type];
+  const type = playedAs(d);
   const processor = type.create(params, { sampleRate: fs, tempo, maxBlock: STEP });
   const late = type.latency(params, fs);
   const frames = x.l.length;

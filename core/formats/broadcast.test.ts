@@ -19,7 +19,7 @@ import {
   type BroadcastOptions,
   type PrintLevel,
 } from '../index.ts';
-import { Quantiser } from './broadcast.ts';
+import { Quantiser } from './quantise.ts';
 import { clipOf, db, noise, rms, sessionWith, sine, toneAt } from '../../tests/support/build.ts';
 
 const OPTIONS: BroadcastOptions = {

@@ -1,4 +1,4 @@
-import { Quantiser } from './broadcast.ts';
+import { Quantiser } from './quantise.ts';
 import type { MakeFlac, SoundWriter } from './print-files.ts';
 
 /** What is used of the FLAC encoder (libflacjs: the reference encoder, compiled to JavaScript). */

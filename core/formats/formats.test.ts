@@ -39,7 +39,7 @@ describe('WAV, against another program (sox)', () => {
     ['float', 'floating-point', 0],
   ] as const)('what we write as %s bit, sox reads', (format, _, step) => {
     const f = join(dir, `w${format}.wav`);
-    writeFileSync(f, writeWav(x, 44100, format));
+    writeFileSync(f, writeWav(x, 44100, format, 'none'));
     const raw = sox(f, '-t', 'f32', '-');
     const read = new Float32Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + raw.length));
     expect(read.length).toBe(x[0].length * 2);

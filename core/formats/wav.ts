@@ -1,7 +1,8 @@
 import { FormatError } from './errors.ts';
+import { Quantiser, type Dither } from './quantise.ts';
 
 // taken out of the global object once: a look-up per sample is slow in sandboxed test runs
-const { floor, max, min, round } = Math;
+const { floor, max, min } = Math;
 
 export interface WavData {
   sampleRate: number;
@@ -205,15 +206,31 @@ function unpack24(b: Uint8Array, first: number, align: number, o: Float32Array):
   }
 }
 
+/** Whole numbers of so many bytes, every `align` bytes from `first` on. */
+function putIntegers(v: DataView, first: number, align: number, width: number, numbers: Int32Array): void {
+  for (let i = 0, at = first; i < numbers.length; i++, at += align) {
+    const n = numbers[i];
+    if (width === 2) v.setInt16(at, n, true);
+    else if (width === 4) v.setInt32(at, n, true);
+    else {
+      v.setUint8(at, n & 255);
+      v.setUint8(at + 1, (n >> 8) & 255);
+      v.setInt8(at + 2, n >> 16);
+    }
+  }
+}
+
 /**
- * Writes a WAV file of 16-, 24- or 32-bit integers or 32-bit float. Integers are rounded to nearest without
- * dither and held at full scale.
+ * Writes a WAV file of 16-, 24- or 32-bit integers or 32-bit float. Integers are rounded to nearest and held at full
+ * scale; 16 bit is dithered, since a quiet tone would have harmonics otherwise.
  * @param channels one array a channel, all of one length
+ * @param dither of integers: triangular for 16 bit, none for more, when left out
  */
 export function writeWav(
   channels: Float32Array[],
   sampleRate: number,
   format: 16 | 24 | 32 | 'float' = 24,
+  dither: Dither = format === 16 ? 'triangular' : 'none',
 ): Uint8Array {
   const float = format === 'float';
   const width = float ? 4 : format / 8;
@@ -238,24 +255,10 @@ export function writeWav(
   v.setUint16(34, width * 8, true);
   put(36, 'data');
   v.setUint32(40, size, true);
-  const scale = 2 ** (width * 8 - 1);
-  for (let c = 0; c < channels.length; c++) {
-    const x = channels[c];
-    let at = 44 + c * width;
-    for (let i = 0; i < frames; i++, at += align) {
-      if (float) {
-        v.setFloat32(at, x[i], true);
-        continue;
-      }
-      const n = max(-scale, min(scale - 1, round(x[i] * scale)));
-      if (width === 2) v.setInt16(at, n, true);
-      else if (width === 4) v.setInt32(at, n, true);
-      else {
-        v.setUint8(at, n & 255);
-        v.setUint8(at + 1, (n >> 8) & 255);
-        v.setInt8(at + 2, n >> 16);
-      }
-    }
-  }
+  channels.forEach((x, c) => {
+    const first = 44 + c * width;
+    if (format === 'float') for (let i = 0; i < frames; i++) v.setFloat32(first + i * align, x[i], true);
+    else putIntegers(v, first, align, width, new Quantiser(format, dither, c + 1).block(x));
+  });
   return bytes;
 }

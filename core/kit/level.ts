@@ -1,4 +1,4 @@
-import { DEVICE_TYPES } from '../devices/index.ts';
+import { DEVICE_TYPES, playedAs } from '../devices/index.ts';
 import { outPlace, type InstrumentProcessor, HIT } from '../devices/instrument.ts';
 import { mapDevices } from '../session/slots.ts';
 import type { Id, Params, Session } from '../model/types.ts';
@@ -27,7 +27,7 @@ export const WORKING_LEVEL = -12;
  */
 export function measureOutputs(session: Session, slot: Id, target = WORKING_LEVEL): OutputLevel[] {
   const i = instrumentAt(session, slot);
-  const spec = DEVICE_TYPES[i.device.type];
+  const spec = playedAs(i.device);
   const instrument = spec.instrument!;
   const N = 512;
   const blocks = ceil((session.sampleRate * 0.5) / N);

@@ -1,4 +1,4 @@
-import { DEVICE_TYPES } from '../devices/index.ts';
+import { playedAs } from '../devices/index.ts';
 import { multiply } from '../devices/biquad.ts';
 import { strandGains } from '../engine/compile.ts';
 import type { Slot } from '../model/types.ts';
@@ -34,7 +34,7 @@ function chainAt(chain: Slot[], f: number, fs: number): [number, number] {
       });
       h = multiply(h, sum);
     } else {
-      const r = DEVICE_TYPES[d.type].response;
+      const r = playedAs(d).response;
       if (r) h = multiply(h, r(d.params, f, fs));
     }
   }

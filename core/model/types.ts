@@ -96,6 +96,8 @@ export interface Device {
   state: SlotState;
   params: Params;
   key: Key;
+  /** which sound of its type it was set with (see `DeviceType.revision`); the first one when left out */
+  revision?: number;
   foreign?: Foreign;
   /** of a device that leaves the computer: what it goes through there */
   hardware?: HardwareUse;

@@ -91,6 +91,7 @@ export function createDevice(
     state: 'on',
     params: { ...spec.defaults, ...params },
     key: { kind: 'own' },
+    ...(spec.revision ? { revision: spec.revision } : {}),
     ...over,
   };
 }

@@ -35,8 +35,25 @@ describe.each([
   );
 });
 
+describe.each([
+  ['clipper, hard', 'clipper', { drive: 24, ceiling: 0, softness: 0 }],
+  ['saturator, odd', 'saturator', { drive: 24, colour: 0 }],
+  ['saturator, coloured', 'saturator', { drive: 24, colour: 100 }],
+])('%s at +24 dB: no tone leaves more than −80 dBc between its harmonics', (_name, type, params) => {
+  const values = { ...DEVICE_TYPES[type].defaults, ...params };
+  test.each([3700, 5100, 9100, 13100, 15700, 17100, 18700])('%i Hz', (tone) => {
+    const out = runDevice(type, values, sine(tone, 1, 1));
+    const carrier = db(toneAt(out, tone, 48000, 24000, 28800));
+    expect(loudestAlias(out, tone) - carrier).toBeLessThan(-80);
+  });
+  test('the first revision is there as it was', () => {
+    const out = runDevice(type, values, sine(17100, 1, 1), { revision: 1 });
+    expect(loudestAlias(out, 17100) - db(toneAt(out, 17100, 48000, 24000, 28800))).toBeGreaterThan(-80);
+  });
+});
+
 test('oversampling there and back is flat to 20 kHz and exactly as late as it says', () => {
-  for (const factor of [2, 4, 8] as const) {
+  for (const factor of [2, 4, 8, 16] as const) {
     const o = new Oversampler(factor, 512);
     const x = new Float64Array(512);
     const y = new Float64Array(512);

@@ -1,10 +1,11 @@
 import {
-  DEVICE_TYPES,
   createDevice,
   createSend,
   createSession,
   createTrack,
   masterOf,
+  newestRevision,
+  playedAs,
   type Device,
   type NoteClip,
   type Params,
@@ -13,6 +14,8 @@ import {
   type Sound,
   type Track,
 } from '../../core/index.ts';
+
+import { Arena, doubles, within } from '../../core/devices/kernels/index.ts';
 
 export { countedIds } from '../../core/index.ts';
 
@@ -139,42 +142,73 @@ export function toneAt(x: Float32Array, f: number, fs = 48000, from = 0, to = x.
   return (2 * hypot(re, im)) / (to - from);
 }
 
-/**
- * One device alone: a mono sound through both of its channels, its latency taken off unless `raw`.
- * @param options.change new values at a time in seconds, for sweeps; options.block frames a block
- */
-export function runDevice(
+interface DeviceRun {
+  /** keep its latency */
+  raw?: boolean;
+  /** frames a block */
+  block?: number;
+  fs?: number;
+  /** new values at a time in seconds, for sweeps */
+  change?: (t: number, p: Params) => Params;
+  key?: Float32Array;
+  /** the right side, where it is not the left one */
+  right?: Float32Array;
+  /** of its sound; the present one when left out */
+  revision?: number;
+}
+
+/** One device alone: a sound through both of its channels, its latency taken off unless `raw`. */
+export function stereoDevice(
   type: string,
   params: Params,
   x: Float32Array,
-  options: {
-    raw?: boolean;
-    block?: number;
-    fs?: number;
-    change?: (t: number, p: Params) => Params;
-    key?: Float32Array;
-  } = {},
-): Float32Array {
-  const { block = 256, fs = 48000 } = options;
-  const spec = DEVICE_TYPES[type];
+  options: DeviceRun = {},
+): [Float32Array, Float32Array] {
+  // in the memory that the kernels reach, and given back at the end
+  const arena = new Arena();
+  try {
+    return within(arena, () => runBoth(type, params, x, options));
+  } finally {
+    arena.release();
+  }
+}
+
+function runBoth(
+  type: string,
+  params: Params,
+  x: Float32Array,
+  options: DeviceRun,
+): [Float32Array, Float32Array] {
+  const { block = 256, fs = 48000, right = x, revision = newestRevision(type) } = options;
+  const spec = playedAs({ type, revision });
   const proc = spec.create(params, { sampleRate: fs, tempo: 120, maxBlock: block });
   const late = options.raw ? 0 : spec.latency(params, fs);
-  const out = new Float32Array(x.length);
-  const [l, r, k] = [0, 1, 2].map(() => new Float64Array(block));
+  const out: [Float32Array, Float32Array] = [new Float32Array(x.length), new Float32Array(x.length)];
+  const [l, r, k] = [0, 1, 2].map(() => doubles(block));
   for (let at = 0; at < x.length + late; at += block) {
     const n = Math.min(block, x.length + late - at);
     for (let i = 0; i < n; i++) {
-      l[i] = r[i] = x[at + i] ?? 0;
+      l[i] = x[at + i] ?? 0;
+      r[i] = right[at + i] ?? 0;
       k[i] = options.key?.[at + i] ?? 0;
     }
     if (options.change && at > 0) proc.set(options.change(at / fs, params), false);
     proc.process(l, r, n, options.key ? k : l, options.key ? k : r);
-    for (let i = Math.max(0, late - at); i < n; i++) {
-      if (at + i - late < out.length) out[at + i - late] = l[i];
+    for (let i = Math.max(0, late - at); i < n && at + i - late < x.length; i++) {
+      out[0][at + i - late] = l[i];
+      out[1][at + i - late] = r[i];
     }
   }
   return out;
 }
+
+/** The left side of one device alone, of a mono sound. */
+export const runDevice = (
+  type: string,
+  params: Params,
+  x: Float32Array,
+  options: DeviceRun = {},
+): Float32Array => stereoDevice(type, params, x, options)[0];
 
 /** Gain in dB that a tone had between input and output, from `at` on for a tenth of a second. */
 export const gainAt = (x: Float32Array, y: Float32Array, f: number, at: number, fs = 48000): number =>

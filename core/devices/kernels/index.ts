@@ -1,4 +1,5 @@
 import * as plain from './plain.ts';
+import { scatter as plainScatter, type ScatterState } from './scatter.ts';
 import { Segments, type Segment, type Wasm } from './memory.ts';
 import { BINARIES } from './wasm.gen.ts';
 
@@ -30,9 +31,21 @@ interface Simd {
   lower(even: number, odd: number, g: number, dst: number, n: number, taps: number, skip: number): void;
   split(src: number, even: number, odd: number, n: number): void;
   saturate(x: number, n: number, gain: number, bias: number): void;
+  saturateMean(x: number, n: number, gain: number, bias: number, s: number): void;
   unclean(l: number, r: number, n: number): number;
   clip(x: number, n: number, gain: number, ceiling: number, soft: number, s: number): void;
   tallest(x: number, n: number, h: number, taps: number): number;
+  scatter(
+    l: number,
+    r: number,
+    m: number,
+    at: number,
+    rings: number,
+    map: number,
+    values: number,
+    filters: number,
+    work: number,
+  ): void;
 }
 
 /** Sources that one call of the mixing kernel takes. */
@@ -234,6 +247,21 @@ export function saturate(x: Float64Array, from: number, to: number, gain: number
   else plain.saturate(x, from, to, gain, bias);
 }
 
+/** Saturation by the antiderivative on the samples from … to − 1, an even number of them; see plain.saturateMean. */
+export function saturateMean(
+  x: Float64Array,
+  from: number,
+  to: number,
+  gain: number,
+  bias: number,
+  s: Float64Array,
+): void {
+  const at = home(x);
+  if (at && s.buffer === at.buffer) {
+    at.kernels.saturateMean(x.byteOffset + from * 8, to - from, gain, bias, s.byteOffset);
+  } else plain.saturateMean(x, from, to, gain, bias, s);
+}
+
 /**
  * Clipping by the antiderivative on the samples from … to − 1, an even number of them; see plain.clipBlock.
  */
@@ -261,6 +289,39 @@ export function tallest(x: Float64Array, n: number, h: Float64Array): number {
   return at && h.buffer === at.buffer
     ? at.kernels.tallest(x.byteOffset, n, h.byteOffset, h.length / 3)
     : plain.tallest(x, n, h);
+}
+
+/** A few samples of the reverb's network, from … from + m − 1; see scatter.scatter. */
+export function scatter(
+  l: Float64Array,
+  r: Float64Array,
+  from: number,
+  m: number,
+  at: number,
+  s: ScatterState,
+): void {
+  const own = home(l);
+  if (
+    own &&
+    r.buffer === own.buffer &&
+    s.rings.buffer === own.buffer &&
+    s.map.buffer === own.buffer &&
+    s.values.buffer === own.buffer &&
+    s.filters.buffer === own.buffer &&
+    s.work.buffer === own.buffer
+  ) {
+    own.kernels.scatter(
+      l.byteOffset + from * 8,
+      r.byteOffset + from * 8,
+      m,
+      at,
+      s.rings.byteOffset,
+      s.map.byteOffset,
+      s.values.byteOffset,
+      s.filters.byteOffset,
+      s.work.byteOffset,
+    );
+  } else plainScatter(l, r, from, m, at, s);
 }
 
 /**

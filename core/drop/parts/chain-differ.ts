@@ -1,4 +1,4 @@
-import { DEVICE_TYPES, valueIn } from '../../devices/index.ts';
+import { DEVICE_TYPES, revisionOf, valueIn } from '../../devices/index.ts';
 import type { Device, Handle, Rack, Slot, Strand } from '../../model/types.ts';
 import { formatDb, formatPan, formatValue } from '../../model/units.ts';
 import { controllerName } from '../../session/handles.ts';
@@ -31,6 +31,7 @@ export function differChains(label: string, within: string, a: Slot[], b: Slot[]
 
 function differDevices(label: string, a: Device, b: Device, c: Differing): void {
   for (const p of c.inChain) p.device!.differ(label, a, b, c);
+  c.value(`${label} · revision of its sound`, revisionOf(a), revisionOf(b), String);
   c.value(`${label} · third-party state`, a.foreign, b.foreign, (v) => v.state?.sha256.slice(0, 12) ?? '');
   for (const p of DEVICE_TYPES[b.type].params) {
     c.value(`${label} · ${p.label}`, valueIn(a, p), valueIn(b, p), (v) => formatValue(p, v));

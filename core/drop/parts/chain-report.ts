@@ -1,4 +1,4 @@
-import { DEVICE_TYPES, valueIn } from '../../devices/index.ts';
+import { DEVICE_TYPES, revisionOf, valueIn } from '../../devices/index.ts';
 import type { Device, Handle, Rack, Slot, Strand, Tie, Track } from '../../model/types.ts';
 import { formatDb, formatPan, formatValue } from '../../model/units.ts';
 import { controllerName } from '../../session/handles.ts';
@@ -59,6 +59,10 @@ function reportDevice(t: Track, want: Device, found: Device | undefined, c: Repo
   c.row(`${at}/type`, `${label} · device`, want.type, found?.type, String);
   c.row(`${at}/name`, `${label} · name`, want.name, found?.name, String);
   c.row(`${at}/state`, `${label} · state`, want.state, found?.state, String);
+  if (revisionOf(want) > 1 || (found && revisionOf(found) > 1)) {
+    const now = found && revisionOf(found);
+    c.row(`${at}/revision`, `${label} · revision of its sound`, revisionOf(want), now, String);
+  }
   if (want.foreign) {
     const text = (v: NonNullable<Device['foreign']>) => v.state?.sha256.slice(0, 12) ?? v.identifier;
     c.row(`${at}/foreign`, `${label} · third-party state`, want.foreign, found?.foreign, text);

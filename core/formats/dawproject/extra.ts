@@ -1,4 +1,4 @@
-import { DEVICE_TYPES } from '../../devices/index.ts';
+import { DEVICE_TYPES, revisionOf } from '../../devices/index.ts';
 import { canonicalJson } from '../../model/json.ts';
 import type { HardwareUse } from '../../model/hardware.ts';
 import type { Key, Params, Rack, Session, Track } from '../../model/types.ts';
@@ -30,7 +30,10 @@ export interface Extra {
       > & { midi: Extract<Track['output'], { kind: 'midi' }> }
     >
   >;
-  devices: Record<string, { key?: Key; words?: Params; rack?: Rack; hardware?: HardwareUse }>;
+  devices: Record<
+    string,
+    { key?: Key; words?: Params; rack?: Rack; hardware?: HardwareUse; revision?: number }
+  >;
 }
 
 /** What our entry says under an id, never what every object has. */
@@ -38,6 +41,17 @@ export const ownOf = <T>(all: Record<string, T>, id: string): T | undefined =>
   Object.hasOwn(all, id) ? all[id] : undefined;
 
 const isObject = (x: unknown): x is object => typeof x === 'object' && x !== null && !Array.isArray(x);
+
+/**
+ * The revision of a device's sound in a file: as our entry says; the first one in files of ours from before there were
+ * revisions; undefined, the present one, where another program made the device.
+ */
+export function revisionIn(extra: Extra | null, id: string): number | undefined {
+  if (!extra) return undefined;
+  const all = Object.values(extra.devices);
+  const isOlder = !all.some((d) => d.revision !== undefined || d.rack);
+  return ownOf(extra.devices, id)?.revision ?? (isOlder ? 1 : undefined);
+}
 
 /** Our own entry; null where there is none. */
 export function readExtra(bytes: Uint8Array | undefined): Extra | null | 'damaged' {
@@ -84,8 +98,9 @@ export function extraOf(s: Session): Extra {
         ...(d.key.kind === 'track' ? { key: d.key } : {}),
         ...(Object.keys(words).length ? { words } : {}),
         ...(d.hardware ? { hardware: d.hardware } : {}),
+        revision: revisionOf(d),
       };
-      if (Object.keys(own).length) devices[d.id] = own;
+      devices[d.id] = own;
     }
   }
   return {

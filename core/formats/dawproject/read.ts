@@ -17,7 +17,7 @@ import { readWav } from '../wav.ts';
 import { readArchive, type Archive, type Entries, type ZipLimits } from '../zip.ts';
 import { placedSounds, type PlacedSound } from './clips.ts';
 import { RACK, readDevice, stateOf } from './devices.ts';
-import { EXTRA, ownOf, readExtra, type Extra } from './extra.ts';
+import { EXTRA, ownOf, readExtra, revisionIn, type Extra } from './extra.ts';
 import { homesOf, readLanes } from './lanes.ts';
 import { isOn, readValue, type Quantity, type Unit } from './units.ts';
 import { attr, kid, kids, parseXml, where, type Document, type Element } from './xml.ts';
@@ -272,6 +272,9 @@ class Reader {
         if (own?.key) device.key = own.key;
         if (own?.words) device.params = { ...device.params, ...own.words };
         if (own?.hardware) device.hardware = own.hardware;
+        const revision = revisionIn(this.extra, did);
+        if (revision === 1) delete device.revision;
+        else if (revision) device.revision = revision;
         t.chain.push(device);
       }
     }

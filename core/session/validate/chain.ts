@@ -115,6 +115,9 @@ function checkDevice(c: Checking, d: Device, path: string, who: string): void {
     checkValue(c, ps, d.params[ps.id], `${path}/params/${ps.id}`, `${who}, ${d.name}: ${ps.label}`);
   }
   checkKey(c, d, path, who);
+  if (d.revision !== undefined && !(Number.isInteger(d.revision) && d.revision >= 1 && d.revision <= 999)) {
+    c.bad(`${path}/revision`, 'range', `${who}, ${d.name}: revisions of a sound count from 1.`);
+  }
   if (d.hardware !== undefined) {
     if (spec.loop) checkHardware(c, d.hardware, `${path}/hardware`, `${who}, ${d.name}`);
     else c.bad(`${path}/hardware`, 'unknown-param', `${who}, ${d.name} does not leave the computer.`);

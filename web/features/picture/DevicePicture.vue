@@ -2,7 +2,7 @@
 /** The large live picture of a device, as its own file draws it, and the spectrum before and after it. */
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
 import {
-  DEVICE_TYPES,
+  playedAs,
   frequencyGrid,
   pictured,
   runningParams,
@@ -15,7 +15,7 @@ import { useAudio, useSpectrum } from '../transport/index.ts';
 const props = defineProps<{ device: Device; tempo: number; sampleRate: number }>();
 const audio = useAudio();
 const canvas = ref<HTMLCanvasElement | null>(null);
-const type = computed(() => DEVICE_TYPES[props.device.type]);
+const type = computed(() => playedAs(props.device));
 const picture = computed(() => type.value.picture);
 const view = ref<'own' | 'spectrum'>('own');
 const spectrum = useSpectrum(() => props.sampleRate);

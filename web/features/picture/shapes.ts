@@ -1,6 +1,6 @@
 import {
-  DEVICE_TYPES,
   pictured,
+  playedAs,
   type Device,
   type Rack,
   type Shape,
@@ -10,7 +10,7 @@ import {
 /** A slot's character as an SVG path in a box of w × h: what the tile on the line shows. */
 export function shapeOf(d: Slot, w: number, h: number, sampleRate: number, tempo: number): Shape {
   if (d.kind === 'rack') return rackShape(d, w, h);
-  const type = DEVICE_TYPES[d.type];
+  const type = playedAs(d);
   return type.picture.shape(pictured(type, d.params, sampleRate, tempo), w, h);
 }
 

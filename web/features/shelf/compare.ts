@@ -1,5 +1,5 @@
 import {
-  DEVICE_TYPES,
+  playedAs,
   align,
   capture,
   createPreset,
@@ -40,7 +40,7 @@ const SHOWN = 6;
 /** Devices with a transfer curve that belong together in both chains: dB out for −60 to +6 dB in. */
 export function transferCurves(first: Track, second: Track) {
   const curve = (d: Device | null) => {
-    const transfer = d?.state === 'on' ? DEVICE_TYPES[d.type].curve : undefined;
+    const transfer = d?.state === 'on' ? playedAs(d).curve : undefined;
     return d && transfer ? INPUT.map((level) => transfer(level, d.params)) : null;
   };
   return align(devicesIn(first.chain), devicesIn(second.chain))
