@@ -28,9 +28,9 @@ const BEND = 0.5;
 /** s for which a time has to rest before it is jumped to, and of the fade */
 const REST_S = 0.03;
 const FADE_S = 0.05;
-/** What goes round stays as it is up to here and comes no higher than that: the cuts make it ring over by a third. */
-const KNEE = 0.5;
-const MOST = 0.75;
+/** An echo stays as it is up to here, and comes no higher than full scale. */
+const KNEE = 0.85;
+const MOST = 1;
 
 /**
  * Echo with a time in ms or as a note value; low and high cut (6 dB/oct) act on every echo; ping-pong
@@ -84,8 +84,8 @@ export const delay = defineDevice({
     {
       since:
         'a time that is moved glides or jumps without a flutter, and what goes round stays under full scale',
-      // an echo whose loop stays quiet sounds the same while its time rests
-      differs: (p) => (p.feedback as number) > 90,
+      // echoes that do not pile up sound the same while their time rests
+      differs: (p) => (p.feedback as number) > 75,
     },
   ],
 });
@@ -189,8 +189,10 @@ class DelayProcessor implements Processor {
       rh += kh * (b - rp - rh);
       const x = l[i];
       const y = r[i];
-      const backL = fb * soft(lh);
-      const backR = fb * soft(rh);
+      const echoL = soft(lh);
+      const echoR = soft(rh);
+      const backL = fb * echoL;
+      const backR = fb * echoR;
       // ping-pong: the mono sum enters on the left, each side feeds the other
       let wl = straight * (x + backL) + cross * ((x + y) * 0.5 + backR);
       let wr = straight * (y + backR) + cross * backL;
@@ -198,8 +200,8 @@ class DelayProcessor implements Processor {
       if (wr < 1e-30 && wr > -1e-30) wr = 0;
       bl[at] = wl;
       br[at] = wr;
-      l[i] = dry * x + wet * lh;
-      r[i] = dry * y + wet * rh;
+      l[i] = dry * x + wet * echoL;
+      r[i] = dry * y + wet * echoR;
       at = (at + 1) & mask;
     }
     s[0] = lp;
@@ -216,7 +218,7 @@ class DelayProcessor implements Processor {
   }
 }
 
-/** What goes round: as it is while it is not loud, and never over full scale, however high the feedback. */
+/** An echo: as it is while it is not loud, and never over full scale, however high the feedback. */
 function soft(x: number): number {
   const size = x < 0 ? -x : x;
   if (size <= KNEE) return x;
