@@ -155,6 +155,9 @@ export { chroma, measureKey, measureTempo, type Key, type Tempo } from './measur
 export { measureSound, type SoundFigures } from './measure/sound.ts';
 export { Resampler, resample } from './measure/resample.ts';
 export { decayCurve, rt60 } from './measure/decay.ts';
+export { makeFingerprint, soundOfPreset } from './shelf/fingerprint.ts';
+export { likenessOf } from './shelf/likeness.ts';
+export type { Fingerprint, Likeness } from './model/fingerprint.ts';
 export { denseFrom, echoDensity, repetition, spectralDeviation } from './measure/space.ts';
 export { Spectrum } from './measure/spectrum.ts';
 export { logFrequencies, responseCurve } from './measure/response.ts';

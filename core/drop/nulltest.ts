@@ -161,6 +161,20 @@ function causesOf({ session, preset, plan }: Comparison): string[] {
 
 const SIGNAL = 'null-test';
 
+/**
+ * A preset's lines alone in a session of their own at a rate (Hz), each with a sound of `seconds` where it makes one:
+ * the media is called as `aloneMedia` says. What leads out of the preset leads to the master.
+ */
+export function presetSession(preset: Preset, sampleRate: number, seconds: number): Session {
+  const { tracks, parts } = preset.content;
+  const session = createSession({ sampleRate, panLaw: preset.content.session?.panLaw ?? -3 });
+  const plan = { place: { kind: 'new' }, parts } as unknown as DropPlan;
+  const pairs = tracks.map((local) => ({ local, there: local }));
+  return presetAlone({ session, preset, plan, seconds, pairs });
+}
+/** The media that the lines of `presetSession` play. */
+export const aloneMedia = SIGNAL;
+
 interface Pair {
   local: Track;
   there: Track;
