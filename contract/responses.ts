@@ -1,4 +1,13 @@
-import type { MediaRef, Params, Preset, PresetKind, PrintFiles, Session, Studio } from '../core/index.ts';
+import type {
+  Likeness,
+  MediaRef,
+  Params,
+  Preset,
+  PresetKind,
+  PrintFiles,
+  Session,
+  Studio,
+} from '../core/index.ts';
 import type { Together } from './requests.ts';
 
 /*
@@ -82,6 +91,24 @@ export interface PresetSummary {
 export interface PresetDetail extends PresetEntry {
   versions: { version: number; hash: string; createdAt: string }[];
   preset: Preset;
+}
+/** How a preset sounds now beside what it sounded like when it was saved. */
+export interface PresetLikeness {
+  version: number;
+  /** when the fingerprint was made; null as long as there is none */
+  madeAt: string | null;
+  checkedAt: string | null;
+  /** whether it was rendered with the program that runs now */
+  isCurrent: boolean;
+  likeness: Likeness | null;
+}
+/** The same of the whole shelf. */
+export interface ShelfLikeness {
+  equal: number;
+  /** not rendered yet by the program that runs now */
+  waiting: number;
+  /** those that sound otherwise or can't be told, the first hundred */
+  others: { id: string; name: string; likeness: Likeness }[];
 }
 export interface PresetPage {
   items: PresetEntry[];

@@ -11,12 +11,14 @@ import type { Context } from './http/context.ts';
 import { defaultRoutes } from './http/defaults.ts';
 import { dropRoutes } from './http/drops.ts';
 import { jobRoutes } from './http/jobs.ts';
+import { likenessRoutes } from './http/likeness.ts';
 import { mediaRoutes } from './http/media.ts';
 import { presetRoutes } from './http/presets.ts';
 import { logged } from './http/logged.ts';
 import { problems, unknownRoute } from './http/problem.ts';
 import { sessionRoutes } from './http/sessions.ts';
 import { setupRoutes } from './http/setups.ts';
+import { Fingerprints } from './jobs/fingerprints.ts';
 import { PrintJobs } from './jobs/prints.ts';
 
 export interface AppOptions {
@@ -30,13 +32,17 @@ export interface AppOptions {
   prints?: string;
 }
 
-/** The whole HTTP side, and the prints that it takes. Whoever starts it starts the prints, too, and stops them. */
+/**
+ * The whole HTTP side, the prints that it takes and the fingerprints that it makes. Whoever starts it starts these, too,
+ * and stops them.
+ */
 export function makeApp(
   db: DataSource,
   { client, hosts = [], disk, prints }: AppOptions = {},
-): { app: Express; jobs: PrintJobs } {
+): { app: Express; jobs: PrintJobs; fingerprints: Fingerprints } {
   const app = express();
   const context: Context = { db, events: new EventHub() };
+  const fingerprints = new Fingerprints(db);
   const jobs = new PrintJobs(db, {
     folder: prints ?? join(tmpdir(), 'rope-shelf-prints'),
     free: disk?.free,
@@ -75,7 +81,11 @@ export function makeApp(
     res.json({ ok: true, app: 'rope-shelf' });
   });
   app.use('/api/sessions', sessionRoutes(context));
-  app.use('/api/presets', presetRoutes(context));
+  app.use(
+    '/api/presets',
+    likenessRoutes(context, fingerprints),
+    presetRoutes(context, () => fingerprints.wake()),
+  );
   app.use('/api/media', mediaRoutes(context));
   app.use('/api/drops', dropRoutes(context));
   app.use('/api/defaults', defaultRoutes(context));
@@ -94,5 +104,5 @@ export function makeApp(
     });
   }
   app.use(problems);
-  return { app, jobs };
+  return { app, jobs, fingerprints };
 }

@@ -31,7 +31,7 @@ const hosts = (process.env.HOSTS ?? '')
   .filter(Boolean);
 const folder = process.env.ROPE_SHELF_DATA ?? join(process.cwd(), '.data');
 const disk = { folder, free: freeOn(folder) };
-const { app, jobs } = makeApp(db, { client, hosts, disk, prints: join(folder, 'prints') });
+const { app, jobs, fingerprints } = makeApp(db, { client, hosts, disk, prints: join(folder, 'prints') });
 const server = app.listen(port, '127.0.0.1', () => {
   log.info({ port }, 'listening');
   process.send?.('ready');
@@ -39,13 +39,13 @@ const server = app.listen(port, '127.0.0.1', () => {
 
 const rest = tidyRegularly(db);
 jobs.start();
+fingerprints.start();
 
 const stop = () => {
   rest();
   server.closeAllConnections();
   server.close(() => {
-    void jobs
-      .stop()
+    void Promise.all([jobs.stop(), fingerprints.stop()])
       .catch((err: unknown) =>
         log.error({ err }, 'prints could not be given back; the next start sees to it'),
       )

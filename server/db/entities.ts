@@ -8,7 +8,7 @@ import {
   VersionColumn,
 } from 'typeorm';
 import type { JobEntry, JobState, Together } from '../../contract/index.ts';
-import type { PrintFiles, Session } from '../../core/index.ts';
+import type { Fingerprint, Likeness, PrintFiles, Session } from '../../core/index.ts';
 
 const NOW = { precision: 3, default: () => 'CURRENT_TIMESTAMP(3)' };
 
@@ -220,6 +220,24 @@ export class JobRow {
   @Column('datetime', { precision: 3, nullable: true }) endedAt: Date | null;
 }
 
+/** What a version of a preset sounded like when it was saved. */
+@Entity('fingerprint')
+@Index('fingerprint_verdict', ['owner', 'verdict'])
+export class FingerprintRow {
+  @PrimaryColumn('varchar', { length: 64 }) preset: string;
+  @PrimaryColumn('int') version: number;
+  @Column('varchar', { length: 64 }) owner: string;
+  /** null where it could not be rendered */
+  @Column('simple-json', { nullable: true }) print: Fingerprint | null;
+  /** how it sounds with the program that looked last; null as long as it is the one that made it */
+  @Column('simple-json', { nullable: true }) likeness: Likeness | null;
+  @Column('varchar', { length: 16, default: 'equal' }) verdict: Likeness['verdict'];
+  /** the program that looked last */
+  @Column('varchar', { length: 64, default: '' }) checked: string;
+  @CreateDateColumn(NOW) madeAt: Date;
+  @Column('datetime', { ...NOW }) checkedAt: Date;
+}
+
 export const ENTITIES = [
   UserRow,
   SessionRow,
@@ -236,4 +254,5 @@ export const ENTITIES = [
   SetupRow,
   SetupVersionRow,
   JobRow,
+  FingerprintRow,
 ];

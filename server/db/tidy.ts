@@ -48,6 +48,7 @@ export async function tidy(db: DataSource, now = new Date()): Promise<Tidied> {
   const presets = await emptied(db, 'preset', before(TRASH), [
     ['preset_version', 'preset'],
     ['tag', 'preset'],
+    ['fingerprint', 'preset'],
   ]);
   const sounds = await withoutUse(db, before(TRASH));
   return { revisions, sessions, presets, sounds };

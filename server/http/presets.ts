@@ -15,12 +15,15 @@ import { HttpProblem, notFound } from './problem.ts';
 import { entryOf, presetOnShelf, presetVersion } from './shelf.ts';
 import { transact } from '../db/transaction.ts';
 
-/** The shelf: finding, saving, versions, what belongs to the shelf and not to a version, deleting. */
-export function presetRoutes(context: Context): Router {
+/**
+ * The shelf: finding, saving, versions, what belongs to the shelf and not to a version, deleting.
+ * @param saved is called when a version was saved
+ */
+export function presetRoutes(context: Context, saved: () => void): Router {
   const { db } = context;
   const router = Router();
   const repo = db.getRepository(PresetRow);
-  router.use(presetSearchRoutes(context), presetUseRoutes(context), versionRoutes(context));
+  router.use(presetSearchRoutes(context), presetUseRoutes(context), versionRoutes(context, saved));
 
   router.post('/', async (req, res) => {
     const { preset } = check(NewPresetDto, req.body) as { preset: Preset };
@@ -31,8 +34,9 @@ export function presetRoutes(context: Context): Router {
     }
     await transact(db, (m) => putPreset(m, p));
     await learnWords(db, p.id);
-    const saved: PresetSaved = { id: p.id, version: 1 };
-    res.status(201).location(`/api/presets/${p.id}`).json(saved);
+    saved();
+    const answer: PresetSaved = { id: p.id, version: 1 };
+    res.status(201).location(`/api/presets/${p.id}`).json(answer);
   });
 
   router.get('/:id', async (req, res) => {
@@ -128,7 +132,7 @@ const newerVersion = (row: PresetRow, based: number) =>
     { version: row.currentVersion },
   );
 
-function versionRoutes({ db }: Context): Router {
+function versionRoutes({ db }: Context, saved: () => void): Router {
   const router = Router();
 
   router.get('/:id/versions/:version', async (req, res) => {
@@ -154,6 +158,7 @@ function versionRoutes({ db }: Context): Router {
     await mayFollow(p, row, based, db);
     await putVersion(p, row, based, db);
     await learnWords(db, row.id);
+    saved();
     res.status(201).json({ id: row.id, version: p.version } satisfies PresetSaved);
   });
 

@@ -1,6 +1,4 @@
-import { readlinkSync } from 'node:fs';
 import { createRequire } from 'node:module';
-import { setPriority } from 'node:os';
 import { join } from 'node:path';
 import { parentPort, workerData } from 'node:worker_threads';
 import {
@@ -22,6 +20,7 @@ import {
 } from '../../core/index.ts';
 import type { Together } from '../../contract/index.ts';
 import { DiskStore, soundFrom } from './disk-store.ts';
+import { stepBack } from './step-back.ts';
 
 /** What a thread prints. The sounds lie in `sounds` in its folder, by their ids. */
 export interface PrintTask {
@@ -35,16 +34,6 @@ export type PrintAnswer = { progress: number } | { printed: PrintFiles[] } | { f
 
 /** a quarter of what others get of a busy processor: whoever works at the program comes first, and a print still ends */
 const PATIENT = 5;
-
-/** Lets every other thread go first, where the system knows threads (Linux gives each a number of its own). */
-function stepBack(): void {
-  try {
-    const thread = Number(readlinkSync('/proc/thread-self').split('/').pop());
-    setPriority(thread, PATIENT);
-  } catch {
-    /* it prints as well without */
-  }
-}
 
 /** The FLAC encoder, loaded when a plan asks for it. */
 async function flacFor(songs: readonly Session[]): Promise<MakeFlac | undefined> {
@@ -110,7 +99,7 @@ function reasonOf(e: NodeJS.ErrnoException): string {
 }
 
 if (parentPort) {
-  stepBack();
+  stepBack(PATIENT);
   print(workerData as PrintTask).then(
     (printed) => parentPort!.postMessage({ printed } satisfies PrintAnswer),
     (e: Error) => parentPort!.postMessage({ failed: reasonOf(e) } satisfies PrintAnswer),

@@ -1,6 +1,7 @@
 import type { Express } from 'express';
 import type { DataSource } from 'typeorm';
 import { makeApp } from '../../server/app.ts';
+import type { Fingerprints } from '../../server/jobs/fingerprints.ts';
 import { makeDataSource } from '../../server/db/data-source.ts';
 import { ENTITIES, OWNER, UserRow } from '../../server/db/entities.ts';
 
@@ -15,12 +16,18 @@ export async function startApi(
     | 'ropeshelf_doors'
     | 'ropeshelf_tidy'
     | 'ropeshelf_prints'
-    | 'ropeshelf_history' = 'ropeshelf_test',
-): Promise<{ app: Express; db: DataSource; stop: () => Promise<void> }> {
+    | 'ropeshelf_history'
+    | 'ropeshelf_likeness' = 'ropeshelf_test',
+): Promise<{ app: Express; db: DataSource; fingerprints: Fingerprints; stop: () => Promise<void> }> {
   const db = makeDataSource({ port: Number(process.env.DB_PORT ?? 33306), database });
   await db.initialize();
   await db.runMigrations();
   for (const e of ENTITIES) await db.getRepository(e).clear();
   await db.getRepository(UserRow).insert({ id: OWNER, name: 'Test' });
-  return { app: makeApp(db).app, db, stop: () => db.destroy() };
+  const { app, fingerprints } = makeApp(db);
+  const stop = async () => {
+    await fingerprints.stop();
+    await db.destroy();
+  };
+  return { app, db, fingerprints, stop };
 }

@@ -17,6 +17,7 @@ import {
   type Notes,
   type PresetDetail,
   type PresetEntry,
+  type PresetLikeness,
   type PresetMeta,
   type PresetPage,
   type PresetSaved,
@@ -30,6 +31,7 @@ import {
   type SetupDetail,
   type SetupEntry,
   type SetupSaved,
+  type ShelfLikeness,
   type ShelfQuery,
   type UpdatesSaid,
 } from '../../contract/index.ts';
@@ -150,6 +152,12 @@ export const api = {
     }),
   deletePreset: (id: string) => call<void>('DELETE', `/presets/${id}`),
   restorePreset: (id: string) => call<void>('POST', `/presets/${id}/restore`),
+  likeness: (id: string) => call<PresetLikeness>('GET', `/presets/${id}/likeness`),
+  /** renders it now */
+  compareSound: (id: string) => call<PresetLikeness>('POST', `/presets/${id}/likeness`),
+  /** the way it sounds now is the way it is meant */
+  acceptSound: (id: string) => call<PresetLikeness>('DELETE', `/presets/${id}/likeness`),
+  shelfLikeness: () => call<ShelfLikeness>('GET', '/presets/likeness'),
   currentVersions: (ids: string[]) => call<CurrentVersions>('POST', '/presets/current', { json: { ids } }),
   sessionsUsing: (id: string) => call<SessionsUsing>('GET', `/presets/${id}/sessions`),
   updateSessions: (id: string, sessions: string[], look: boolean) =>

@@ -5,3 +5,4 @@ export { Setups1795900000000 } from './0004-setups.ts';
 export { Jobs1796000000000 } from './0005-jobs.ts';
 export { History1796100000000 } from './0006-history.ts';
 export { Words1796200000000 } from './0007-words.ts';
+export { Fingerprints1796300000000 } from './0008-fingerprints.ts';

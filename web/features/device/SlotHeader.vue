@@ -8,7 +8,9 @@ import { computed, nextTick, ref } from 'vue';
 import {
   DEVICE_TYPES,
   chainAt,
+  newestRevision,
   placeOf,
+  revisionOf,
   racksAround,
   type Slot,
   type Track,
@@ -36,6 +38,12 @@ const place = computed(() => placeOf(props.track, x.value.id) ?? { container: pr
 const chain = computed(() => chainAt(props.track, place.value.container) ?? []);
 const around = computed(() => racksAround(props.track.chain, x.value.id));
 const typeLabel = computed(() => (x.value.kind === 'rack' ? 'Rack' : DEVICE_TYPES[x.value.type].label));
+/** said where it is not the present one */
+const revision = computed(() => {
+  const d = x.value;
+  if (d.kind === 'rack' || revisionOf(d) === newestRevision(d.type)) return '';
+  return `revision ${revisionOf(d)}, `;
+});
 const isForeign = computed(() => x.value.kind === 'device' && !!DEVICE_TYPES[x.value.type].foreign);
 const what = computed(() => (x.value.kind === 'rack' ? 'rack' : 'device'));
 const keyed = computed(() => audio.keyHearings(props.track, x.value));
@@ -101,7 +109,7 @@ function renamed() {
       rename
     </button>
     <span v-if="!trial && !listening" class="flex min-w-0 items-center gap-1 truncate text-note text-soft"
-      >{{ x.name === typeLabel ? '' : typeLabel + ' '
+      >{{ x.name === typeLabel ? '' : typeLabel + ' ' }}{{ revision
       }}<template v-for="r in around" :key="r.id"
         >in
         <button type="button" class="min-h-6 underline" @click="session.select(track.id, r.id)">

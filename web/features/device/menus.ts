@@ -4,7 +4,9 @@ import {
   DEVICE_TYPES,
   chainAt,
   createRack,
+  newestRevision,
   placeOf,
+  revisionOf,
   type Device,
   type DeviceType,
   type Place,
@@ -97,6 +99,7 @@ export function slotMenu(track: Track, slot: Slot, save: () => void): MenuEntry[
     { label: 'Duplicate', icon: Copy, run: () => duplicate(track, slot) },
     ...rackMenu(track, slot),
     ...(slot.kind === 'device' ? settingsMenu(track, slot) : newRackMenu(slot)),
+    ...(slot.kind === 'device' ? revisionMenu(track, slot) : []),
     { heading: ' ' },
     { label: 'Remove', icon: Trash2, danger: true, keys: 'Delete', run: () => remove(track, slot) },
   ];
@@ -166,6 +169,28 @@ function newRackMenu(rack: Rack): MenuEntry[] {
     entries.push({ label: 'Begins empty', run: () => void defaults.clear('rack:new') });
   }
   return entries;
+}
+
+/** Which revision of its sound a device plays, where there is more than one. */
+function revisionMenu(track: Track, device: Device): MenuEntry[] {
+  const type = DEVICE_TYPES[device.type];
+  const kept = (type.earlier ?? []).flatMap((e, i) => (e.create ? [i + 1] : []));
+  if (!kept.length) return [];
+  const newest = newestRevision(device.type);
+  const entry = (revision: number): MenuEntry => {
+    const isPlaying = revision === Math.min(revisionOf(device), newest);
+    const name =
+      revision === newest ? `Revision ${revision}, the present one` : `Revision ${revision}, as it was`;
+    return {
+      label: isPlaying ? `${name} (plays)` : name,
+      disabled: isPlaying,
+      run: () => {
+        const edit = onDevice(track.id, device.id, { revision });
+        useSession().edit(`Revision ${revision} of ${device.name}`, edit);
+      },
+    };
+  };
+  return [{ heading: 'Its sound' }, ...[newest, ...kept.toReversed()].map(entry)];
 }
 
 /** What every new device of its type begins with. */

@@ -1,11 +1,4 @@
-import {
-  pictured,
-  playedAs,
-  type Device,
-  type Rack,
-  type Shape,
-  type Slot,
-} from '../../../core/index.ts';
+import { pictured, playedAs, type Device, type Rack, type Shape, type Slot } from '../../../core/index.ts';
 
 /** A slot's character as an SVG path in a box of w × h: what the tile on the line shows. */
 export function shapeOf(d: Slot, w: number, h: number, sampleRate: number, tempo: number): Shape {

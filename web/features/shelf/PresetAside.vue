@@ -1,10 +1,11 @@
 <script setup lang="ts">
-/** The versions of a preset, its variants, and where it is used. */
+/** The versions of a preset, its variants, whether it sounds as it did, and where it is used. */
 import { ref, shallowRef, watch } from 'vue';
 import type { PresetDetail, PresetEntry, SessionUse } from '../../../contract/index.ts';
 import { api } from '../../api/index.ts';
 import { when } from '../../ui/format.ts';
 import { useSheets } from '../../ui/sheets.ts';
+import StillTheSame from './StillTheSame.vue';
 import UsesSheet from './UsesSheet.vue';
 
 const props = defineProps<{
@@ -94,6 +95,7 @@ function closeUses() {
         </li>
       </ul></template
     >
+    <StillTheSame :id="detail.id" :version="detail.version" />
     <h2 class="mt-3 font-semibold">Where used</h2>
     <button type="button" class="btn my-1 px-2 py-0.5 text-note" @click="usesOpen = true">
       All sessions that use this …

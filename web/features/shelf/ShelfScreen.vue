@@ -7,6 +7,7 @@ import type { PresetEntry } from '../../../contract/index.ts';
 import { useShelf } from './store.ts';
 import { useUi } from '../../ui/window.ts';
 import MeantNote from './MeantNote.vue';
+import ShelfSound from './ShelfSound.vue';
 import ShelfMarked from './ShelfMarked.vue';
 import VirtualRows from '../../ui/VirtualRows.vue';
 import { kindText, sizeText } from './words.ts';
@@ -138,6 +139,7 @@ const emptyText = computed(() =>
       <button v-if="active" type="button" class="btn mt-3 w-full justify-center" @click="clear">
         Show everything
       </button>
+      <ShelfSound />
     </nav>
     <div class="flex min-h-0 flex-col border-r border-rule">
       <div class="flex gap-2 border-b border-rule p-2">
