@@ -96,6 +96,7 @@ const emptyText = computed(() =>
         />
         Pinned only</label
       >
+      <ShelfSound />
       <h2 class="label mt-2">Kind</h2>
       <div class="mt-1 flex flex-wrap gap-1">
         <button
@@ -139,7 +140,6 @@ const emptyText = computed(() =>
       <button v-if="active" type="button" class="btn mt-3 w-full justify-center" @click="clear">
         Show everything
       </button>
-      <ShelfSound />
     </nav>
     <div class="flex min-h-0 flex-col border-r border-rule">
       <div class="flex gap-2 border-b border-rule p-2">

@@ -28,7 +28,7 @@ const waiting = computed(() => {
 
 <template>
   <section v-if="known" aria-label="Still the same?">
-    <h2 class="label mt-3">Still the same?</h2>
+    <h2 class="label mt-1">Still the same?</h2>
     <p class="text-note text-soft">{{ presets(known.equal) }} as saved. {{ waiting }}</p>
     <template v-if="known.others.length">
       <p class="mt-1 text-note">Otherwise than saved:</p>

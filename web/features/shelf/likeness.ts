@@ -1,5 +1,7 @@
 import { DEVICE_TYPES, type Likeness } from '../../../core/index.ts';
 
+/** dB under the sound from which on its difference has no number worth telling */
+const QUITE = -3;
 const signed = (db: number) => `${db < 0 ? '−' : '+'}${Math.abs(db).toFixed(1)} dB`;
 /** Hz in two figures: 2 kHz, 63 Hz. */
 const hertz = (f: number) => (f >= 1000 ? `${Number((f / 1000).toPrecision(2))} kHz` : `${Math.round(f)} Hz`);
@@ -15,6 +17,7 @@ export function bandsText({ bands }: Likeness): string {
 export function differenceText(l: Likeness): string {
   if (l.verdict === 'equal') return 'It sounds as it did when it was saved.';
   if (l.verdict === 'unknown') return l.why ?? 'It can’t be compared.';
+  if (l.difference > QUITE) return 'It sounds quite otherwise than when it was saved.';
   return `It sounds otherwise: the difference lies ${Math.abs(l.difference).toFixed(0)} dB under the sound.`;
 }
 
