@@ -1,6 +1,22 @@
-import { lagrange } from './line.ts';
+import { lagrange, windowed, type Between } from './line.ts';
+import { PitchPath } from './pitch-path.ts';
 
 const { floor, max, min, round, sqrt } = Math;
+
+/** Which dip of the difference function is the pitch: the first deep one, or the one on the likeliest path. */
+export type TrackerWay = 'first' | 'path';
+/** the absolute threshold of YIN */
+const DEEP = 0.16;
+
+/** The lag of the first dip under the threshold, at its lowest place; 0 when there is none. */
+function firstDip(d: Float64Array, minLag: number, maxLag: number): number {
+  for (let lag = minLag; lag <= maxLag; lag++) {
+    if (d[lag] >= DEEP) continue;
+    while (lag < maxLag && d[lag + 1] < d[lag]) lag++;
+    return lag;
+  }
+  return 0;
+}
 
 /**
  * Follows the pitch of one voice: YIN (A. de Cheveigné, H. Kawahara, "YIN, a fundamental frequency estimator
@@ -26,6 +42,7 @@ export class PitchTracker {
   private readonly window: number;
   private readonly maxLag: number;
   private readonly minLag: number;
+  private readonly path: PitchPath | null;
 
   constructor(
     private readonly fs: number,
@@ -33,7 +50,9 @@ export class PitchTracker {
     highest = 1000,
     /** samples from one estimate to the next */
     private readonly hop = 256,
+    way: TrackerWay = 'path',
   ) {
+    this.path = way === 'path' ? new PitchPath() : null;
     this.decimate = max(1, round(fs / 24000));
     const rate = fs / this.decimate;
     this.maxLag = Math.ceil(rate / lowest);
@@ -72,6 +91,7 @@ export class PitchTracker {
     if (energy / window < 1e-8) {
       this.frequency = 0;
       this.aperiodicity = 1;
+      this.path?.forget();
       return;
     }
     // straight copies: the inner loop must not wrap
@@ -101,20 +121,12 @@ export class PitchTracker {
       d[lag + 3] = s3;
     }
     let sum = 0;
-    let best = 0;
-    let least = 1;
     for (let lag = 1; lag <= maxLag; lag++) {
       sum += d[lag];
-      const v = sum > 0 ? (d[lag] * lag) / sum : 1;
-      if (lag < minLag) continue;
-      if (best && v < least && lag === best + 1) {
-        best = lag;
-        least = v;
-      } else if (!best && v < 0.16) {
-        best = lag;
-        least = v;
-      }
+      d[lag] = sum > 0 ? (d[lag] * lag) / sum : 1;
     }
+    const best = this.path ? this.path.choose(d, minLag, maxLag) : firstDip(d, minLag, maxLag);
+    const least = best ? d[best] : 1;
     this.aperiodicity = least;
     if (!best) {
       this.frequency = 0;
@@ -160,6 +172,7 @@ export class PitchTracker {
     this.frequency = 0;
     this.aperiodicity = 1;
     this.held = this.phase = this.due = 0;
+    this.path?.forget();
   }
 }
 
@@ -301,6 +314,11 @@ export class SpliceShifter {
   }
 }
 
+/** s over which the level of shifted grains is kept, the power under which it is left, and the most that is given */
+const LEVEL_S = 0.05;
+const QUIET = 1e-9;
+const MOST_GAIN = 2;
+
 /**
  * Moves the pitch of one voice and leaves its formants: pitch-synchronous overlap-add (E. Moulines, F.
  * Charpentier, "Pitch-synchronous waveform processing techniques for text-to-speech synthesis using
@@ -319,16 +337,23 @@ export class GrainShifter {
   /** time of the next grain's middle in the output, and where the last one came from */
   private next = 0;
   private source = 0;
+  /** mean power of what came in and of what went out, and how fast they follow */
+  private came = 0;
+  private went = 0;
+  private readonly follow: number;
   private readonly rest: number;
   readonly latency: number;
   outL = 0;
   outR = 0;
 
+  /** @param between how it reads between samples; revision 1 did so by a polynomial, and was never quite in place */
   constructor(
     private readonly fs: number,
     lowest = 65,
+    private readonly between: Between = windowed,
   ) {
     this.rest = fs * 0.006;
+    this.follow = 1 - Math.exp(-1 / (fs * LEVEL_S));
     this.latency = Math.ceil((3 * fs) / lowest);
     let size = 1024;
     while (size < this.latency * 3) size *= 2;
@@ -351,6 +376,7 @@ export class GrainShifter {
     const g = w > 0.25 ? 1 / w : 4 * w;
     this.outL = this.ol[o] * g;
     this.outR = this.or[o] * g;
+    if (this.between === windowed) this.keepLevel(o);
     this.ol[o] = this.or[o] = this.ow[o] = 0;
     this.at++;
     if (this.at > 0x3ffffff) {
@@ -361,14 +387,31 @@ export class GrainShifter {
     }
   }
 
+  /**
+   * As loud as what came in, over a twentieth of a second: harmonics that move against formants that stay would make it
+   * louder on some notes than on others.
+   */
+  private keepLevel(o: number): void {
+    const [x, y] = [this.l[o], this.r[o]];
+    const { outL, outR, follow } = this;
+    this.came += follow * (x * x + y * y - this.came);
+    this.went += follow * (outL * outL + outR * outR - this.went);
+    const g = sqrt((this.came + QUIET) / (this.went + QUIET));
+    const held = min(MOST_GAIN, max(1 / MOST_GAIN, g));
+    this.outL *= held;
+    this.outR *= held;
+  }
+
   private grain(ratio: number, frequency: number): void {
     const voiced = frequency > 0;
     const period = voiced ? min(this.fs / frequency, this.latency / 3) : this.rest;
     const middle = this.next;
     // the nearest place that is whole periods from the last one
     const k = round((middle - this.source) / period);
-    const source = voiced ? this.source + k * period : middle;
-    const { l, r, ol, or, ow, mask } = this;
+    // at the pitch that it comes with, a grain goes down where it was: the sound stays what it is
+    const inPlace = !voiced || (ratio === 1 && this.between === windowed);
+    const source = inPlace ? middle : this.source + k * period;
+    const { l, r, ol, or, ow, mask, between } = this;
     const shift = source - middle;
     const n = floor(shift);
     const t = shift - n;
@@ -378,8 +421,8 @@ export class GrainShifter {
     for (let p = from; p <= to; p++) {
       const w = 0.5 + 0.5 * Math.cos((p - middle) * turn);
       const q = p & mask;
-      ol[q] += w * lagrange(l, p + n, mask, t);
-      or[q] += w * lagrange(r, p + n, mask, t);
+      ol[q] += w * between(l, p + n, mask, t);
+      or[q] += w * between(r, p + n, mask, t);
       ow[q] += w;
     }
     this.source = source;
@@ -391,5 +434,6 @@ export class GrainShifter {
     this.at = 0;
     this.next = 0;
     this.source = 0;
+    this.came = this.went = 0;
   }
 }

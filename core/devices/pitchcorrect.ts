@@ -1,5 +1,5 @@
 import { note as notePicture } from './pictures/note.ts';
-import { PitchTracker, SpliceShifter } from './pitch.ts';
+import { PitchTracker, SpliceShifter, type TrackerWay } from './pitch.ts';
 import { choice, defineDevice, percent, type DeviceContext, type Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';
 import { NOTE_NAMES } from './notes.ts';
@@ -61,7 +61,13 @@ export const pitchCorrect = defineDevice({
     percent('amount', 'Amount', 'Pull', 0, 100, 100, { step: 1 }),
   ],
   latency: (_p, fs) => new SpliceShifter(fs, REACH_MS).latency,
-  create: (params, ctx) => new PitchCorrectProcessor(params, ctx),
+  create: (params, ctx) => new PitchCorrectProcessor(params, ctx, 'path'),
+  earlier: [
+    {
+      since: 'no note is taken for the one an octave above',
+      create: (params, ctx) => new PitchCorrectProcessor(params, ctx, 'first'),
+    },
+  ],
 });
 
 const REACH_MS = 16;
@@ -84,6 +90,11 @@ export function nearestNote(pitch: number, key: number, steps: readonly number[]
   return best;
 }
 
+/** Hz: the notes that a voice sings; and samples from one estimate to the next */
+const LOWEST = 65;
+const HIGHEST = 1000;
+const HOP = 256;
+
 class PitchCorrectProcessor implements Processor {
   reduction = 0;
   level = -160;
@@ -98,10 +109,10 @@ class PitchCorrectProcessor implements Processor {
   private held = -1;
   private goal = 0;
   private cents = 0;
-  constructor(params: Params, ctx: DeviceContext) {
+  constructor(params: Params, ctx: DeviceContext, way: TrackerWay) {
     this.fs = ctx.sampleRate;
     this.shifter = new SpliceShifter(ctx.sampleRate, REACH_MS);
-    this.tracker = new PitchTracker(ctx.sampleRate);
+    this.tracker = new PitchTracker(ctx.sampleRate, LOWEST, HIGHEST, HOP, way);
     this.set(params);
   }
   set(p: Params): void {

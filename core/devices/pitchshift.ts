@@ -1,6 +1,7 @@
 import { interval } from './pictures/note.ts';
 import { doubles } from './kernels/index.ts';
 import { StereoDelay } from './align.ts';
+import { lagrange, windowed } from './line.ts';
 import { Glide, Ramp, smoothing } from './math.ts';
 import { GrainShifter, PitchTracker, SpliceShifter } from './pitch.ts';
 import { choice, defineDevice, percent, wholeNumber, type DeviceContext, type Processor } from './spec.ts';
@@ -36,8 +37,18 @@ export const pitchShift = defineDevice({
   ],
   latency: (_p, fs) => latencyAt(fs),
   create: (params, ctx) => new PitchShiftProcessor(params, ctx),
+  earlier: [
+    {
+      since:
+        'where formants stay, no note is taken for the one an octave above, and what is not shifted is not touched',
+      create: (params, ctx) => new PitchShiftProcessor(params, ctx, true),
+      differs: (p) => p.formants === 'keep',
+    },
+  ],
 });
 
+/** Hz: the lowest note of a voice */
+const LOWEST = 65;
 /** Both ways take the longer one's time, so that the choice moves nothing. */
 const latencyAt = (fs: number) => Math.max(new SpliceShifter(fs).latency, new GrainShifter(fs).latency);
 
@@ -58,12 +69,12 @@ class PitchShiftProcessor implements Processor {
   private readonly wr: Float64Array;
   private readonly gl: Float64Array;
   private readonly gr: Float64Array;
-  constructor(params: Params, ctx: DeviceContext) {
+  constructor(params: Params, ctx: DeviceContext, isFirst = false) {
     const fs = ctx.sampleRate;
     const whole = latencyAt(fs);
     this.splice = new SpliceShifter(fs);
-    this.grain = new GrainShifter(fs);
-    this.tracker = new PitchTracker(fs);
+    this.grain = new GrainShifter(fs, LOWEST, isFirst ? lagrange : windowed);
+    this.tracker = new PitchTracker(fs, LOWEST, 1000, 256, isFirst ? 'first' : 'path');
     [this.dry, this.early, this.late] = [0, 1, 2].map(() => new StereoDelay(fs, ctx.maxBlock));
     this.dry.set(whole, true);
     this.early.set(whole - this.splice.latency, true);

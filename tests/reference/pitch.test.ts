@@ -154,3 +154,103 @@ test('at zero the sound is only late, by the latency that is reported', () => {
     for (let i = 9000; i < 20000; i += 7) expect(out[i]).toBeCloseTo(x[i], 5);
   }
 });
+
+describe('a first formant at twice the note (M. Mauch, S. Dixon, ICASSP 2014: a path through the candidates)', () => {
+  /** A voice: harmonics of a glottal pulse (−6 dB/oct at the lips) through resonances, with jitter and noise. */
+  function voice(f0: number, formants: number[][], { jitter = 0, dirt: level = 0 } = {}): Float32Array {
+    const gains = Array.from({ length: Math.floor(7000 / f0) }, (_, k) =>
+      formants.reduce(
+        (g, [f, b]) => (g * f * f) / Math.hypot(f * f - ((k + 1) * f0) ** 2, b * (k + 1) * f0),
+        1 / (k + 1),
+      ),
+    );
+    const chance = noise(0.4, 1, Math.round(f0));
+    const out = new Float32Array(0.3 * 48000);
+    let phase = 0;
+    let bend = 0;
+    for (let i = 0; i < out.length; i++) {
+      if (phase > 2 * PI) {
+        phase -= 2 * PI;
+        bend = jitter * chance[i];
+      }
+      phase += (2 * PI * f0 * (1 + bend)) / 48000;
+      gains.forEach((g, k) => (out[i] += g * sin((k + 1) * phase)));
+    }
+    const loud = rms(out);
+    return out.map(
+      (v, i) => (0.15 * v) / loud + 0.15 * level * Math.sqrt(3) * chance[(i * 7) % chance.length],
+    );
+  }
+  const forms = (f: number) => [
+    [
+      [2 * f, 60],
+      [1400, 100],
+      [2600, 150],
+    ],
+    [
+      [2.06 * f, 80],
+      [2100, 120],
+      [2900, 180],
+    ],
+    [
+      [700, 90],
+      [1150, 100],
+      [2600, 160],
+    ],
+    [
+      [3 * f, 90],
+      [1700, 120],
+      [2600, 160],
+    ],
+  ];
+  /** share of the estimates that are more than three semitones off */
+  function wrong(way: 'first' | 'path', over = {}): number {
+    let [off, all] = [0, 0];
+    for (let f = 150; f <= 450; f += 11.3) {
+      for (const formants of forms(f)) {
+        const t = new PitchTracker(48000, 65, 1000, 256, way);
+        voice(f, formants, over).forEach((v, i) => {
+          if (!t.push(v) || i < 3000) return;
+          all++;
+          if (t.frequency === 0 || abs(cents(t.frequency, f)) > 300) off++;
+        });
+      }
+    }
+    return off / all;
+  }
+  test('under 0.3 % of the estimates are off; the first deep dip alone was off far more often', () => {
+    expect(wrong('path')).toBeLessThan(0.003);
+    expect(wrong('first')).toBeGreaterThan(0.03);
+  });
+  test('with jitter of 1 % and noise 20 dB down, under 1 %', () => {
+    expect(wrong('path', { jitter: 0.01, dirt: 0.1 })).toBeLessThan(0.01);
+  });
+  test('a leap of an octave that is sung is followed within 40 ms', () => {
+    const t = new PitchTracker(48000);
+    let phase = 0;
+    let there = 0;
+    for (let i = 0; i < 48000; i++) {
+      phase += (2 * PI * (i < 24000 ? 220 : 440)) / 48000;
+      let s = 0;
+      for (let k = 1; k < 16; k++) s += sin(k * phase) / k;
+      if (t.push(0.1 * s) && !there && i > 24000 && abs(cents(t.frequency, 440)) < 20) there = i;
+    }
+    expect(there - 24000).toBeLessThan(0.04 * 48000);
+  });
+});
+
+describe('formants that stay, without a shift', () => {
+  const still = shift({ formants: 'keep', semitones: 0, cents: 0 });
+  const x = sung((t) => 180 + 60 * t, 2, 0.01);
+  test('nothing is changed: it nulls under −60 dB, and half a mix does not comb', () => {
+    const y = runDevice('pitchshift', still, x);
+    const rest = y.map((v, i) => v - x[i]).subarray(9600);
+    expect(db(rms(rest) / rms(x))).toBeLessThan(-60);
+    const half = runDevice('pitchshift', { ...still, mix: 50 }, x).map((v, i) => v - x[i]);
+    expect(db(rms(half.subarray(9600)) / rms(x))).toBeLessThan(-60);
+  });
+  test.each([-7, -3, 4, 7])('%i semitones: as loud within half a decibel', (semitones) => {
+    const y = runDevice('pitchshift', { ...still, semitones }, sung(220, 2, 0.004));
+    expect(abs(db(rms(y, 24000) / rms(sung(220, 2, 0.004), 24000)))).toBeLessThan(0.5);
+  });
+});
