@@ -1,6 +1,7 @@
 // The inner loops as SIMD WebAssembly, in AssemblyScript. They mean the same as core/devices/kernels/plain.ts, which is their check and their fallback. Pointers are byte offsets into the imported memory; nothing
 // allocates. Two doubles at a time (left and right, or two samples).
 
+export { envelope } from './envelope';
 export { scatter } from './scatter';
 
 // @ts-ignore: decorators are part of the language

@@ -13,7 +13,8 @@ import {
   type DeviceContext,
   type Processor,
 } from './spec.ts';
-import { CEILING, FLOOR, K1, K2, LK, MK, MX, S, T, W, doubles, linked } from './kernels/index.ts';
+import { CEILING, FLOOR, K1, K2, LK, MK, MX, S, T, W, doubles, envelope, linked } from './kernels/index.ts';
+import { ENVELOPE_STATE } from './kernels/envelope.ts';
 import type { Params } from '../model/types.ts';
 import { square } from '../model/power.ts';
 
@@ -88,7 +89,21 @@ export const compressor = defineDevice({
   latency: (p, fs) => Math.round(((p.lookahead as number) * fs) / 1000),
   curve: (x, p) => staticCurve(x, p) + (p.makeup as number),
   create: (params, ctx) => new CompressorProcessor(params, ctx),
+  earlier: [
+    {
+      since:
+        'a fast attack follows the size of a tone in place of each of its swings, and leaves no tones beside it',
+      create: (params, ctx) => new CompressorProcessor(params, ctx, false),
+      differs: isFast,
+    },
+  ],
 });
+
+/** ms: an attack under this would follow the swings of a tone themselves, and what they are at the samples by chance */
+const FAST_MS = 5;
+function isFast(p: Params): boolean {
+  return p.detector === 'peak' && (p.attack as number) < FAST_MS;
+}
 
 /**
  * Static curve (eq. 4): the output level in dB for an input level in dB, without makeup.
@@ -123,6 +138,8 @@ class CompressorProcessor implements Processor {
   private readonly detL: Float64Array;
   private readonly detR: Float64Array;
   private readonly work: Float64Array;
+  private readonly size = doubles(ENVELOPE_STATE);
+  private sizes = false;
   private readonly filter: Cascade;
   private readonly ahead: StereoDelay;
   private readonly listen = new Ramp(0);
@@ -134,6 +151,8 @@ class CompressorProcessor implements Processor {
   constructor(
     params: Params,
     private readonly ctx: DeviceContext,
+    /** whether a fast attack follows the size of what it hears */
+    private readonly canSize = true,
   ) {
     this.detL = doubles(ctx.maxBlock);
     this.detR = doubles(ctx.maxBlock);
@@ -165,6 +184,9 @@ class CompressorProcessor implements Processor {
       this.left = this.glide;
       for (let k = 0; k < 8; k++) this.delta[k] = (g[k] - this.now[k]) / this.glide;
     }
+    const sizes = this.canSize && isFast(p);
+    if (sizes && !this.sizes) this.size.fill(0);
+    this.sizes = sizes;
     this.rms = p.detector === 'rms';
     this.filtered = p.keyFilter as boolean;
     this.filter.set(
@@ -184,7 +206,7 @@ class CompressorProcessor implements Processor {
     let dl = keyL;
     let dr = keyR;
     const listening = this.listen.value > 0 || this.listen.left > 0;
-    if (this.filtered || this.filter.moving || listening || !this.ahead.idle) {
+    if (this.filtered || this.filter.moving || listening || this.sizes || !this.ahead.idle) {
       // the detector keeps its own copy only where something below would change the key first
       dl = this.detL;
       dr = this.detR;
@@ -194,6 +216,8 @@ class CompressorProcessor implements Processor {
       }
       this.filter.process(dl, dr, n);
     }
+    // the key itself is listened to, not its size
+    if (this.sizes && !listening) envelope(dl, dr, n, this.size);
     this.ahead.process(l, r, n);
     this.report[0] = 0;
     this.report[1] = FLOOR;
@@ -248,6 +272,7 @@ class CompressorProcessor implements Processor {
 
   reset(): void {
     this.state.fill(0);
+    this.size.fill(0);
     this.filter.reset();
     this.ahead.reset();
   }

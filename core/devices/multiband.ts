@@ -13,6 +13,7 @@ import {
   percent,
   toggle,
   type DeviceContext,
+  type DeviceType,
   type Processor,
 } from './spec.ts';
 import type { ParamSpec } from '../model/param.ts';
@@ -105,15 +106,30 @@ export const multiband = defineDevice({
     const o = dbToGain(p.output as number);
     return [sum[0] * o, sum[1] * o];
   },
-  create: (params, ctx) =>
+  create: createBy(compressor.create),
+  earlier: [
+    {
+      since: compressor.earlier![0].since,
+      create: createBy(compressor.earlier![0].create!),
+      differs: (p) =>
+        Array.from({ length: Number(p.bands) }, (_, i) => compParams(p, i + 1)).some(
+          compressor.earlier![0].differs!,
+        ),
+    },
+  ],
+});
+
+/** With that compressor in each band. */
+function createBy(comp: DeviceType['create']): DeviceType['create'] {
+  return (params, ctx) =>
     new Swap(
       params,
       ctx,
-      (p) => new MultibandProcessor(p, ctx),
+      (p) => new MultibandProcessor(p, ctx, comp),
       (p) => String(p.bands),
       60,
-    ),
-});
+    );
+}
 
 /** What a band does to quiet sound: its gain, as far as the mix lets it. */
 const bandGain = (p: Params, n: number) =>
@@ -163,13 +179,14 @@ class MultibandProcessor implements Processor {
   constructor(
     params: Params,
     private readonly ctx: DeviceContext,
+    comp: DeviceType['create'],
   ) {
     this.fs = ctx.sampleRate;
     this.params = params;
     this.filters = Array.from({ length: BANDS }, () => new Cascade(6, ctx.sampleRate));
     this.l = Array.from({ length: BANDS }, () => doubles(ctx.maxBlock));
     this.r = Array.from({ length: BANDS }, () => doubles(ctx.maxBlock));
-    this.comps = Array.from({ length: BANDS }, (_, i) => compressor.create(compParams(params, i + 1), ctx));
+    this.comps = Array.from({ length: BANDS }, (_, i) => comp(compParams(params, i + 1), ctx));
     this.glide = new Glide(BANDS + 1, smoothing(ctx.sampleRate));
     this.set(params, true);
   }

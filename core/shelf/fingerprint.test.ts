@@ -62,8 +62,9 @@ test.each(effects)('%s: the smallest step of each value is seen', async (_, d: D
     if (unheard[d.type]?.includes(spec.id)) continue;
     const changed = { ...params, [spec.id]: beside(spec, params[spec.id] ?? spec.default) };
     const found = likenessOf(then, await makeFingerprint(presetOf(d.type, changed)));
-    if (found.verdict !== 'different')
-      {missed.push(`${spec.id} ${String(params[spec.id])}: ${found.difference}`);}
+    if (found.verdict !== 'different') {
+      missed.push(`${spec.id} ${String(params[spec.id])}: ${found.difference}`);
+    }
   }
   expect(missed).toEqual([]);
 });

@@ -275,3 +275,38 @@ test('every dynamics device has the curve that it draws: measured with steady to
     }
   }
 });
+
+describe('a fast attack leaves no tones beside a steady one (the samples of a tone beat against its period)', () => {
+  /** the loudest thing that is no harmonic, against the tone; whole periods of 50 Hz, so that no window is needed */
+  function besides(tone: number, over: Params, revision?: number): number {
+    const params = { ...DEVICE_TYPES.compressor.defaults, threshold: -18, ratio: 4, ...over };
+    const x = Float32Array.from({ length: 96000 }, (_, i) =>
+      Math.sin((2 * Math.PI * tone * i) / 48000 + 0.2),
+    );
+    const y = runDevice('compressor', params, x, revision ? { revision } : {});
+    let worst = 0;
+    for (let f = 50; f <= 20000; f += 50) {
+      if (f % tone !== 0) worst = Math.max(worst, toneAt(y, f, 48000, 86400, 96000));
+    }
+    return db(worst / toneAt(y, tone, 48000, 86400, 96000));
+  }
+  test.each([1050, 5050, 9050, 11950, 13050, 15950, 17050])('%i Hz: under −70 dBc', (tone) => {
+    for (const over of [
+      { attack: 0.01, release: 10 },
+      { attack: 0.01, release: 120 },
+      { attack: 1, release: 50 },
+    ]) {
+      expect(besides(tone, over)).toBeLessThan(-70);
+    }
+  });
+  test('the first revision beats as it did', () => {
+    expect(besides(15950, { attack: 0.01, release: 10 }, 1)).toBeGreaterThan(-40);
+  });
+  test('a jump is met at once: the first sample over the threshold is seen in the sample that it comes in', () => {
+    const x = new Float32Array(9600).fill(0.001);
+    x.fill(1, 4800);
+    const params = { ...DEVICE_TYPES.compressor.defaults, threshold: -20, ratio: 100, knee: 0, attack: 0.01 };
+    const y = runDevice('compressor', params, x);
+    expect(db(y[4802])).toBeLessThan(-18);
+  });
+});

@@ -1,4 +1,5 @@
 import * as plain from './plain.ts';
+import { envelope as plainEnvelope } from './envelope.ts';
 import { scatter as plainScatter, type ScatterState } from './scatter.ts';
 import { Segments, type Segment, type Wasm } from './memory.ts';
 import { BINARIES } from './wasm.gen.ts';
@@ -35,6 +36,7 @@ interface Simd {
   unclean(l: number, r: number, n: number): number;
   clip(x: number, n: number, gain: number, ceiling: number, soft: number, s: number): void;
   tallest(x: number, n: number, h: number, taps: number): number;
+  envelope(l: number, r: number, n: number, s: number): void;
   scatter(
     l: number,
     r: number,
@@ -289,6 +291,14 @@ export function tallest(x: Float64Array, n: number, h: Float64Array): number {
   return at && h.buffer === at.buffer
     ? at.kernels.tallest(x.byteOffset, n, h.byteOffset, h.length / 3)
     : plain.tallest(x, n, h);
+}
+
+/** The first n samples of both sides become their sizes; see envelope.envelope. */
+export function envelope(l: Float64Array, r: Float64Array, n: number, s: Float64Array): void {
+  const at = home(l);
+  if (at && r.buffer === at.buffer && s.buffer === at.buffer) {
+    at.kernels.envelope(l.byteOffset, r.byteOffset, n, s.byteOffset);
+  } else plainEnvelope(l, r, n, s);
 }
 
 /** A few samples of the reverb's network, from … from + m − 1; see scatter.scatter. */

@@ -19,7 +19,18 @@ import { cookbook } from '../biquad.ts';
 import { Oversampler } from '../oversample.ts';
 import { renderNow } from '../../index.ts';
 import { anySession } from '../../../tests/support/generate.ts';
-import { clipOf, db, dev, device, noise, peak, send, sessionWith } from '../../../tests/support/build.ts';
+import {
+  clipOf,
+  db,
+  dev,
+  device,
+  noise,
+  peak,
+  send,
+  sessionWith,
+  stereoDevice,
+} from '../../../tests/support/build.ts';
+import { rows, working } from '../../../tests/support/devices.ts';
 import fc from 'fast-check';
 
 const at = (x: Float32Array) => {
@@ -401,3 +412,18 @@ test('a place comes back once: what is forgotten in the middle of a render is no
   );
   expect(places.size).toBe(taken.length);
 });
+
+test.each(rows)(
+  '%s, with what makes it work: SIMD and TypeScript agree to the last bit of single precision, in blocks of any length',
+  (_, d) => {
+    const params = { ...working(d), ...(d.type === 'compressor' ? { attack: 0.1 } : {}) };
+    const x = noise(0.4, 0.4, 11);
+    const run = (block: number) => stereoDevice(d.type, params, x, { block, right: x.map((v) => -0.3 * v) });
+    for (const block of [128, 37]) {
+      const [fast, slow] = both(() => run(block));
+      for (const side of [0, 1] as const) {
+        expect(apart(fast[side], slow[side])).toBeLessThan(1e-7);
+      }
+    }
+  },
+);
