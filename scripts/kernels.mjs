@@ -5,7 +5,9 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { ROOT, fail } from './lib.mjs';
 
-const SOURCES = ['kernels/index.ts', 'kernels/envelope.ts', 'kernels/scatter.ts'].map((file) => join(ROOT, file));
+const SOURCES = ['kernels/index.ts', 'kernels/envelope.ts', 'kernels/scatter.ts'].map((file) =>
+  join(ROOT, file),
+);
 const OUT = join(ROOT, 'core/devices/kernels/wasm.gen.ts');
 
 /** @returns true when something was compiled */

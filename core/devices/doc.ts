@@ -29,6 +29,7 @@ function section(d: DeviceType): string[] {
     latency
       ? `Latency with these defaults: ${latency} samples at 48 kHz; everything beside it waits.`
       : 'No latency with these defaults.',
+    d.earlier?.length ? earlierText(d) : '',
     d.readings?.length ? `Also shows ${d.readings.join(', ')}.` : '',
   ]
     .filter(Boolean)
@@ -42,6 +43,13 @@ function section(d: DeviceType): string[] {
       ? ['| value | group | range | default |', '| --- | --- | --- | --- |', ...rows(d.params), '']
       : []),
   ];
+}
+
+/** Which revision of its sound it plays, and what is kept of those before. */
+function earlierText(d: DeviceType): string {
+  const kept = d.earlier!.filter((e) => e.create).length;
+  const before = kept ? 'earlier ones are kept for what was set with them' : 'earlier ones are not kept';
+  return `Revision ${d.revision} of its sound; ${before}.`;
 }
 
 /** Bands, parts, layers and output trims that are alike are listed once. */
