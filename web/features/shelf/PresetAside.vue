@@ -95,7 +95,6 @@ function closeUses() {
         </li>
       </ul></template
     >
-    <StillTheSame :id="detail.id" :version="detail.version" />
     <h2 class="mt-3 font-semibold">Where used</h2>
     <button type="button" class="btn my-1 px-2 py-0.5 text-note" @click="usesOpen = true">
       All sessions that use this …
@@ -107,6 +106,7 @@ function closeUses() {
         <span class="text-soft">{{ useText(u) }}</span>
       </li>
     </ul>
+    <StillTheSame :id="detail.id" :version="detail.version" />
     <UsesSheet v-if="usesOpen" :preset="detail.id" :name="detail.name" @close="closeUses" />
   </aside>
 </template>

@@ -1,9 +1,16 @@
 <script setup lang="ts">
-/** Whether the presets of the shelf sound as they did when they were saved. */
+/**
+ * Whether the presets of the shelf sound as they did when they were saved, in one line that is there from the start:
+ * what is below it must not move when the answer comes.
+ */
 import { computed, onBeforeUnmount, onMounted, shallowRef } from 'vue';
+import { useRouter } from 'vue-router';
 import type { ShelfLikeness } from '../../../contract/index.ts';
 import { api } from '../../api/index.ts';
+import type { MenuEntry } from '../../ui/menu.ts';
+import PopMenu from '../../ui/PopMenu.vue';
 
+const router = useRouter();
 const known = shallowRef<ShelfLikeness | null>(null);
 /** ms between two looks while presets are waiting */
 const LOOK = 3000;
@@ -19,26 +26,32 @@ async function load() {
 onMounted(load);
 onBeforeUnmount(() => window.clearTimeout(timer));
 
-const presets = (n: number) => (n === 1 ? '1 preset sounds' : `${n} presets sound`);
-const waiting = computed(() => {
-  const n = known.value?.waiting ?? 0;
-  return n ? `${n} still to be compared, in the background.` : '';
+const others = computed(() => known.value?.others ?? []);
+const text = computed(() => {
+  if (!known.value) return '…';
+  if (known.value.waiting) return `${known.value.waiting} to be compared`;
+  return known.value.equal === 1 ? '1 sounds as saved' : `${known.value.equal} sound as saved`;
 });
+const list = (): MenuEntry[] => [
+  { heading: 'These sound otherwise than saved' },
+  ...others.value.map((o) => ({ label: o.name, run: () => void router.push(`/shelf/${o.id}`) })),
+];
 </script>
 
 <template>
-  <section v-if="known" aria-label="Still the same?">
-    <h2 class="label mt-1">Still the same?</h2>
-    <p class="text-note text-soft">{{ presets(known.equal) }} as saved. {{ waiting }}</p>
-    <template v-if="known.others.length">
-      <p class="mt-1 text-note">Otherwise than saved:</p>
-      <ul>
-        <li v-for="o in known.others" :key="o.id">
-          <RouterLink :to="`/shelf/${o.id}`" class="inline-block min-h-6 text-note underline">{{
-            o.name
-          }}</RouterLink>
-        </li>
-      </ul>
-    </template>
+  <section class="mt-1" aria-label="Still the same?">
+    <h2 class="label">Still the same?</h2>
+    <div class="flex h-6 items-center gap-2 whitespace-nowrap text-note">
+      <PopMenu
+        v-if="others.length"
+        label="Presets that sound otherwise"
+        button-class="min-h-6 underline"
+        :items="list"
+        :width="260"
+      >
+        {{ others.length }} otherwise
+      </PopMenu>
+      <span class="truncate text-soft" role="status">{{ text }}</span>
+    </div>
   </section>
 </template>
