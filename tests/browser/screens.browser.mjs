@@ -104,6 +104,29 @@ test('the shelf: filters, order, pins, names, tags, off the shelf and back', asy
   await p.see('Nothing on the shelf fits this search');
 });
 
+test('still the same: a preset is rendered again and is equal; a device takes an earlier sound and comes back', async () => {
+  await p.go('/shelf');
+  await p.click('A fifth below, quiet');
+  // its turn in the background may be yet to come: then the first press makes it
+  await p.click('Compare now');
+  await p.until('its fingerprint', async () =>
+    /Fingerprint made|It sounds as it did/.test(
+      await p.js('return document.querySelector("aside").innerText'),
+    ),
+  );
+  await p.click('Compare now');
+  await p.see('It sounds as it did when it was saved.');
+  await p.go('/session/kelp-and-copper');
+  await p.click('Plate, on');
+  await p.click('More for Plate', await p.find('group', 'Plate on Plate'));
+  await p.click('Revision 1, as it was');
+  await p.see('Reverb revision 1, on Plate');
+  await p.saved();
+  await p.click('Undo');
+  await p.gone('Reverb revision 1, on Plate');
+  await p.saved();
+});
+
 test('from the shelf into a chosen session', async () => {
   const id = await copy('Chosen on the shelf');
   await p.go('/shelf');

@@ -68,7 +68,7 @@ const level = computed(() => {
       <button
         type="button"
         class="btn px-2 py-0.5 text-note"
-        :disabled="isBusy || !known?.madeAt"
+        :disabled="isBusy"
         @click="take(api.compareSound(id))"
       >
         {{ isBusy ? 'Comparing …' : 'Compare now' }}
