@@ -366,26 +366,34 @@ export function saturate(x: usize, n: i32, gain: f64, bias: f64): void {
   for (const end = x + (<usize>n << 3); x < end; x += 16) v128.store(x, f64x2.mul(kk, f64x2.sub(tanh2(madd(g, v128.load(x), b)), tt)));
 }
 
-/** Saturation by the antiderivative on n samples (n even); s: last input behind the drive, –, last output. */
+/** Saturation by the antiderivative on n samples (n even); s: last input behind the drive, –, last output. Short steps, the most of them, need no logarithm. */
 export function saturateMean(x: usize, n: i32, gain: f64, bias: f64, s: usize): void {
-  const g = f64x2.splat(gain), b = f64x2.splat(bias), half = f64x2.splat(0.5), least = f64x2.splat(3e-4), one = f64x2.splat(1);
-  const tt = tanhOf(b, exp2(f64x2.mul(f64x2.abs(b), f64x2.splat(-2.8853900817779268))), one), k = f64x2.div(half, f64x2.sub(one, f64x2.mul(tt, tt)));
+  const g = f64x2.splat(gain), b = f64x2.splat(bias), half = f64x2.splat(0.5), steep = f64x2.splat(0.15), one = f64x2.splat(1), twelfth = f64x2.splat(0.08333333333333333);
+  const tt = tanhOf(b, shrunk(f64x2.abs(b)), one), k = f64x2.div(half, f64x2.sub(one, f64x2.mul(tt, tt)));
   let last = f64x2.add(v128.load64_splat(s), b), before = v128.load64_splat(s, 16);
-  let eLast = exp2(f64x2.mul(f64x2.pmin(f64x2.abs(last), f64x2.splat(40)), f64x2.splat(-2.8853900817779268)));
-  let fLast = madd(log2(f64x2.add(one, eLast)), f64x2.splat(0.6931471805599453), f64x2.abs(last)), tLast = tanhOf(last, eLast, one);
+  let tLast = tanhOf(last, shrunk(f64x2.abs(last)), one);
   for (const end = x + (<usize>n << 3); x < end; x += 16) {
-    const u = madd(g, v128.load(x), b), a = f64x2.abs(u);
-    const e = exp2(f64x2.mul(f64x2.pmin(a, f64x2.splat(40)), f64x2.splat(-2.8853900817779268)));
-    const f = madd(log2(f64x2.add(one, e)), f64x2.splat(0.6931471805599453), a), t = tanhOf(u, e, one);
-    const d = f64x2.sub(u, v128.shuffle<f64>(last, u, 1, 2));
-    const flat = f64x2.mul(half, f64x2.add(t, v128.shuffle<f64>(tLast, t, 1, 2)));
-    const y = f64x2.sub(v128.bitselect(f64x2.div(f64x2.sub(f, v128.shuffle<f64>(fLast, f, 1, 2)), d), flat, f64x2.gt(f64x2.abs(d), least)), tt);
+    const u = madd(g, v128.load(x), b), t = tanhOf(u, shrunk(f64x2.abs(u)), one);
+    const was = v128.shuffle<f64>(last, u, 1, 2), tWas = v128.shuffle<f64>(tLast, t, 1, 2), d = f64x2.sub(u, was);
+    let mean = madd(f64x2.mul(d, twelfth), f64x2.sub(f64x2.mul(t, t), f64x2.mul(tWas, tWas)), f64x2.mul(half, f64x2.add(t, tWas)));
+    const isSteep = f64x2.gt(f64x2.abs(d), steep);
+    if (v128.any_true(isSteep)) mean = v128.bitselect(f64x2.div(f64x2.sub(logCosh(u, one), logCosh(was, one)), d), mean, isSteep);
+    const y = f64x2.sub(mean, tt);
     v128.store(x, f64x2.mul(k, f64x2.add(y, v128.shuffle<f64>(before, y, 1, 2))));
-    last = u; fLast = f; tLast = t; before = y;
+    last = u; tLast = t; before = y;
   }
   store<f64>(s, f64x2.extract_lane(last, 1) - bias);
   store<f64>(s + 16, f64x2.extract_lane(before, 1));
 }
+
+// @ts-ignore: decorators are part of the language
+@inline
+/** e^(−2a) for a ≥ 0 */
+function shrunk(a: v128): v128 { return exp2(f64x2.mul(f64x2.pmin(a, f64x2.splat(40)), f64x2.splat(-2.8853900817779268))); }
+// @ts-ignore: decorators are part of the language
+@inline
+/** ln cosh(u) + ln 2 */
+function logCosh(u: v128, one: v128): v128 { const a = f64x2.abs(u); return madd(log2(f64x2.add(one, shrunk(a))), f64x2.splat(0.6931471805599453), a); }
 
 // @ts-ignore: decorators are part of the language
 @inline

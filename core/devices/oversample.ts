@@ -95,11 +95,13 @@ export class Oversampler {
   /**
    * @param inner samples at the high rate by which the work between `raise` and `lower` delays, evened out so
    * that the whole is a whole number of base samples
+   * @param least base samples that it delays at least: ways of different factors then take the same time
    */
   constructor(
     readonly factor: 2 | 4 | 8 | 16,
     maxBlock: number,
     inner = 0,
+    least = 0,
   ) {
     const n = Math.log2(factor);
     this.stages = LENGTHS.slice(0, n).map((length, i) => new Stage(length, maxBlock << i));
@@ -108,7 +110,7 @@ export class Oversampler {
       (sum, length, i) => sum + (length - 1) * (factor >> (i + 1)),
       inner,
     );
-    this.latency = Math.ceil(total / factor);
+    this.latency = Math.max(least, Math.ceil(total / factor));
     this.pad = this.latency * factor - total;
     this.held = new Float64Array(this.pad);
   }

@@ -3,6 +3,7 @@ import { copy, doubles, saturate as saturateBlock, saturateMean } from './kernel
 import { tanh } from './kernels/plain.ts';
 import { Oversampler } from './oversample.ts';
 import { StereoDelay } from './align.ts';
+import { Swap } from './swap.ts';
 import { Glide, dbToGain, gainToDb, settled, smoothing } from './math.ts';
 import { decibels, defineDevice, percent, type DeviceContext, type Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';
@@ -12,6 +13,8 @@ interface Way {
   factor: 8 | 16;
   /** samples at the high rate by which it delays */
   inner: number;
+  /** base samples that it delays at least */
+  least: number;
   block(
     x: Float64Array,
     from: number,
@@ -23,16 +26,20 @@ interface Way {
   ): void;
 }
 /** Under −80 dBc below 20 kHz for any tone at +24 dB of drive; eight times by the antiderivative leave −64. */
-const MEAN: Way = { factor: 16, inner: 1, block: saturateMean };
+const HARD: Way = { factor: 16, inner: 1, least: 0, block: saturateMean };
+const LATENCY = new Oversampler(HARD.factor, 1, HARD.inner).latency;
+/** The same up to MILD_DB for half the work: the harmonics have fallen far enough by then. */
+const MILD: Way = { factor: 8, inner: 1, least: LATENCY, block: saturateMean };
+const MILD_DB = 12;
 /** Revision 1: −39 dBc at 13 kHz and +24 dB. */
-const PLAIN: Way = { factor: 8, inner: 0, block: saturateBlock };
+const PLAIN: Way = { factor: 8, inner: 0, least: 0, block: saturateBlock };
 
-const latencyOf = (way: Way) => new Oversampler(way.factor, 1, way.inner).latency;
+const wayOf = (p: Params): Way => ((p.drive as number) > MILD_DB ? HARD : MILD);
 
 /**
- * Saturation by a hyperbolic tangent, sixteen times oversampled and by its antiderivative. Colour shifts the working point, which brings
- * even harmonics; what that adds at 0 Hz is taken out again. The curve has slope 1
- * at silence with any colour, so quiet sound keeps its level and “output” is only for taste.
+ * Saturation by a hyperbolic tangent, oversampled eight times or, driven hard, sixteen, and by its antiderivative.
+ * Colour shifts the working point, which brings even harmonics; what that adds at 0 Hz is taken out again. The curve
+ * has slope 1 at silence with any colour, so quiet sound keeps its level and “output” is only for taste.
  */
 export const saturator = defineDevice({
   type: 'saturator',
@@ -53,7 +60,7 @@ export const saturator = defineDevice({
     decibels('output', 'Output', 'Output', -36, 12, 0, { step: 0.1 }),
     percent('mix', 'Mix', 'Output', 0, 100, 100, { step: 1 }),
   ],
-  latency: () => latencyOf(MEAN),
+  latency: () => LATENCY,
   curve: (x, p) => {
     const g = dbToGain(x);
     const wet = (p.mix as number) / 100;
@@ -63,11 +70,18 @@ export const saturator = defineDevice({
         wet * dbToGain(p.output as number) * Math.abs(saturate(g * dbToGain(p.drive as number), bias)),
     );
   },
-  create: (params, ctx) => new SaturatorProcessor(params, ctx, MEAN),
+  create: (params, ctx) =>
+    new Swap(
+      params,
+      ctx,
+      (p) => new SaturatorProcessor(p, ctx, wayOf(p)),
+      (p) => String(wayOf(p).factor),
+      20,
+    ),
   earlier: [
     {
       since: 'high notes driven hard leave no tones between their harmonics',
-      latency: () => latencyOf(PLAIN),
+      latency: () => new Oversampler(PLAIN.factor, 1).latency,
       create: (params, ctx) => new SaturatorProcessor(params, ctx, PLAIN),
       work: 70,
     },
@@ -102,7 +116,7 @@ class SaturatorProcessor implements Processor {
     ctx: DeviceContext,
     private readonly way: Way,
   ) {
-    this.over = [0, 1].map(() => new Oversampler(way.factor, ctx.maxBlock, way.inner));
+    this.over = [0, 1].map(() => new Oversampler(way.factor, ctx.maxBlock, way.inner, way.least));
     this.dry = new StereoDelay(ctx.sampleRate, ctx.maxBlock);
     this.dry.set(this.over[0].latency, true);
     this.glide = new Glide(4, smoothing(ctx.sampleRate));

@@ -12,6 +12,10 @@ export class Swap implements Processor {
   reduction = 0;
   level = -160;
   readings?: Float64Array;
+  /** there where what it swaps has them */
+  processOne?: NonNullable<Processor['processOne']>;
+  twin?: () => void;
+  private isOne = false;
   private now: Processor;
   private next: Processor | null = null;
   private made: string;
@@ -35,6 +39,10 @@ export class Swap implements Processor {
     this.now = make(params);
     this.made = kind(params);
     this.readings = this.now.readings;
+    if (this.now.processOne) {
+      this.processOne = (l, r, n) => this.one(l, r, n);
+      this.twin = () => this.both();
+    }
     this.l = doubles(ctx.maxBlock);
     this.r = doubles(ctx.maxBlock);
   }
@@ -62,6 +70,23 @@ export class Swap implements Processor {
     this.next = this.make(p);
     this.warm = Math.round((this.warmMs * this.ctx.sampleRate) / 1000);
     this.fade.to(0, 0);
+  }
+
+  /** A sound whose sides are one: worked once, unless two processors are at it. */
+  private one(l: Float64Array, r: Float64Array, n: number): void {
+    if (this.next) {
+      this.both();
+      this.process(l, r, n, l, r);
+      return;
+    }
+    this.isOne = true;
+    this.now.processOne!(l, r, n);
+    this.reduction = this.now.reduction;
+    this.level = this.now.level;
+  }
+  private both(): void {
+    if (this.isOne) this.now.twin!();
+    this.isOne = false;
   }
 
   process(l: Float64Array, r: Float64Array, n: number, keyL: Float64Array, keyR: Float64Array): void {
@@ -108,6 +133,7 @@ export class Swap implements Processor {
   }
 
   reset(): void {
+    this.isOne = false;
     this.now.reset();
     this.next?.reset();
   }

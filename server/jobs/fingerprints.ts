@@ -11,6 +11,8 @@ import type { FingerprintAnswer, FingerprintTask } from '../work/fingerprint.wor
 /** ms from one look for something to do to the next, and for which a thread without work waits */
 const EVERY = 60_000;
 const IDLE = 20_000;
+/** after so many ms of work it rests so many times as long: whoever plays needs the machine */
+const REST = 4;
 /** presets that are taken from the table at once, and that are named as sounding otherwise */
 const PAGE = 20;
 const NAMED = 100;
@@ -31,7 +33,7 @@ type Place = { preset: string; version: number };
 
 /**
  * Makes the fingerprint of each version of a preset that is saved, and after an update renders all of the shelf again,
- * one at a time and with a rest after each, to say which still sound as they did. The table is the truth: what is not
+ * one at a time and with a long rest after each, to say which still sound as they did. The table is the truth: what is not
  * done goes on at the next start.
  */
 export class Fingerprints {
@@ -84,8 +86,8 @@ export class Fingerprints {
         if (this.isClosed) return;
         const begun = Date.now();
         await this.look(place);
-        // whoever works at the program comes first
-        await new Promise((resolve) => setTimeout(resolve, Date.now() - begun).unref());
+        const rest = REST * (Date.now() - begun);
+        await new Promise((resolve) => setTimeout(resolve, rest).unref());
       }
     }
   }

@@ -46,6 +46,14 @@ describe.each([
     const carrier = db(toneAt(out, tone, 48000, 24000, 28800));
     expect(loudestAlias(out, tone) - carrier).toBeLessThan(-80);
   });
+  test('half the drive, where half the work does: under −80 dBc as well', () => {
+    for (const drive of [6, 12]) {
+      for (const tone of [9100, 13100, 17100]) {
+        const out = runDevice(type, { ...values, drive }, sine(tone, 1, 1));
+        expect(loudestAlias(out, tone) - db(toneAt(out, tone, 48000, 24000, 28800))).toBeLessThan(-80);
+      }
+    }
+  });
   test('the first revision is there as it was', () => {
     const out = runDevice(type, values, sine(17100, 1, 1), { revision: 1 });
     expect(loudestAlias(out, 17100) - db(toneAt(out, 17100, 48000, 24000, 28800))).toBeGreaterThan(-80);

@@ -282,14 +282,16 @@ export function saturate(x: Float64Array, from: number, to: number, gain: number
   for (let i = from; i < to; i++) x[i] = k * (tanh(gain * x[i] + bias) - t);
 }
 
-const LEAST = 3e-4;
+/** From this step on the antiderivative is divided; below, the mean is that of the ends with a correction, within 2e-6. */
+const STEEP = 0.15;
 /** ln cosh(x) + ln 2, the antiderivative of tanh. */
 export const tanhIntegral = (x: number): number => abs(x) + Math.log1p(Math.exp(-2 * abs(x)));
 
 /**
  * Saturation by the antiderivative (J. D. Parker, V. Zavalishin, E. Le Bivic, DAFx 2016; S. Bilbao, F. Esqueda,
  * J. D. Parker, V. Välimäki, IEEE Signal Processing Letters 24(7), 2017; both from memory): the mean of the curve on the
- * way from one sample to the next. s: the last input behind drive and bias, a place that is not used, the last output.
+ * way from one sample to the next. On a short way that is the mean of both ends less d/12 · (f'(b) − f'(a)) (Euler and
+ * Maclaurin), with f' = 1 − tanh². s: the last input behind the drive, a place that is not used, the last output.
  */
 export function saturateMean(
   x: Float64Array,
@@ -303,19 +305,21 @@ export function saturateMean(
   const k = 0.5 / (1 - t * t);
   let last = s[0] + bias;
   let before = s[2];
-  let integral = tanhIntegral(last);
+  let p = tanhExact(last);
   for (let i = from; i < to; i++) {
     const u = gain * x[i] + bias;
-    const f = tanhIntegral(u);
+    const q = tanhExact(u);
     const d = u - last;
-    // too close to divide: the mean of both ends is within 1e-8
-    const mean = d > LEAST || d < -LEAST ? (f - integral) / d : 0.5 * (tanhExact(u) + tanhExact(last));
+    const isSteep = d > STEEP || d < -STEEP;
+    const mean = isSteep
+      ? (tanhIntegral(u) - tanhIntegral(last)) / d
+      : 0.5 * (p + q) + (d / 12) * (q * q - p * p);
     const y = mean - t;
     // the mean delays by half a sample; that of two outputs makes it a whole one
     x[i] = k * (y + before);
     before = y;
     last = u;
-    integral = f;
+    p = q;
   }
   s[0] = last - bias;
   s[2] = before;
