@@ -15,15 +15,7 @@ interface Way {
   inner: number;
   /** base samples that it delays at least */
   least: number;
-  block(
-    x: Float64Array,
-    from: number,
-    to: number,
-    gain: number,
-    bias: number,
-    /** last input, a place that is not used, last output */
-    s: Float64Array,
-  ): void;
+  block: typeof saturateMean;
 }
 /** Under −80 dBc below 20 kHz for any tone at +24 dB of drive; eight times by the antiderivative leave −64. */
 const HARD: Way = { factor: 16, inner: 1, least: 0, block: saturateMean };
