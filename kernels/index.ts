@@ -3,6 +3,7 @@
 
 export { envelope } from './envelope';
 export { scatter } from './scatter';
+export { peaks } from './peaks';
 
 // @ts-ignore: decorators are part of the language
 @inline

@@ -1,13 +1,14 @@
 // Compiles the SIMD kernels (kernels/index.ts, AssemblyScript) and writes them as a module that runs
 // everywhere without a fetch, a worklet included. Skipped while the sources are the same.
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { ROOT, fail } from './lib.mjs';
 
-const SOURCES = ['kernels/index.ts', 'kernels/envelope.ts', 'kernels/scatter.ts'].map((file) =>
-  join(ROOT, file),
-);
+const SOURCES = readdirSync(join(ROOT, 'kernels'))
+  .filter((file) => file.endsWith('.ts'))
+  .sort()
+  .map((file) => join(ROOT, 'kernels', file));
 const OUT = join(ROOT, 'core/devices/kernels/wasm.gen.ts');
 
 /** @returns true when something was compiled */

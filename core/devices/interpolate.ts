@@ -1,27 +1,30 @@
 import { kaiser } from './math.ts';
 
-const PHASES = 4;
 export const PEAK_HALF = 12;
 
 /**
- * Interpolator of 4 phases × 24 taps: windowed sinc (Kaiser, β 8), each phase scaled to pass a constant
- * unchanged.
+ * Windowed sincs (Kaiser) of 2 · half taps for so many places from a sample on, up to the next: the first is the
+ * sample itself. Each passes a constant unchanged.
  */
-export const PEAK_FILTER: Float64Array[] = Array.from({ length: PHASES }, (_, p) => {
-  const h = new Float64Array(PEAK_HALF * 2);
-  let sum = 0;
-  for (let k = 0; k < h.length; k++) {
-    const t = k - PEAK_HALF + 1 - p / PHASES;
-    h[k] = sinc(t) * kaiser(t / PEAK_HALF, 8);
-    sum += h[k];
-  }
-  return h.map((v) => v / sum);
-});
-/**
- * No output of the filter exceeds the largest input times this: the sum of the taps' magnitudes of the worst
- * phase.
- */
-export const PEAK_NORM = Math.max(...PEAK_FILTER.map((h) => h.reduce((a, b) => a + Math.abs(b), 0)));
+export const interpolators = (places: number, half: number, beta = 8): Float64Array[] =>
+  Array.from({ length: places }, (_, p) => {
+    const h = new Float64Array(half * 2);
+    let sum = 0;
+    for (let k = 0; k < h.length; k++) {
+      const t = k - half + 1 - p / places;
+      h[k] = sinc(t) * kaiser(t / half, beta);
+      sum += h[k];
+    }
+    return h.map((v) => v / sum);
+  });
+
+/** No output of the filters exceeds the largest input times this: the sum of the magnitudes of the worst one's taps. */
+export const normOf = (filters: readonly Float64Array[]): number =>
+  Math.max(...filters.map((h) => h.reduce((a, b) => a + Math.abs(b), 0)));
+
+/** What true peak is read with. */
+export const PEAK_FILTER = interpolators(4, PEAK_HALF);
+export const PEAK_NORM = normOf(PEAK_FILTER);
 
 /**
  * The interpolator of ITU-R BS.1770-5, annex 2: 4 phases × 12 taps at 48 kHz (from memory). Meters that follow

@@ -51,6 +51,16 @@ export const gainToDb = (g: number): number => (g <= 1e-8 ? -160 : 20 * Math.log
 export const poleFor = (ms: number, sampleRate: number): number =>
   1 - Math.exp(-1000 / (Math.max(ms, 1e-3) * sampleRate));
 
+/** The largest magnitude of the first n samples. */
+export function tallestOf(x: Float64Array, n: number): number {
+  let top = 0;
+  for (let i = 0; i < n; i++) {
+    const size = x[i] < 0 ? -x[i] : x[i];
+    if (size > top) top = size;
+  }
+  return top;
+}
+
 /** A value that goes linearly to its target over a number of samples. */
 export class Ramp {
   value: number;

@@ -4,7 +4,7 @@ import { tanh } from './kernels/plain.ts';
 import { Oversampler } from './oversample.ts';
 import { StereoDelay } from './align.ts';
 import { Swap } from './swap.ts';
-import { Glide, dbToGain, gainToDb, settled, smoothing } from './math.ts';
+import { Glide, dbToGain, gainToDb, settled, smoothing, tallestOf } from './math.ts';
 import { decibels, defineDevice, percent, type DeviceContext, type Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';
 
@@ -199,13 +199,4 @@ class SaturatorProcessor implements Processor {
     this.dry.reset();
     for (const o of this.over) o.reset();
   }
-}
-
-function tallestOf(x: Float64Array, n: number): number {
-  let top = 0;
-  for (let i = 0; i < n; i++) {
-    const size = x[i] < 0 ? -x[i] : x[i];
-    if (size > top) top = size;
-  }
-  return top;
 }

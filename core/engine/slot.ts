@@ -211,7 +211,7 @@ export class SlotRun {
   }
 
   private work(l: Float64Array, r: Float64Array, n: number, kl: Float64Array, kr: Float64Array): void {
-    if (this.isOne && this.proc.processOne) this.proc.processOne(l, r, n);
+    if (this.isOne && kl === l && this.proc.processOne) this.proc.processOne(l, r, n);
     else this.proc.process(l, r, n, kl, kr);
   }
 

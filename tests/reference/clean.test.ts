@@ -2,6 +2,7 @@
  * What an engineer would hear as dirt, device by device. Sources: S. P. Lipshitz and others, JAES 40(5), 1992 (dither);
  * T. I. Laakso and others, 1996 (fractional delay); the limits are what practitioners asked for.
  */
+import { interpolators } from '../../core/devices/interpolate.ts';
 import { DEVICE_TYPES, readWav, resample, writeWav, type Params } from '../../core/index.ts';
 import { db, impulse, noise, peak, rms, runDevice, sine, stereoDevice, toneAt } from '../support/build.ts';
 
@@ -139,5 +140,55 @@ describe('delay', () => {
       const from = (k + 1) * 4800;
       expect(Math.abs(db(toneAt(echoes, 500, 48000, from + 960, from + 2880) / 0.4 / v))).toBeLessThan(0.2);
     });
+  });
+});
+
+describe('Limiter', () => {
+  /** dB, at sixteen places between two samples, each interpolated from 192 samples (near the ideal filter) */
+  function peakBetween(y: Float32Array): number {
+    const half = 96;
+    let top = 0;
+    for (const h of interpolators(16, half)) {
+      for (let i = 4800; i < 14000; i++) {
+        let sum = 0;
+        for (let j = 0; j < 2 * half; j++) sum += h[j] * y[i + j];
+        top = Math.max(top, Math.abs(sum));
+      }
+    }
+    return db(top);
+  }
+  const limited = (over: Params, revision: number, x: Float32Array) =>
+    runDevice('limiter', set('limiter', { ceiling: -1, ...over }), x, { revision });
+
+  test('full-band noise stays within 0.2 dB of the ceiling at sixteen times the rate', () => {
+    const x = noise(0.35, 1, 11);
+    for (const over of [
+      { threshold: -3, release: 80, lookahead: 3 },
+      { threshold: -12, release: 1, lookahead: 0.5 },
+      { threshold: -24, release: 10, lookahead: 3 },
+    ]) {
+      expect(peakBetween(limited(over, 2, x))).toBeLessThan(-0.8);
+    }
+    expect(peakBetween(limited({ threshold: -12 }, 1, x))).toBeGreaterThan(-0.5);
+  });
+
+  test('a low note held 5 dB down is not bent by a short release', () => {
+    const distortion = (f: number, revision: number) => {
+      const y = limited({ threshold: -6, release: 10 }, revision, sine(f, 1, 2));
+      const at = (k: number) => toneAt(y, k * f, 48000, 48000, 96000);
+      const over = Math.hypot(...Array.from({ length: 18 }, (_, k) => at(k + 2)));
+      return db(over / at(1));
+    };
+    for (const f of [30, 50, 80]) expect(distortion(f, 2)).toBeLessThan(-80);
+    expect(distortion(50, 1)).toBeGreaterThan(-40);
+  });
+
+  test('after a single peak it is back as fast as its release says', () => {
+    const x = sine(1000, 0.1, 1);
+    for (let i = 0; i < 24; i++) x[12000 + i] = 1;
+    const y = limited({ threshold: -12, release: 20 }, 2, x);
+    const free = limited({ threshold: -12, release: 20 }, 2, sine(1000, 0.1, 1));
+    const level = (v: Float32Array) => db(rms(v.subarray(12000 + 3840, 12000 + 4800)));
+    expect(Math.abs(level(y) - level(free))).toBeLessThan(0.6);
   });
 });

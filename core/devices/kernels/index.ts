@@ -1,5 +1,6 @@
 import * as plain from './plain.ts';
 import { envelope as plainEnvelope } from './envelope.ts';
+import { peaks as plainPeaks } from './peaks.ts';
 import { scatter as plainScatter, type ScatterState } from './scatter.ts';
 import { Segments, type Segment, type Wasm } from './memory.ts';
 import { BINARIES } from './wasm.gen.ts';
@@ -37,6 +38,7 @@ interface Simd {
   clip(x: number, n: number, gain: number, ceiling: number, soft: number, s: number): void;
   tallest(x: number, n: number, h: number, taps: number): number;
   envelope(l: number, r: number, n: number, s: number): void;
+  peaks(x: number, n: number, h: number, taps: number, row: number, out: number): void;
   scatter(
     l: number,
     r: number,
@@ -299,6 +301,29 @@ export function envelope(l: Float64Array, r: Float64Array, n: number, s: Float64
   if (at && r.buffer === at.buffer && s.buffer === at.buffer) {
     at.kernels.envelope(l.byteOffset, r.byteOffset, n, s.byteOffset);
   } else plainEnvelope(l, r, n, s);
+}
+
+/** The height of n places, each at least what it was; see peaks.peaks. Three behind the last are looked at, too. */
+export function peaks(
+  x: Float64Array,
+  from: number,
+  n: number,
+  h: Float64Array,
+  taps: number,
+  out: Float64Array,
+  at: number,
+): void {
+  const own = home(x);
+  if (own && h.buffer === own.buffer && out.buffer === own.buffer) {
+    own.kernels.peaks(
+      x.byteOffset + from * 8,
+      n,
+      h.byteOffset,
+      taps,
+      h.length / taps,
+      out.byteOffset + at * 8,
+    );
+  } else plainPeaks(x, from, n, h, taps, out, at);
 }
 
 /** A few samples of the reverb's network, from … from + m − 1; see scatter.scatter. */

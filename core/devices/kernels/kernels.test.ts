@@ -10,6 +10,7 @@ import {
   ints,
   linked,
   mix,
+  peaks,
   tallest,
   saturate,
   useBackend,
@@ -160,6 +161,19 @@ test('the tallest of three filters: the same to the last bit, since what is meas
   for (const n of [3, 4, 8, 16]) {
     const [fast, slow] = both(() => tallest(at(noise(0.01, 0.9, 5)), n, at(noise(0.0015, 1, 6))));
     expect(fast).toBe(slow);
+  }
+});
+
+test('peaks between samples: any number of places, two pairs of filters or four', () => {
+  for (const n of [1, 2, 3, 4, 7, 31]) {
+    for (const row of [4, 8]) {
+      const [fast, slow] = both(() => {
+        const out = doubles(n + 4);
+        peaks(at(noise(0.01, 0.9, 5)), 40, n, at(noise(0.002, 1, 6).subarray(0, row * 12)), 12, out, 0);
+        return [...out.subarray(0, n)];
+      });
+      expect(apart(fast, slow)).toBeLessThan(1e-12);
+    }
   }
 });
 
