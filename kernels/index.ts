@@ -4,6 +4,7 @@
 export { envelope } from './envelope';
 export { scatter } from './scatter';
 export { peaks } from './peaks';
+export { between } from './between';
 
 // @ts-ignore: decorators are part of the language
 @inline

@@ -1,7 +1,8 @@
 import { swing } from './pictures/swing.ts';
 import { Glide, smoothing } from './math.ts';
 import { defineDevice, percent, type DeviceContext, type Processor } from './spec.ts';
-import { FractionalLine, lagrange, type Between } from './line.ts';
+import { FractionalLine, TOGETHER, lagrange, type Between } from './line.ts';
+import { doubles } from './kernels/index.ts';
 import type { Params } from '../model/types.ts';
 
 const MAX_MS = 60;
@@ -83,6 +84,8 @@ class ChorusProcessor implements Processor {
   private readonly glide: Glide;
   private readonly fs: number;
   private phase = 0;
+  private readonly tl = doubles(TOGETHER);
+  private readonly tr = doubles(TOGETHER);
   constructor(params: Params, ctx: DeviceContext, between?: Between) {
     this.fs = ctx.sampleRate;
     const size = (MAX_MS / 1000) * ctx.sampleRate;
@@ -110,38 +113,48 @@ class ChorusProcessor implements Processor {
     const v = this.glide.now;
     let at = 0;
     while (at < n) {
-      const m = this.glide.span(n - at);
-      const step = v[0];
-      const fb = v[3];
-      const wet = v[4];
-      const dry = 1 - wet;
-      const dd = this.glide.slope(1);
-      const dl = this.glide.slope(2);
-      let depth = v[1];
-      let delay = v[2];
-      // the swing turns by one small angle each sample (a rotation); it starts from the true angle in each
-      // span, so errors do not add up
-      const turnC = Math.cos(step);
-      const turnS = Math.sin(step);
-      let c = Math.cos(this.phase);
-      let s = Math.sin(this.phase);
-      for (let i = at; i < at + m; i++) {
-        const a = this.left.read(delay + depth * s);
-        const b = this.right.read(delay + depth * c);
-        this.left.write(l[i] + fb * a);
-        this.right.write(r[i] + fb * b);
-        l[i] = dry * l[i] + wet * a;
-        r[i] = dry * r[i] + wet * b;
-        const turned = c * turnC - s * turnS;
-        s = s * turnC + c * turnS;
-        c = turned;
-        depth += dd;
-        delay += dl;
-      }
-      this.phase += step * m;
+      const shortest = Math.min(v[2] - v[1], v[2]);
+      const m = this.glide.span(Math.min(n - at, this.left.ahead(shortest)));
+      this.swing(m);
+      this.left.read(this.tl, m);
+      this.right.read(this.tr, m);
+      this.answer(this.left, l, this.tl, at, m);
+      this.answer(this.right, r, this.tr, at, m);
+      this.phase += v[0] * m;
       if (this.phase > 6.283185307179586) this.phase -= 6.283185307179586;
       this.glide.advance(m);
       at += m;
+    }
+  }
+  /** How long ago both sides read at the next m moments, a quarter turn apart. */
+  private swing(m: number): void {
+    const { tl, tr } = this;
+    let [, depth, delay] = this.glide.now;
+    const step = this.glide.now[0];
+    // the swing turns by one small angle each sample (a rotation); it starts from the true angle in each
+    // span, so errors do not add up
+    const turnC = Math.cos(step);
+    const turnS = Math.sin(step);
+    let c = Math.cos(this.phase);
+    let s = Math.sin(this.phase);
+    for (let k = 0; k < m; k++) {
+      tl[k] = delay + depth * s;
+      tr[k] = delay + depth * c;
+      const turned = c * turnC - s * turnS;
+      s = s * turnC + c * turnS;
+      c = turned;
+      depth += this.glide.slope(1);
+      delay += this.glide.slope(2);
+    }
+  }
+  /** What was read is heard, and goes back into the line. */
+  private answer(line: FractionalLine, x: Float64Array, y: Float64Array, at: number, m: number): void {
+    const fb = this.glide.now[3];
+    const wet = this.glide.now[4];
+    for (let k = 0; k < m; k++) {
+      const dry = x[at + k];
+      line.write(dry + fb * y[k]);
+      x[at + k] = (1 - wet) * dry + wet * y[k];
     }
   }
   reset(): void {

@@ -1,5 +1,6 @@
 import { copies } from './pictures/copies.ts';
-import { FractionalLine, lagrange, type Between } from './line.ts';
+import { doubles } from './kernels/index.ts';
+import { FractionalLine, TOGETHER, lagrange, type Between } from './line.ts';
 import { Glide, smoothing } from './math.ts';
 import { choice, defineDevice, percent, wholeNumber, type DeviceContext, type Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';
@@ -81,6 +82,13 @@ class DoublerProcessor implements Processor {
   /** where each voice is in its stretch, 0…1 */
   private readonly at = new Float64Array(VOICES);
   private readonly span: number;
+  /** what a copy's readers read at the next moments, and where in its stretch it is */
+  private readonly first = doubles(TOGETHER);
+  private readonly second = doubles(TOGETHER);
+  private readonly weight = new Float64Array(TOGETHER);
+  /** all copies */
+  private readonly sl = new Float64Array(TOGETHER);
+  private readonly sr = new Float64Array(TOGETHER);
   private readonly fs: number;
   constructor(params: Params, ctx: DeviceContext, between?: Between) {
     this.fs = ctx.sampleRate;
@@ -110,37 +118,48 @@ class DoublerProcessor implements Processor {
   }
   process(l: Float64Array, r: Float64Array, n: number): void {
     const v = this.glide.now;
-    const at = this.at;
-    const span = this.span;
-    const line = this.line;
     let done = 0;
     while (done < n) {
-      const m = this.glide.span(n - done);
+      const m = this.glide.span(Math.min(n - done, TOGETHER));
+      for (let i = done; i < done + m; i++) this.line.write(0.5 * (l[i] + r[i]));
+      this.sl.fill(0);
+      this.sr.fill(0);
+      for (let k = 0; k < VOICES; k++) this.say(k, m);
       const wet = v[VOICES * 4];
-      const dry = 1 - wet;
-      for (let i = done; i < done + m; i++) {
-        line.write(0.5 * (l[i] + r[i]));
-        let a = 0;
-        let b = 0;
-        for (let k = 0; k < VOICES; k++) {
-          const gl = v[k * 4 + 2];
-          const gr = v[k * 4 + 3];
-          let u = at[k] + v[k * 4];
-          u -= Math.floor(u);
-          at[k] = u;
-          if (gl === 0 && gr === 0) continue;
-          const base = v[k * 4 + 1] + this.glide.slope(k * 4 + 1) * (i - done) + 2;
-          const w = 0.5 - 0.5 * Math.cos(6.283185307179586 * u);
-          const h = u < 0.5 ? u + 0.5 : u - 0.5;
-          const y = w * line.read(base + u * span) + (1 - w) * line.read(base + h * span);
-          a += gl * y;
-          b += gr * y;
-        }
-        l[i] = dry * l[i] + wet * a;
-        r[i] = dry * r[i] + wet * b;
+      for (let i = 0; i < m; i++) {
+        l[done + i] = (1 - wet) * l[done + i] + wet * this.sl[i];
+        r[done + i] = (1 - wet) * r[done + i] + wet * this.sr[i];
       }
       this.glide.advance(m);
       done += m;
+    }
+  }
+  /** Adds m samples of one copy: two readers half a stretch apart, each silent while it jumps back. */
+  private say(k: number, m: number): void {
+    const { span, line, first, second, weight, sl, sr } = this;
+    const v = this.glide.now;
+    const gl = v[k * 4 + 2];
+    const gr = v[k * 4 + 3];
+    const slope = this.glide.slope(k * 4 + 1);
+    let u = this.at[k];
+    for (let i = 0; i < m; i++) {
+      u += v[k * 4];
+      u -= Math.floor(u);
+      const base = v[k * 4 + 1] + slope * i + 2;
+      first[i] = base + u * span;
+      second[i] = base + (u < 0.5 ? u + 0.5 : u - 0.5) * span;
+      weight[i] = u;
+    }
+    this.at[k] = u;
+    if (gl === 0 && gr === 0) return;
+    // a moment reads what was written at it, too
+    line.read(first, m, m - 1);
+    line.read(second, m, m - 1);
+    for (let i = 0; i < m; i++) {
+      const w = 0.5 - 0.5 * Math.cos(6.283185307179586 * weight[i]);
+      const y = w * first[i] + (1 - w) * second[i];
+      sl[i] += gl * y;
+      sr[i] += gr * y;
     }
   }
   reset(): void {

@@ -1,74 +1,79 @@
-import { sinc } from './interpolate.ts';
-import { kaiser } from './math.ts';
-
-/** Taps of an interpolator, and how many places between two samples have taps of their own. */
-const TAPS = 16;
-const PHASES = 256;
-
-/**
- * Windowed sinc (Kaiser, β 5; 16 taps) at 256 places between two samples; between these the taps are
- * interpolated in a straight line. Each place passes a constant unchanged. Within 0.1 dB to 0.38 of the rate.
- */
-const TABLE = ((): Float64Array => {
-  const out = new Float64Array((PHASES + 2) * TAPS);
-  for (let p = 0; p <= PHASES + 1; p++) {
-    const taps = out.subarray(p * TAPS, (p + 1) * TAPS);
-    for (let k = 0; k < TAPS; k++) {
-      const t = k - TAPS / 2 + 1 - p / PHASES;
-      taps[k] = sinc(t) * kaiser(t / (TAPS / 2), 5);
-    }
-    const sum = taps.reduce((a, b) => a + b, 0);
-    taps.forEach((v, k) => (taps[k] = v / sum));
-  }
-  return out;
-})();
+import { BETWEEN_PHASES as PHASES, BETWEEN_TABLE, BETWEEN_TAPS } from './kernels/between.ts';
+import { between as readBetween, doubles } from './kernels/index.ts';
 
 /** How a line is read between its samples: the value t (0 … 1) of the way from ring[i] to ring[i + 1]. */
 export type Between = (ring: Float64Array, i: number, mask: number, t: number) => number;
+
+/** Moments that are read together at most. */
+export const TOGETHER = 64;
 
 /**
  * A delay line that is read between its samples (T. I. Laakso and others, "Splitting the unit delay", IEEE Signal
  * Processing Magazine 13(1), 1996).
  */
 export class FractionalLine {
-  readonly ring: Float64Array;
   readonly mask: number;
+  /** its beginning stands behind its end once more, so that a reader's taps lie in one piece */
+  private readonly ring: Float64Array;
   /** place of the next sample to be written */
-  at = 0;
+  private at = 0;
   constructor(
     samples: number,
     private readonly between: Between = windowed,
   ) {
     let size = 16;
-    while (size < samples + TAPS) size *= 2;
-    this.ring = new Float64Array(size);
+    while (size < samples + BETWEEN_TAPS + TOGETHER) size *= 2;
+    this.ring = doubles(size + BETWEEN_TAPS);
     this.mask = size - 1;
   }
   write(x: number): void {
-    this.ring[this.at] = x < 1e-30 && x > -1e-30 ? 0 : x;
-    this.at = (this.at + 1) & this.mask;
+    const { at, ring, mask } = this;
+    const clean = x < 1e-30 && x > -1e-30 ? 0 : x;
+    ring[at] = clean;
+    if (at < BETWEEN_TAPS) ring[mask + 1 + at] = clean;
+    this.at = (at + 1) & mask;
   }
-  /** The value `delay` samples ago (1 = the last one written); at least half the interpolator’s taps. */
-  read(delay: number): number {
-    const least = this.between === windowed ? TAPS / 2 : 2;
-    const d = delay < least ? least : delay;
-    const n = d | 0;
-    return this.between(this.ring, this.at - n - 1, this.mask, 1 - (d - n));
+  /** The shortest time that can be read, in samples. */
+  get least(): number {
+    return this.between === windowed ? BETWEEN_TAPS / 2 : 2;
+  }
+  /** For how many moments a line may be read before what comes meanwhile is written, where no time is shorter. */
+  ahead(shortest: number): number {
+    const room = Math.floor(shortest) - this.least + 1;
+    return Math.max(1, Math.min(TOGETHER, room));
+  }
+  /**
+   * Reads n moments, of which `written` are written already.
+   * @param times how long ago each, in samples (1: the last one before the moment); what was there comes out in place
+   */
+  read(times: Float64Array, n: number, written = 0): void {
+    const { ring, mask, least, between } = this;
+    const from = this.at - written;
+    for (let k = 0; k < n; k++) if (times[k] < least) times[k] = least;
+    if (between === windowed) {
+      readBetween(ring, mask, from, times, n);
+      return;
+    }
+    for (let k = 0; k < n; k++) {
+      const whole = times[k] | 0;
+      times[k] = between(ring, from + k - whole - 1, mask, 1 - (times[k] - whole));
+    }
   }
   reset(): void {
     this.ring.fill(0);
   }
 }
 
+/** By 16 taps; see kernels/between.ts. */
 export function windowed(ring: Float64Array, i: number, mask: number, t: number): number {
   const place = t * PHASES;
   const p = place | 0;
   const part = place - p;
-  const h = p * TAPS;
+  const h = p * BETWEEN_TAPS;
   let y = 0;
-  for (let k = 0; k < TAPS; k++) {
-    const a = TABLE[h + k];
-    y += (a + part * (TABLE[h + TAPS + k] - a)) * ring[(i - TAPS / 2 + 1 + k) & mask];
+  for (let k = 0; k < BETWEEN_TAPS; k++) {
+    const a = BETWEEN_TABLE[h + k];
+    y += (a + part * (BETWEEN_TABLE[h + BETWEEN_TAPS + k] - a)) * ring[(i - BETWEEN_TAPS / 2 + 1 + k) & mask];
   }
   return y;
 }

@@ -1,4 +1,5 @@
 import * as plain from './plain.ts';
+import { BETWEEN_TABLE, between as plainBetween } from './between.ts';
 import { envelope as plainEnvelope } from './envelope.ts';
 import { peaks as plainPeaks } from './peaks.ts';
 import { scatter as plainScatter, type ScatterState } from './scatter.ts';
@@ -38,6 +39,7 @@ interface Simd {
   clip(x: number, n: number, gain: number, ceiling: number, soft: number, s: number): void;
   tallest(x: number, n: number, h: number, taps: number): number;
   envelope(l: number, r: number, n: number, s: number): void;
+  between(ring: number, mask: number, at: number, times: number, n: number, table: number): void;
   peaks(x: number, n: number, h: number, taps: number, row: number, out: number): void;
   scatter(
     l: number,
@@ -55,7 +57,10 @@ interface Simd {
 /** Sources that one call of the mixing kernel takes. */
 const TABLE_SLOTS = 64;
 const TABLE = 256;
-const RESERVED = TABLE + TABLE_SLOTS * 24;
+/** the taps between samples stand in every segment */
+const TAPS = TABLE + TABLE_SLOTS * 24;
+const RESERVED = TAPS + BETWEEN_TABLE.length * 8;
+const furnish = (heap: Float64Array) => heap.set(BETWEEN_TABLE, TAPS / 8);
 
 let memory: Segments<Simd> | null = null;
 /** whether new buffers go where the kernels reach them, and the kernels run */
@@ -303,6 +308,14 @@ export function envelope(l: Float64Array, r: Float64Array, n: number, s: Float64
   } else plainEnvelope(l, r, n, s);
 }
 
+/** A delay line read between its samples; see between.between. */
+export function between(ring: Float64Array, mask: number, at: number, times: Float64Array, n: number): void {
+  const own = home(ring);
+  if (own && times.buffer === own.buffer) {
+    own.kernels.between(ring.byteOffset, mask, at, times.byteOffset, n, TAPS);
+  } else plainBetween(ring, mask, at, times, n);
+}
+
 /** The height of n places, each at least what it was; see peaks.peaks. Three behind the last are looked at, too. */
 export function peaks(
   x: Float64Array,
@@ -387,7 +400,7 @@ function choose(binaries: readonly Uint8Array[]): void {
   for (const binary of binaries) {
     try {
       const wasm = (globalThis as unknown as { WebAssembly: Wasm }).WebAssembly;
-      memory = new Segments<Simd>(wasm, new wasm.Module(binary), RESERVED);
+      memory = new Segments<Simd>(wasm, new wasm.Module(binary), RESERVED, furnish);
       if (agrees()) return;
     } catch {
       /* no WebAssembly, no SIMD of this kind, or a page that forbids it: the next, or the plain ones, do the work */

@@ -4,6 +4,7 @@ import {
   Arena,
   MixList,
   backend,
+  between,
   cascade,
   clipBlock,
   doubles,
@@ -175,6 +176,18 @@ test('peaks between samples: any number of places, two pairs of filters or four'
       expect(apart(fast, slow)).toBeLessThan(1e-12);
     }
   }
+});
+
+test('a line read between its samples, around its end, too', () => {
+  const size = 64;
+  const [fast, slow] = both(() => {
+    const ring = at(noise(0.01, 0.9, 5).subarray(0, size + 16));
+    ring.copyWithin(size, 0, 16);
+    const times = at(Float32Array.from({ length: 40 }, (_, k) => 8 + ((k * 7.31) % 48)));
+    between(ring, size - 1, 50, times, 40);
+    return [...times];
+  });
+  expect(apart(fast, slow)).toBeLessThan(1e-12);
 });
 
 test('mixing: any number of sources, odd lengths', () => {

@@ -168,12 +168,15 @@ export class Segments<K> {
     private readonly wasm: Wasm,
     private readonly module: object,
     private readonly reserved: number,
+    /** writes what stands in every segment from its beginning on, within what is reserved */
+    private readonly furnish: (heap: Float64Array) => void,
   ) {
     this.last = this.add();
   }
 
   private add(): Segment<K> {
     const segment = new Segment<K>(this.wasm, this.module, this.reserved);
+    this.furnish(segment.heap);
     this.all.push(segment);
     this.byBuffer.set(segment.buffer, segment);
     return segment;
