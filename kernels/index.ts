@@ -5,6 +5,7 @@ export { envelope } from './envelope';
 export { scatter } from './scatter';
 export { peaks } from './peaks';
 export { between } from './between';
+export { head, multiply } from './convolve';
 
 // @ts-ignore: decorators are part of the language
 @inline

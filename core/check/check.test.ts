@@ -342,6 +342,15 @@ const CASES: [string, (s: Session) => Levels | void, (s: Session) => Levels | vo
     },
   ],
   [
+    'impulse-missing',
+    (s) => {
+      t(s, 'voice').chain.push(device('convolution', { impulse: 'f'.repeat(64) }, { id: 'cv' }));
+    },
+    (s) => {
+      t(s, 'voice').chain.push(device('convolution', {}, { id: 'cv' }));
+    },
+  ],
+  [
     'sound-unknown',
     (s) => {
       d(s, 'eq').revision = 900;

@@ -52,6 +52,7 @@ import { levelsDiffer } from './rules/levels-differ.ts';
 import { sendToMonitors } from './rules/send-to-monitors.ts';
 import { cableNeeded } from './rules/cable-needed.ts';
 import { positionNotTicked } from './rules/position-not-ticked.ts';
+import { impulseMissing } from './rules/impulse-missing.ts';
 import { soundChanged, soundKept, soundUnknown } from './rules/sound-revision.ts';
 import type { Id, Session } from '../model/types.ts';
 import { OF_OUTPUTS, chooseRemedy, keyOf } from './remedies.ts';
@@ -117,6 +118,7 @@ export const RULES: Rule[] = [
   outputsShort,
   soundUnknown,
   soundChanged,
+  impulseMissing,
   soundKept,
 ];
 

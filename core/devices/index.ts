@@ -1,6 +1,7 @@
 import { bass, keys } from './keys.ts';
 import { chorus } from './chorus.ts';
 import { clipper } from './clipper.ts';
+import { convolution } from './convolution.ts';
 import { compressor } from './compressor.ts';
 import { deesser } from './deesser.ts';
 import { delay } from './delay.ts';
@@ -41,6 +42,7 @@ const LIST = [
   saturator,
   delay,
   reverb,
+  convolution,
   doubler,
   chorus,
   width,

@@ -2,6 +2,7 @@ import { clean } from './kernels/index.ts';
 import type { ParamSpec } from '../model/param.ts';
 import type { Device, Params } from '../model/types.ts';
 import type { LivePorts } from './live.ts';
+import type { Sound } from './sounds.ts';
 import type { InstrumentType, PatternLayer } from './instrument-type.ts';
 import type { Picture } from './pictures/picture.ts';
 
@@ -14,6 +15,8 @@ export interface DeviceContext {
   maxBlock: number;
   /** real ports, where the engine plays on an interface */
   live?: LivePorts;
+  /** sounds by media id, at the engine's rate; while playing, one may still be on its way */
+  sounds?: ReadonlyMap<string, Sound>;
 }
 
 /**
@@ -119,6 +122,8 @@ export interface DeviceType {
   loop?: HardwareLoop;
   /** the value (ms) of an echo's time, as long as it is set in ms */
   echo?(params: Params): string | null;
+  /** the value that names the sound it plays with: a media id, or one of those that ship (see convolution/spaces.ts) */
+  plays?: string;
   /** the value (%) that says how wet it is, of a device that stands fully wet on a return */
   wet?: string;
   /** labels of the processor's `readings` */

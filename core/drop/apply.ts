@@ -1,5 +1,6 @@
 import type { Operation } from 'fast-json-patch';
 import { headingsUnder } from '../edit/headings.ts';
+import { mediaIn } from '../session/media.ts';
 import { validateSession } from '../session/validate/index.ts';
 import type { Preset, Session } from '../model/types.ts';
 import { tieKey } from './ends.ts';
@@ -30,13 +31,9 @@ export function applyDrop(
   const next = placeDrop(session, plan);
   const headings = plan.place.kind === 'whole' && preset.content.session?.headings;
   if (headings) next.headings = headingsUnder(headings, plan.ids);
-  const media = preset.content.media.filter(
-    (m) =>
-      !session.media.some((x) => x.id === m.id) &&
-      [...plan.tracks, ...(plan.target ? [plan.target] : [])].some((t) =>
-        t.clips.some((c) => c.media === m.id),
-      ),
-  );
+  const known = new Set(session.media.map((m) => m.id));
+  const played = mediaIn(next.tracks);
+  const media = preset.content.media.filter((m) => played.has(m.id) && !known.has(m.id));
   if (media.length) next.media = [...session.media, ...media];
   const ties: Record<string, string> = {};
   for (const e of plan.ends) {

@@ -13,6 +13,7 @@ import type {
   Track,
 } from '../model/types.ts';
 import type { MixVersion, PrintPlan } from '../model/print.ts';
+import { mediaIn } from '../session/media.ts';
 import { headingsUnder } from '../edit/headings.ts';
 import { createTrack, trackOf } from '../session/create.ts';
 import { planUnder } from '../session/print-plan.ts';
@@ -91,7 +92,7 @@ export function capture(printed: Session, trackIds: Id[], options: CaptureOption
     const choice = options.trackParts?.[t.id];
     return choice && !same(choice, parts) ? [[x.ids[t.id], [...choice]] as [Id, Parts]] : [];
   });
-  const used = new Set(tracks.flatMap((t) => t.clips.map((clip) => clip.media)));
+  const used = mediaIn([...tracks, ...x.spares]);
   const content: PresetContent = {
     tracks,
     parts: [...parts],

@@ -91,7 +91,13 @@ export async function nullTest(
   session: Session,
   preset: Preset,
   plan: DropPlan,
-  options: { seconds?: number; onProgress?: (share: number) => void; signal?: AbortSignal } = {},
+  options: {
+    seconds?: number;
+    /** what devices of the preset play with, by media id, at the session's rate */
+    sounds?: ReadonlyMap<string, Sound>;
+    onProgress?: (share: number) => void;
+    signal?: AbortSignal;
+  } = {},
 ): Promise<NullResult> {
   const seconds = options.seconds ?? 3;
   const signal = testSignal(session.sampleRate, seconds);
@@ -109,7 +115,7 @@ export async function nullTest(
     render(
       { ...s, media: [...s.media, ...media] },
       {
-        sounds: new Map([[SIGNAL, signal]]),
+        sounds: new Map([...(options.sounds ?? []), [SIGNAL, signal]]),
         to: seconds,
         taps,
         onProgress: (share) => options.onProgress?.(from + share / 2),

@@ -5,6 +5,7 @@ import type {
   Handle,
   Id,
   Lane,
+  MediaRef,
   ParamValue,
   Rack,
   Send,
@@ -65,6 +66,19 @@ export const setParam = (track: Id, device: Id, param: string, value: ParamValue
 
 export const setParams = (track: Id, device: Id, values: Record<string, ParamValue>): Edit =>
   onDevice(track, device, (d) => ({ params: { ...d.params, ...values } }));
+
+/** A device plays with another sound from here on; the session has it then, too. */
+export const setPlayed =
+  (track: Id, device: Id, values: Record<string, ParamValue>, media: MediaRef): Edit =>
+  (s) =>
+    setParams(
+      track,
+      device,
+      values,
+    )({
+      ...s,
+      media: s.media.some((m) => m.id === media.id) ? s.media : [...s.media, media],
+    });
 
 export const setState = (track: Id, slot: Id, state: SlotState): Edit =>
   onSlot(track, slot, (x) => ({ ...x, state }));

@@ -162,8 +162,8 @@ export class Renderer {
     const byId = new Map<Id, NodeRun>();
     const slots = new Map<Id, SlotRun>();
     const plans = new Map<Id, NodePlan>();
-    const { sampleRate, maxBlock, live } = this;
-    const ctx = { sampleRate, tempo: session.tempo, maxBlock, live };
+    const { sampleRate, maxBlock, live, sounds } = this;
+    const ctx = { sampleRate, tempo: session.tempo, maxBlock, live, sounds };
     const buildNode = (plan: NodePlan, there: NodeRun | undefined) => {
       const node = there ?? new NodeRun(plan, this.sampleRate, this.maxBlock);
       node.offline = this.arena !== null;

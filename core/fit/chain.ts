@@ -35,11 +35,21 @@ export interface Reduced {
   bands: number[];
 }
 
+/** What a chain is heard with. */
+export interface About {
+  /** Hz, and bpm */
+  sampleRate: number;
+  tempo: number;
+  where: Sounding;
+  /** by media id: what devices play with */
+  sounds: Map<string, Sound>;
+}
+
 /** Runs a sound through a device and keeps what comes out, as late as it comes, and how much was taken. */
-export function through(d: Device, params: Params, x: Sides, where: Sounding, fs: number, tempo: number) {
+export function through(d: Device, params: Params, x: Sides, { where, sampleRate, tempo, sounds }: About) {
   const type = playedAs(d);
-  const processor = type.create(params, { sampleRate: fs, tempo, maxBlock: STEP });
-  const late = type.latency(params, fs);
+  const processor = type.create(params, { sampleRate, tempo, maxBlock: STEP, sounds });
+  const late = type.latency(params, sampleRate);
   const frames = x.l.length;
   const out: Sides = { l: new Float64Array(frames), r: new Float64Array(frames) };
   // where the kernels can reach them
@@ -97,7 +107,7 @@ class Taken {
 }
 
 /** The same sound behind a rack, as the engine plays it. */
-function throughRack(slot: Slot, x: Sides, fs: number, tempo: number): Sides {
+function throughRack(slot: Slot, x: Sides, { sampleRate: fs, tempo, sounds }: About): Sides {
   const frames = x.l.length;
   const clip = { id: 'clip', media: 'sound', start: 0, offset: 0, length: frames / fs, gain: 0 };
   const s = createSession({ sampleRate: fs, tempo });
@@ -107,7 +117,7 @@ function throughRack(slot: Slot, x: Sides, fs: number, tempo: number): Sides {
   const sound = { l: Float32Array.from(x.l), r: Float32Array.from(x.r) };
   const [l, r] = renderNow(
     { ...s, tracks: [line, ...s.tracks], media: [media] },
-    { sounds: new Map([['sound', sound]]), taps: ['line:pre'], to: frames / fs },
+    { sounds: new Map([...sounds, ['sound', sound]]), taps: ['line:pre'], to: frames / fs },
   )['line:pre'];
   return { l: Float64Array.from(l), r: Float64Array.from(r) };
 }
@@ -126,23 +136,22 @@ export type AtDevice = (d: Device, x: Sides) => { device: Device; out?: Sides };
 export function alongChain(
   chain: readonly Slot[],
   x: Sides,
-  about: { sampleRate: number; tempo: number; where: Sounding },
+  about: About,
   at: AtDevice,
 ): { chain: Slot[]; out: Sides } {
-  const { sampleRate: fs, tempo, where } = about;
   let now = x;
   const set = chain.map((slot): Slot => {
     if (slot.state !== 'on') return slot;
     if (slot.kind === 'rack') {
       const strands = slot.strands.map((s) => ({ ...s, chain: alongChain(s.chain, now, about, at).chain }));
       const rack = { ...slot, strands };
-      now = throughRack(rack, now, fs, tempo);
+      now = throughRack(rack, now, about);
       return rack;
     }
     if (!DEVICE_TYPES[slot.type]) return slot;
     const { device, out } = at(slot, now);
     if (isKeyed(device)) return device;
-    now = out ?? through(device, device.params, now, where, fs, tempo).out;
+    now = out ?? through(device, device.params, now, about).out;
     return device;
   });
   return { chain: set, out: now };

@@ -7,7 +7,7 @@ import type { Sound } from '../engine/sound.ts';
 import { trackOf } from '../session/create.ts';
 import { devicesIn, mapDevices } from '../session/slots.ts';
 import { balanceOf, type Balance } from './balance.ts';
-import { alongChain, figuresOf, isKeyed, soundInto, through, worksByLevel } from './chain.ts';
+import { alongChain, figuresOf, isKeyed, soundInto, through, worksByLevel, type About } from './chain.ts';
 import { sounding, type Sides, type Sounding } from './figures.ts';
 import { LEAST, figuresOfSound, highPassesOf, type Figures } from './reference.ts';
 import { solveThresholds } from './solve.ts';
@@ -96,7 +96,7 @@ export function fitNow(
   if (!Number.isFinite(now.loudness)) {
     return nothing('It is too soft to tell: nothing of it is over −70 LUFS.');
   }
-  const fit = new Fit(session, line, reference, now);
+  const fit = new Fit(session, line, reference, now, sounds);
   fit.run(x);
   return { steps: fit.steps, refused: fit.refused, balance: balanceOf(reference.thirds, now.thirds) };
 }
@@ -117,6 +117,7 @@ class Fit {
     private readonly line: Track,
     private readonly was: LineReference,
     private readonly now: Figures,
+    private readonly sounds: Map<string, Sound>,
   ) {
     this.fs = session.sampleRate;
     this.tempo = session.tempo;
@@ -129,10 +130,12 @@ class Fit {
     const { chain, gain } = this.levelIn();
     const g = tenTo(gain / 20);
     const raised = gain ? { l: x.l.map((v) => v * g), r: x.r.map((v) => v * g) } : x;
-    const about = { sampleRate: this.fs, tempo: this.tempo, where: this.where };
-    alongChain(chain, raised, about, (d, sound) => this.at(d, sound));
+    alongChain(chain, raised, this.about, (d, sound) => this.at(d, sound));
   }
 
+  private get about(): About {
+    return { sampleRate: this.fs, tempo: this.tempo, where: this.where, sounds: this.sounds };
+  }
   private at(d: Device, sound: Sides): { device: Device; out?: Sides } {
     if (d.type === 'eq') return { device: this.highPass(d) };
     if (!worksByLevel(d)) return { device: d };
@@ -297,7 +300,7 @@ class Fit {
     const wanted = params.length > 1 ? was.bands! : [was.mean];
     const run = (values: readonly number[]) => {
       const changed: Params = { ...d.params, ...Object.fromEntries(params.map((p, i) => [p, values[i]])) };
-      const made = through(d, changed, sound, this.where, this.fs, this.tempo);
+      const made = through(d, changed, sound, this.about);
       return {
         made,
         given: params.length > 1 ? made.reduced.bands.slice(0, params.length) : [made.reduced.mean],

@@ -59,9 +59,10 @@ export function referenceNow(session: Session, track: Id, sounds: Map<string, So
   if (figures.seconds < LEAST || !Number.isFinite(figures.loudness)) return null;
   const where = sounding(x, sampleRate);
   const devices: DeviceFigures[] = [];
-  alongChain(line.chain, x, { sampleRate, tempo, where }, (d, now) => {
+  const about = { sampleRate, tempo, where, sounds };
+  alongChain(line.chain, x, about, (d, now) => {
     if (!worksByLevel(d) || isKeyed(d)) return { device: d };
-    const { out, reduced } = through(d, d.params, now, where, sampleRate, tempo);
+    const { out, reduced } = through(d, d.params, now, about);
     devices.push(figuresOf(d, now, reduced, where, sampleRate));
     return { device: d, out };
   });

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { LoudnessMeter, measureLoudness } from './loudness.ts';
-import { Resampler, resample } from './resample.ts';
+import { Resampler, resample } from '../devices/resample.ts';
 import { noise, sine } from '../../tests/support/build.ts';
 
 /** Sizes of the pieces in which a sound comes. */

@@ -15,6 +15,8 @@ export interface ParamSpec {
   taper?: 'linear' | 'log' | 'level' | 'square';
   step?: number;
   choices?: readonly { id: string; label: string }[];
+  /** how a text is told where it is no word itself */
+  say?(value: string): string;
   /** the value belongs to the tempo: a drop may adapt it */
   tempoBound?: boolean;
   /** came to the table later: a document without it has the default */

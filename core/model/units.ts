@@ -50,7 +50,7 @@ function digits(n: number): number {
 export function formatValue(spec: ParamSpec, v: ParamValue): string {
   if (spec.kind === 'switch') return v ? 'on' : 'off';
   if (spec.kind === 'choice') return spec.choices!.find((c) => c.id === v)?.label ?? String(v);
-  if (spec.kind === 'text') return String(v);
+  if (spec.kind === 'text') return spec.say?.(String(v)) ?? String(v);
   const n = v as number;
   switch (spec.unit) {
     case 'dB':

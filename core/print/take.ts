@@ -1,5 +1,5 @@
 import { LoudnessMeter, type Loudness } from '../measure/loudness.ts';
-import { Resampler } from '../measure/resample.ts';
+import { Resampler } from '../devices/resample.ts';
 import type { Id } from '../model/types.ts';
 import type { Printed } from './stems.ts';
 

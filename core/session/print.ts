@@ -1,3 +1,4 @@
+import { mediaIn } from './media.ts';
 import { mapSlots } from './slots.ts';
 import { randomIds, type IdMaker } from '../model/ids.ts';
 import type { Id, MediaRef, Session, Slot, SlotState, Track } from '../model/types.ts';
@@ -37,7 +38,7 @@ export function unprint(session: Session, only: { slot?: Id; track?: Id } = {}):
     const others = t.clips.filter((c) => !clips.has(c.id));
     return { ...rest, chain, input: printed!.input, clips: [...(printed!.chain?.clips ?? []), ...others] };
   });
-  const used = new Set(tracks.flatMap((t) => t.clips.map((c) => c.media)));
+  const used = mediaIn(tracks);
   const gone = new Set(
     session.tracks.flatMap((t) => t.clips.filter((c) => clips.has(c.id)).map((c) => c.media)),
   );

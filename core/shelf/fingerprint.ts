@@ -2,6 +2,7 @@ import FFT from 'fft.js';
 import { DEVICE_TYPES, newestRevision, revisionOf } from '../devices/index.ts';
 import { aloneMedia, presetSession } from '../drop/nulltest.ts';
 import { render } from '../engine/render.ts';
+import type { Sound } from '../engine/sound.ts';
 import { measureLoudness } from '../measure/loudness.ts';
 import type { Fingerprint } from '../model/fingerprint.ts';
 import type { Preset, Session } from '../model/types.ts';
@@ -24,13 +25,21 @@ const MOST_RATE = 96000;
 /** dB under which a band is silent */
 export const SILENT = -120;
 
+export interface SoundOptions {
+  signal?: AbortSignal;
+  block?: number;
+  /** what its devices play with, by media id, at a rate (Hz) */
+  sounds?(sampleRate: number): ReadonlyMap<string, Sound>;
+}
+
 /** Renders a preset's lines with the test sound; as the session that it was saved from had it, or 44.1 to 96 kHz. */
 export async function soundOfPreset(
   preset: Preset,
-  options: { signal?: AbortSignal; block?: number } = {},
+  options: SoundOptions = {},
 ): Promise<{ l: Float32Array; r: Float32Array; sampleRate: number }> {
   const sampleRate = max(LEAST_RATE, min(MOST_RATE, preset.reference.sampleRate));
   const sound = testSound(sampleRate);
+  const sounds = new Map([...(options.sounds?.(sampleRate) ?? []), [aloneMedia, sound] as const]);
   const alone: Session = presetSession(preset, sampleRate, TEST_SECONDS);
   const media = {
     id: aloneMedia,
@@ -41,7 +50,7 @@ export async function soundOfPreset(
   };
   const { master } = await render(
     { ...alone, media: [...alone.media, media] },
-    { ...options, sounds: new Map([[aloneMedia, sound]]), to: TEST_SECONDS },
+    { signal: options.signal, blockSize: options.block, sounds, to: TEST_SECONDS },
   );
   return { l: master[0], r: master[1], sampleRate };
 }
@@ -55,10 +64,7 @@ export async function soundOfPreset(
  * Source: signed random projections keep distances (W. B. Johnson, J. Lindenstrauss, 1984; D. Achlioptas, 2003; from
  * memory).
  */
-export async function makeFingerprint(
-  preset: Preset,
-  options: { signal?: AbortSignal; block?: number } = {},
-): Promise<Fingerprint> {
+export async function makeFingerprint(preset: Preset, options: SoundOptions = {}): Promise<Fingerprint> {
   const { l, r, sampleRate } = await soundOfPreset(preset, options);
   return fingerprintOf(l, r, sampleRate, soundsOf(preset));
 }

@@ -83,6 +83,16 @@ export async function getMedia(db: DataSource | EntityManager, id: string): Prom
   return bytes;
 }
 
+/** What the database has of these files, each once. */
+export async function mediaFiles(db: DataSource, ids: Iterable<string>): Promise<Map<string, Uint8Array>> {
+  const out = new Map<string, Uint8Array>();
+  for (const id of new Set(ids)) {
+    const bytes = await getMedia(db, id);
+    if (bytes) out.set(id, bytes);
+  }
+  return out;
+}
+
 export function sessionRow(id: string, s: Session): SessionRow {
   const row = new SessionRow();
   return Object.assign(row, { id, owner: OWNER, revision: 1, document: s, ...columnsOf(s), deletedAt: null });

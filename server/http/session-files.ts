@@ -4,7 +4,7 @@ import type { DataSource } from 'typeorm';
 import type { Imported, Notes } from '../../contract/index.ts';
 import { devicesIn, printedFromJson, safeName, type Session, type SheetFigure } from '../../core/index.ts';
 import { JobRow, OWNER } from '../db/entities.ts';
-import { getMedia, putMedia, putSession } from '../db/store.ts';
+import { getMedia, mediaFiles, putMedia, putSession } from '../db/store.ts';
 import { idOf, type Context } from './context.ts';
 import { FileNameDto, check } from './dto.ts';
 import { HttpProblem } from './problem.ts';
@@ -96,21 +96,11 @@ async function written(id: string, db: DataSource) {
   const states = s.tracks.flatMap((t) => devicesIn(t.chain)).flatMap((d) => d.foreign?.state?.sha256 ?? []);
   const parts = {
     ...(source ? { source } : {}),
-    media: await bytesOf(
-      s.media.map((m) => m.id),
+    media: await mediaFiles(
       db,
+      s.media.map((m) => m.id),
     ),
-    states: await bytesOf(states, db),
+    states: await mediaFiles(db, states),
   };
   return { name: s.name, ...(await writeFile(s, parts)) };
-}
-
-/** What the database has of these, each once. */
-async function bytesOf(ids: string[], db: DataSource): Promise<Map<string, Uint8Array>> {
-  const out = new Map<string, Uint8Array>();
-  for (const id of new Set(ids)) {
-    const bytes = await getMedia(db, id);
-    if (bytes) out.set(id, bytes);
-  }
-  return out;
 }

@@ -3,9 +3,10 @@ import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import type { DataSource } from 'typeorm';
 import type { PresetLikeness, ShelfLikeness } from '../../contract/index.ts';
-import { likenessOf, type Fingerprint, type Likeness, type Preset } from '../../core/index.ts';
+import { likenessOf, mediaIn, type Fingerprint, type Likeness, type Preset } from '../../core/index.ts';
 import { FingerprintRow, OWNER, PresetVersionRow } from '../db/entities.ts';
 import { log } from '../db/log.ts';
+import { mediaFiles } from '../db/store.ts';
 import type { FingerprintAnswer, FingerprintTask } from '../work/fingerprint.worker.ts';
 
 /** ms from one look for something to do to the next, and for which a thread without work waits */
@@ -126,14 +127,16 @@ export class Fingerprints {
   }
 
   /** Has a preset rendered by the thread; null when it was stopped before. */
-  private rendered(preset: Preset): Promise<FingerprintAnswer | null> {
-    if (this.isClosed) return Promise.resolve(null);
+  private async rendered(preset: Preset): Promise<FingerprintAnswer | null> {
+    const { tracks, spares } = preset.content;
+    const media = await mediaFiles(this.db, mediaIn([...tracks, ...spares]));
+    if (this.isClosed) return null;
     const worker = this.thread();
     const key = this.key++;
     return new Promise((resolve) => {
       this.waiting.set(key, resolve);
       worker.once('exit', () => resolve(null));
-      worker.postMessage({ key, preset } satisfies FingerprintTask);
+      worker.postMessage({ key, preset, media } satisfies FingerprintTask);
     });
   }
 

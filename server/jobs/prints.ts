@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import type { DataSource, Repository } from 'typeorm';
 import type { JobEntry, JobNews } from '../../contract/index.ts';
-import type { PrintFiles, Session } from '../../core/index.ts';
+import { mediaIn, type PrintFiles, type Session } from '../../core/index.ts';
 import { JobRow, MediaChunkRow } from '../db/entities.ts';
 import { log } from '../db/log.ts';
 import { transact } from '../db/transaction.ts';
@@ -205,8 +205,7 @@ export class PrintJobs {
   /** Writes the sounds of some sessions into a folder, a piece at a time. */
   private async bringSounds(songs: readonly Session[], folder: string): Promise<void> {
     await mkdir(folder, { recursive: true });
-    const played = songs.flatMap((s) => s.tracks.flatMap((t) => t.clips.map((c) => c.media)));
-    for (const media of new Set(played)) {
+    for (const media of mediaIn(songs.flatMap((s) => s.tracks))) {
       const file = await open(join(folder, media), 'w');
       try {
         for (let part = 0; ; part++) {

@@ -7,6 +7,7 @@ import {
   gainFor,
   gainsTogether,
   levelOf,
+  mediaIn,
   planPrint,
   printTakes,
   writeTakes,
@@ -44,9 +45,8 @@ async function flacFor(songs: readonly Session[]): Promise<MakeFlac | undefined>
 
 /** Every sound that a session plays, each read while it plays. */
 function soundsOf(s: Session, folder: string): Map<string, Sound> {
-  const played = new Set(s.tracks.flatMap((t) => t.clips.map((c) => c.media)));
   return new Map(
-    [...played].map((id) => [
+    [...mediaIn(s.tracks)].map((id) => [
       id,
       soundFrom(join(folder, 'sounds', id), s.sampleRate, join(folder, 'sounds', `${id}.${s.sampleRate}`)),
     ]),

@@ -12,6 +12,7 @@ import {
   spectralDeviation,
   type Params,
 } from '../../core/index.ts';
+import { OCTAVE_HIGH as HIGH, OCTAVE_LOW as LOW, octave } from '../support/octave.ts';
 import { statedDecay } from '../../core/devices/reverb/scattering.ts';
 import { db, impulse, noise, rms, stereoDevice, toneAt } from '../support/build.ts';
 
@@ -19,25 +20,6 @@ const TYPES = ['room', 'hall', 'plate', 'chamber'] as const;
 const set = (over: Params): Params => ({ ...DEVICE_TYPES.reverb.defaults, preDelay: 0, mix: 100, ...over });
 const open = { lowCut: 16, highCut: 24000 };
 const answer = (over: Params, seconds: number) => stereoDevice('reverb', set(over), impulse(seconds));
-
-const LOW = (f: number) => f / Math.SQRT2;
-const HIGH = (f: number) => Math.min(f * Math.SQRT2, 20000);
-
-/** A stretch through a filter an octave wide with steep sides: Butterworth, eighth order each. */
-function octave(x: Float32Array, f: number): Float32Array {
-  const cut = (type: string, freq: number, b: number) => ({
-    [`b${b}.on`]: true,
-    [`b${b}.type`]: type,
-    [`b${b}.freq`]: freq,
-    [`b${b}.slope`]: '48',
-  });
-  const params = {
-    ...DEVICE_TYPES.eq.defaults,
-    ...cut('highPass', LOW(f), 1),
-    ...cut('lowPass', HIGH(f), 2),
-  };
-  return stereoDevice('eq', params, x)[0];
-}
 
 /**
  * The time that the octave as a whole is measured to decay in, when each of its frequencies decays as stated: slow ones

@@ -2,13 +2,15 @@ import { integratedLoudness } from '../../core/measure/loudness.ts';
 import { beExact } from '../../core/devices/kernels/index.ts';
 import { lineCheck } from '../../core/check/index.ts';
 import { measureLevels } from '../../core/measure/levels.ts';
-import { resample } from '../../core/measure/resample.ts';
+import { soundOfSpace, spaceOf } from '../../core/devices/convolution/spaces.ts';
+import { resample } from '../../core/devices/resample.ts';
 import { measureSound } from '../../core/measure/sound.ts';
 import { nullTest } from '../../core/drop/nulltest.ts';
 import { render } from '../../core/engine/render.ts';
 import { sessionLength } from '../../core/engine/offline.ts';
 import { auditioned } from '../../core/engine/audition.ts';
 import { mapSlots } from '../../core/session/slots.ts';
+import { mediaIn } from '../../core/session/media.ts';
 import { upstream } from '../../core/session/upstream.ts';
 import { printInstrument } from '../../core/kit/print.ts';
 import type { PrintedLine } from '../../core/session/print.ts';
@@ -28,7 +30,7 @@ import type { Sound } from '../../core/engine/sound.ts';
 import type { DropPlan } from '../../core/drop/types.ts';
 import type { Measured } from '../../core/model/hardware.ts';
 import type { PrintPlan } from '../../core/model/print.ts';
-import type { Device, Id, Preset, Session } from '../../core/model/types.ts';
+import type { Device, Id, Preset, Session, Track } from '../../core/model/types.ts';
 import { renderOverTwo, serveHelp, shareable, type ToHelper } from './shared.ts';
 import type { Hearing, Job, LoopNow, Match } from './messages.ts';
 
@@ -38,7 +40,13 @@ const cancelled = new Set<number>();
 /** seconds of a line that are measured at most */
 const MEASURED = 120;
 
+/** A sound at a rate: one of the database, or one of ours, which is made here so that nothing else waits for it. */
 const load = (media: string, rate: number): Promise<Sound> => {
+  const ours = spaceOf(media);
+  if (ours) return Promise.resolve(soundOfSpace(ours, rate));
+  return fetched(media, rate);
+};
+const fetched = (media: string, rate: number): Promise<Sound> => {
   const key = `${media}@${rate}`;
   const known = sounds.get(key);
   if (known) return known;
@@ -63,11 +71,10 @@ const load = (media: string, rate: number): Promise<Sound> => {
 };
 
 /** Every sound that a session plays. */
-async function soundsOf(s: Session): Promise<Map<string, Sound>> {
+const soundsOf = (s: Session): Promise<Map<string, Sound>> => soundsAt(s.tracks, s.sampleRate);
+async function soundsAt(tracks: readonly Track[], rate: number): Promise<Map<string, Sound>> {
   const out = new Map<string, Sound>();
-  for (const media of new Set(s.tracks.flatMap((t) => t.clips.map((c) => c.media)))) {
-    out.set(media, await load(media, s.sampleRate));
-  }
+  for (const media of mediaIn(tracks)) out.set(media, await load(media, rate));
   return out;
 }
 
@@ -238,7 +245,10 @@ const WORK: { [K in Job['op']]: (job: JobOf<K>, control: Control) => Promise<Ans
     result: await measureLevels(session, await soundsOf(session), control),
   }),
   null: async ({ session, preset, plan }, control) => ({
-    result: await nullTest(session, preset as Preset, plan as DropPlan, control),
+    result: await nullTest(session, preset as Preset, plan as DropPlan, {
+      ...control,
+      sounds: await soundsAt((preset as Preset).content.tracks, session.sampleRate),
+    }),
   }),
 };
 

@@ -1,5 +1,6 @@
 import * as plain from './plain.ts';
 import { BETWEEN_TABLE, between as plainBetween } from './between.ts';
+import { head as plainHead, multiply as plainMultiply, type Spectra } from './convolve.ts';
 import { envelope as plainEnvelope } from './envelope.ts';
 import { peaks as plainPeaks } from './peaks.ts';
 import { scatter as plainScatter, type ScatterState } from './scatter.ts';
@@ -40,6 +41,18 @@ interface Simd {
   tallest(x: number, n: number, h: number, taps: number): number;
   envelope(l: number, r: number, n: number, s: number): void;
   between(ring: number, mask: number, at: number, times: number, n: number, table: number): void;
+  head(x: number, n: number, h: number, taps: number, out: number): void;
+  multiply(
+    sum: number,
+    blocks: number,
+    stride: number,
+    count: number,
+    parts: number,
+    bins: number,
+    newest: number,
+    from: number,
+    to: number,
+  ): void;
   peaks(x: number, n: number, h: number, taps: number, row: number, out: number): void;
   scatter(
     l: number,
@@ -314,6 +327,39 @@ export function between(ring: Float64Array, mask: number, at: number, times: Flo
   if (own && times.buffer === own.buffer) {
     own.kernels.between(ring.byteOffset, mask, at, times.byteOffset, n, TAPS);
   } else plainBetween(ring, mask, at, times, n);
+}
+
+/** The first samples of a convolution; see convolve.head. Three samples behind the last are read and written, too. */
+export function head(
+  x: Float64Array,
+  from: number,
+  n: number,
+  h: Float64Array,
+  out: Float64Array,
+  at: number,
+): void {
+  const own = home(x);
+  if (own && h.buffer === own.buffer && out.buffer === own.buffer) {
+    own.kernels.head(x.byteOffset + from * 8, n, h.byteOffset, h.length, out.byteOffset + at * 8);
+  } else plainHead(x, from, n, h, out, at);
+}
+
+/** Adds products of spectra; see convolve.multiply. A number of bins that four divides. */
+export function multiply(sum: Float64Array, s: Spectra, newest: number, from: number, to: number): void {
+  const own = home(sum);
+  if (own && s.blocks.buffer === own.buffer && s.parts.buffer === own.buffer) {
+    own.kernels.multiply(
+      sum.byteOffset,
+      s.blocks.byteOffset + s.first * 8,
+      s.stride,
+      s.count,
+      s.parts.byteOffset,
+      s.bins,
+      newest,
+      from,
+      to,
+    );
+  } else plainMultiply(sum, s, newest, from, to);
 }
 
 /** The height of n places, each at least what it was; see peaks.peaks. Three behind the last are looked at, too. */

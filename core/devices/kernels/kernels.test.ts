@@ -8,9 +8,11 @@ import {
   cascade,
   clipBlock,
   doubles,
+  head,
   ints,
   linked,
   mix,
+  multiply,
   peaks,
   tallest,
   saturate,
@@ -188,6 +190,34 @@ test('a line read between its samples, around its end, too', () => {
     return [...times];
   });
   expect(apart(fast, slow)).toBeLessThan(1e-12);
+});
+
+test('a convolution’s first samples and its products of spectra', () => {
+  for (const n of [1, 4, 7, 30]) {
+    const [fast, slow] = both(() => {
+      const out = doubles(n + 4);
+      head(at(noise(0.01, 0.9, 5)), 40, n, at(noise(0.01, 1, 6).subarray(0, 17)), out, 0);
+      return [...out.subarray(0, n)];
+    });
+    expect(apart(fast, slow)).toBeLessThan(1e-12);
+  }
+  const bins = 8;
+  for (const newest of [0, 2, 4]) {
+    const [fast, slow] = both(() => {
+      const spectra = {
+        blocks: at(noise(0.01, 0.9, 5)),
+        first: 2 * bins,
+        stride: 4 * bins,
+        count: 5,
+        parts: at(noise(0.01, 0.9, 8)),
+        bins,
+      };
+      const sum = at(noise(0.01, 0.1, 9).subarray(0, 2 * bins));
+      multiply(sum, spectra, newest, 1, 5);
+      return [...sum];
+    });
+    expect(apart(fast, slow)).toBeLessThan(1e-12);
+  }
 });
 
 test('mixing: any number of sources, odd lengths', () => {

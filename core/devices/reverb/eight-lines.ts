@@ -55,10 +55,10 @@ export class EightLines implements Network {
   private asleep = true;
 
   constructor(
-    readonly type: RoomType,
+    readonly key: RoomType,
     private readonly fs: number,
   ) {
-    const space = SPACES[type];
+    const space = SPACES[key];
     for (let k = 0; k < 8; k++) {
       this.len[k] = Math.max(STEP, Math.round((space.lines[k] * fs) / 1000));
       // the right side's diffusers are a little longer, so that the sides never move alike

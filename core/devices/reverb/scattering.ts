@@ -83,10 +83,10 @@ export class Scattering implements Network {
   private readonly memory: number;
 
   constructor(
-    readonly type: RoomType,
+    readonly key: RoomType,
     private readonly fs: number,
   ) {
-    this.lengths = lengthsOf(type, fs, STEP);
+    this.lengths = lengthsOf(key, fs, STEP);
     const { lines, taps } = this.lengths;
     const map = ints(MAP);
     let size = 0;

@@ -2,6 +2,7 @@ import { createSession, createTrack } from '../../session/create.ts';
 import { COLOURS } from '../../model/colours.ts';
 import { sha256Hex } from '../../model/json.ts';
 import { validateSession } from '../../session/validate/index.ts';
+import { mediaIn } from '../../session/media.ts';
 import { mapDevices } from '../../session/slots.ts';
 import {
   MAX_LEVEL,
@@ -119,6 +120,7 @@ class Reader {
     this.connect();
     this.mendRouting();
     this.clips(tempo);
+    this.impulses();
     readLanes(
       this.root,
       this.tracks.flatMap((t) => homesOf(t, this.elements)),
@@ -399,6 +401,19 @@ class Reader {
       gain: 0,
       ...(x.off ? { off: true } : {}),
     });
+  }
+
+  /** Sounds that devices of ours play with, by their sha-256. */
+  private impulses(): void {
+    const wanted = mediaIn(this.tracks);
+    for (const m of this.refs) wanted.delete(m.id);
+    for (const [path, data] of Object.entries(this.entries)) {
+      if (wanted.size === 0) return;
+      if (!/\.wav$/i.test(path)) continue;
+      const id = sha256Hex(data);
+      if (wanted.delete(id)) this.sound(path, 'impulse response');
+    }
+    for (const id of wanted) this.note(`The impulse response ${id.slice(0, 12)}… is not in the file.`);
   }
 
   /** The sound of an entry; null, and a note, where there is none that can be played. */

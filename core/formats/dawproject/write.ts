@@ -1,5 +1,6 @@
 import { colourOf } from '../../model/colours.ts';
 import { canonicalJson, same } from '../../model/json.ts';
+import { mediaIn } from '../../session/media.ts';
 import { devicesIn } from '../../session/slots.ts';
 import type { Clip, Id, MediaRef, Session, Track } from '../../model/types.ts';
 import { copyEntries, noEntries, writeZip, type Entries } from '../zip.ts';
@@ -343,6 +344,21 @@ class ProjectWriter {
       for (const clip of t.clips) {
         const was = before.get(clip.id) ?? null;
         if (was?.track !== t.id || !same(was.clip, clip)) this.placeClip(t, clip, was);
+      }
+    }
+    this.impulses();
+  }
+
+  /** Sounds that devices play with are in the file, too: the reader finds them by their sha-256. */
+  private impulses(): void {
+    const clips = new Set(this.session.tracks.flatMap((t) => t.clips.map((c) => c.media)));
+    for (const id of mediaIn(this.session.tracks)) {
+      if (clips.has(id)) continue;
+      const m = this.session.media.find((x) => x.id === id);
+      if (!this.pathOf(id, m)) {
+        this.notes.push(
+          `The impulse response “${m?.name ?? id.slice(0, 12)}” is not here any more, so it was left out.`,
+        );
       }
     }
   }

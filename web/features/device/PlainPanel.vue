@@ -20,6 +20,7 @@ import { DeviceHardware } from '../hardware/index.ts';
 import { KitActions, useKit } from '../kit/index.ts';
 import { DevicePicture, Readings } from '../picture/index.ts';
 import BandTable from './BandTable.vue';
+import ImpulseChoice from './ImpulseChoice.vue';
 import KeyInput from './KeyInput.vue';
 import { useValues } from './values.ts';
 
@@ -38,8 +39,9 @@ const groups = computed(() => {
   }
   return [...found].map(([name, params]) => ({ name, params }));
 });
-/** What sounds without a unit is nothing to set beside one. */
-const isIdle = (id: string) => id === 'unit' && !!props.device.hardware?.units.length;
+/** What sounds without a unit is nothing to set beside one; what a device plays with has a field of its own. */
+const isIdle = (id: string) =>
+  (id === 'unit' && !!props.device.hardware?.units.length) || id === spec.value.plays;
 const usable = (group: { params: ParamSpec[] }) =>
   group.params.filter((p) => isUsed(props.device, p.id) && !isIdle(p.id));
 const has = (group: { params: ParamSpec[] }, id: string) => group.params.some((p) => p.id === id);
@@ -94,6 +96,7 @@ function measure() {
     <div class="flex min-h-0 flex-col gap-2 overflow-auto">
       <KitActions v-if="parts" :track="track" :device="device" />
       <DeviceHardware v-if="spec.loop" :track="track" :device="device" />
+      <ImpulseChoice v-if="spec.plays" :track="track" :device="device" />
       <BandTable v-if="bands" :track="track" :device="device" :names="bands" />
       <div class="grid min-h-0 auto-cols-[minmax(112px,230px)] grid-flow-col gap-5 px-1">
         <fieldset v-for="g in groups" :key="g.name" class="min-w-[112px]">

@@ -33,7 +33,7 @@ export function listeningSession(p: Preset, ref: MediaRef, local: Id): { session
   });
   const s = applyDrop(empty, plan, p).session;
   const track = plan.ids[local];
-  s.media = [ref];
+  s.media = [...s.media.filter((m) => m.id !== ref.id), ref];
   // what is fed by others gets the sound itself, so that a bus or return can be heard alone
   s.tracks = s.tracks.map((t) =>
     t.id === track

@@ -1,5 +1,13 @@
 import { ref } from 'vue';
-import { devicesIn, sessionLength, type Id, type Session, type Track } from '../../../core/index.ts';
+import {
+  devicesIn,
+  sessionLength,
+  soundsIn,
+  spaceOf,
+  type Id,
+  type Session,
+  type Track,
+} from '../../../core/index.ts';
 import workletUrl from '../../audio/engine.worklet.ts?worker&url';
 import { jobs } from '../../audio/jobs.ts';
 import type { FromEngine, ToEngine } from '../../audio/messages.ts';
@@ -220,8 +228,8 @@ function makeSounds(
   return { bring, ready, forget };
 }
 
-/** Sounds of the session that some line plays. */
+/** Sounds of the session, and of ours, that some line plays. */
 function mediaOf(s: Session): string[] {
-  const played = new Set(s.tracks.flatMap((t) => t.clips.map((clip) => clip.media)));
-  return s.media.map((m) => m.id).filter((id) => played.has(id));
+  const there = new Set(s.media.map((m) => m.id));
+  return [...soundsIn(s.tracks)].filter((id) => there.has(id) || spaceOf(id));
 }

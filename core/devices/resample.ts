@@ -1,5 +1,5 @@
-import { kaiser } from '../devices/math.ts';
-import { sinc } from '../devices/interpolate.ts';
+import { kaiser } from './math.ts';
+import { sinc } from './interpolate.ts';
 
 // taken out of the global object once: a look-up per sample is slow in sandboxed test runs
 const { ceil, floor, max, min, round } = Math;
