@@ -157,7 +157,8 @@ interface Voice {
   inc2: number;
   table: Float64Array;
   level: number;
-  state: 0 | 1 | 2;
+  /** on its way up, sinking, let go, over */
+  state: 0 | 1 | 2 | 3;
   env: number;
   held: boolean;
   shape: Shape;
@@ -166,6 +167,8 @@ interface Voice {
   /** frames until it lets go by itself */ left: number;
 }
 const VOICES = 48;
+/** a voice that is let go ends under this share of its height */
+const INAUDIBLE = 1e-4;
 
 /**
  * Voices of a tuned instrument: single periods read from tables, a second one beside the first slightly off
@@ -281,10 +284,9 @@ export class Tones {
       const v = this.voices[k];
       const tone = v.tone;
       if (!tone) continue;
-      if (v.held && (v.left -= to - from) <= 0) {
-        v.held = false;
-        v.state = 2;
-      }
+      const lets = v.held ? from + v.left : Infinity;
+      v.left -= to - from;
+      if (v.held && v.left <= 0) v.held = false;
       const t = v.table;
       const s = v.shape;
       const line = this.line;
@@ -309,6 +311,7 @@ export class Tones {
           x = 0.5 * (x + t[b] + (second - b) * (t[b + 1] - t[b]));
         }
         low += k1 * (x - low);
+        if (i >= lets && state < 2) state = 2;
         if (state === 0) {
           env += up;
           if (env >= 1) {
@@ -317,6 +320,11 @@ export class Tones {
           }
         } else if (state === 1) env += down * (s.sustain - env);
         else env -= rel * env;
+        // where it ends, it ends at this sample, whatever the block is
+        if (env < INAUDIBLE && (state === 2 || (state === 1 && s.sustain === 0))) {
+          env = 0;
+          state = 3;
+        }
         line[i] = low * env * v.level * g;
         if (i - from < left) g += dg;
       }
@@ -326,7 +334,7 @@ export class Tones {
       v.low = low;
       v.state = state;
       put(line, from, to, tone, v.tag);
-      if ((state === 2 || (state === 1 && s.sustain === 0)) && env < 1e-4) v.tone = null;
+      if (state === 3) v.tone = null;
     }
     this.lfo = (lfo + dl * (to - from)) % (2 * PI);
   }

@@ -48,6 +48,7 @@ const audible: Record<string, Params> = {
   width: { width: 150, lows: true },
   pitchcorrect: { amount: 80, speed: 20, scale: 'major' },
   doubler: { voices: '4' },
+  convolution: { highCut: 9000, length: 60 },
 };
 /** Values that are heard only while others move. */
 const unheard: Record<string, string[]> = { delay: ['move'] };

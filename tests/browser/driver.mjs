@@ -301,6 +301,13 @@ export class Page {
     await a.pause(120).release().perform();
   }
 
+  /** Waits until a line's meter shows sound. */
+  heard(name) {
+    return this.until(`${name} to be heard`, async () => {
+      const shown = await this.text(await this.find(`[data-testid="peak-${name}"]`, ''));
+      return parseFloat(shown.replace('−', '-')) > -40;
+    });
+  }
   async saved() {
     return this.until('everything to be saved', () =>
       this.js('return document.querySelector(\'[data-testid="save-state"]\')?.innerText === "saved"'),

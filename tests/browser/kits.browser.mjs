@@ -34,13 +34,6 @@ const home = async () => {
   await p.go(`/session/${id}`);
   await p.line('Kit');
 };
-/** Waits until a line's meter shows sound. */
-const heard = (name) =>
-  p.until(
-    `${name} to be heard`,
-    async () =>
-      parseFloat((await p.text(await p.find(`[data-testid="peak-${name}"]`, ''))).replace('−', '-')) > -40,
-  );
 /** Goes to the check, waits for the finding, mends it there and comes back. */
 async function mended(title, fix) {
   await p.js('document.activeElement.blur()');
@@ -114,7 +107,7 @@ test('a kit is laid out in one step: looked at as a table, changed there, carrie
 test('every part is struck and lands where its name says; the picture can be heard', async () => {
   await home();
   await p.click('Play');
-  for (const name of ['Kick', 'Hats', 'Overheads', 'Deck kit bus']) await heard(name);
+  for (const name of ['Kick', 'Hats', 'Overheads', 'Deck kit bus']) await p.heard(name);
   await p.click('Stop');
   await open('Kit', 'Deck kit');
   await p.click('Tap test');
@@ -193,7 +186,7 @@ test('printed to audio with progress: the lines carry sound, the instrument slee
   for (const t of printed) assert.equal(t.input.kind, 'none');
   for (const m of s.media.slice(-2)) assert.ok((await fetch(`${base}/api/media/${m.id}`)).ok);
   await p.click('Play');
-  await heard('Kick');
+  await p.heard('Kick');
   await p.click('Stop');
   await p.click('Restore the instrument');
   await p.see('The instrument plays again');

@@ -1,6 +1,10 @@
 // Racks, handles, keys, defaults, several lines at once, and the master's meters, as a person uses them.
 import assert from 'node:assert/strict';
+import { writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { after, before, test } from 'node:test';
+import { writeWav } from '../../dist/node/core/index.js';
 import { Key, openBrowser } from './driver.mjs';
 
 let p;
@@ -470,4 +474,46 @@ test('five handles with useful ranges, two of them switches: 8 clicks; a button 
   await p.click('Duplicate Bass');
   const copied = (await track(id, 'Bass 2')).chain[0].handles;
   assert.ok(copied.every((h) => h.cc === null));
+});
+
+test('a recorded space: one that ships, then a file of one’s own; it is heard, saved with the preset and there after a drop elsewhere', async () => {
+  const id = await open('A vault');
+  await p.click('Line Lead voice', await p.line('Lead voice'));
+  await p.click('Add a device to Lead voice');
+  await p.click('Convolution reverb');
+  const panel = await p.find('section', 'Convolution reverb on Lead voice');
+  await p.choose('Impulse response', 'Stone nave', panel);
+  const device = (t) => t.chain.find((d) => d.type === 'convolution');
+  const impulse = async () => device(await track(id, 'Lead voice')).params.impulse;
+  assert.equal(await impulse(), 'space:stone-nave');
+  await p.click('Play');
+  await p.heard('Lead voice');
+  const file = join(tmpdir(), `vault-${process.pid}.wav`);
+  const echo = Float32Array.from({ length: 24000 }, (_, i) => (i === 9600 ? 0.9 : 0));
+  writeFileSync(file, writeWav([echo], 48000, 24));
+  await (await p.find('input[type=file]', 'Your own impulse response', panel)).sendKeys(file);
+  await p.see('travels with presets');
+  const own = await impulse();
+  assert.match(own, /^[0-9a-f]{64}$/);
+  await p.heard('Lead voice');
+  await p.click('Stop');
+  await p.click('Line Lead voice', await p.line('Lead voice'));
+  await p.keys('k');
+  const sheet = await p.find('dialog', 'Save “Lead voice”');
+  await p.type('Name', 'A vault of one’s own', sheet);
+  await p.click('Save to the shelf', sheet);
+  await p.see('“A vault of one’s own” is on the shelf');
+  const other = await api('POST', '/sessions', { name: 'Elsewhere', copyOf: 'kelp-and-copper' });
+  const [saved] = (await api('GET', '/presets?q=vault%20own')).items;
+  await p.go(`/shelf/${saved.id}`);
+  await p.click('Drop into a session');
+  await p.click('Elsewhere', await p.find('[role="menu"]', ''));
+  await p.click('Drop', await p.find('dialog', 'Drop “A vault'));
+  await p.see('nothing lost');
+  const { document: s } = await p.until('the drop to be saved', async () => {
+    const now = await api('GET', `/sessions/${other.id}`);
+    return now.document.media.some((m) => m.id === own) && now;
+  });
+  assert.ok(s.tracks.some((t) => device(t)?.params.impulse === own));
+  assert.deepEqual(await p.errors(), []);
 });

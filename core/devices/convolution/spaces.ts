@@ -10,7 +10,7 @@ import type { Sound } from '../sounds.ts';
  * 1979), and behind them noise that decays octave by octave and sets in as reflections grow dense (J. A. Moorer, 1979;
  * both from memory). A steel sheet has no walls; its highs run ahead of its lows.
  */
-interface Space {
+export interface Space {
   id: string;
   label: string;
   /** in a few words, for lists and for telling buses apart */
@@ -102,6 +102,9 @@ const EAR = [0.67, 0.59, 0.47] as const;
 const APART = 0.3;
 const HALF = 8;
 
+/** Seconds of a space's impulse response. */
+export const lengthOf = ({ decay }: Space): number => (Math.max(...decay) * END_DB) / 60;
+
 const MADE = new Map<string, Sound>();
 
 /** The impulse response of a space of ours at a rate (Hz); made once. */
@@ -116,8 +119,7 @@ export function soundOfSpace(space: Space, sampleRate: number): Sound {
 }
 
 function makeSide(space: Space, side: number): Float32Array {
-  const seconds = (Math.max(...space.decay) * END_DB) / 60;
-  const tail = tailOf(space, side, Math.round(seconds * RATE));
+  const tail = tailOf(space, side, Math.round(lengthOf(space) * RATE));
   const early = space.walls ? reflections(space, space.walls, side, tail.length) : null;
   if (early) {
     const gain =

@@ -1,4 +1,4 @@
-import { SPACES, spaceOf } from '../convolution/spaces.ts';
+import { SPACES, lengthOf, spaceOf } from '../convolution/spaces.ts';
 import { grid, num, through, type Pen, type Picture, type PictureView } from './picture.ts';
 import { tenTo } from '../../model/power.ts';
 import type { Params } from '../../model/types.ts';
@@ -38,19 +38,32 @@ function draw(g: Pen, v: PictureView, w: number, h: number): void {
     g.globalAlpha = 0.25;
     g.fillRect(x, y(t), step * 0.7, h - 18 - y(t));
     g.globalAlpha = 1;
-    g.fillRect(x, y(t * share), step * 0.7, 2);
+    g.fillRect(x, y(t), step * 0.7, 2);
     g.fillStyle = v.colour('soft');
     g.fillText(NAMES[k], x, h - 4, step);
   });
+  const cut = share * lengthOf(known);
+  if (cut >= span) return;
+  g.setLineDash([4, 4]);
+  g.strokeStyle = v.colour('ink');
+  g.beginPath();
+  g.moveTo(36, y(cut));
+  g.lineTo(w - 4, y(cut));
+  g.stroke();
+  g.setLineDash([]);
+  g.fillText('cut off here', w - 80, y(cut) - 4, 76);
 }
 
 export const space: Picture = {
   name: 'Decay in octaves',
   shape(d, w, h) {
-    const time = decayOf(d.params)[4] * (num(d, 'length') / 100);
+    const time = decayOf(d.params)[4];
+    const end = lengthOf(spaceOf(String(d.params.impulse)) ?? SPACES[0]) * (num(d, 'length') / 100);
     const span = 4;
     const times = Array.from({ length: 24 }, (_, i) => (i / 23) * span);
-    const line = through(times.map((t) => [(t / span) * w, h - 1 - tenTo((-2 * t) / time) * (h - 3)]));
+    const line = through(
+      times.map((t) => [(t / span) * w, h - 1 - (t < end ? tenTo((-2 * t) / time) * (h - 3) : 0)]),
+    );
     return { line, fill: `M0 ${h}L${line.slice(1)}L${w} ${h}Z` };
   },
   draw,
