@@ -64,7 +64,7 @@ test('strips, racks, devices, rigs and starters, each sound, with a category, ta
   }
   expect(new Set(demo.presets.map((p) => p.name)).size).toBe(demo.presets.length);
   const names = (kind: string) => demo.presets.filter((p) => p.kind === kind).length;
-  expect(['strip', 'rack', 'device', 'rig', 'starter'].map(names)).toEqual([11, 6, 4, 10, 3]);
+  expect(['strip', 'rack', 'device', 'rig', 'starter'].map(names)).toEqual([11, 6, 5, 10, 3]);
 });
 
 test('the classic sets do what they are for', () => {

@@ -1,6 +1,7 @@
 import { hurriedKit } from './kits.ts';
 import {
   BLEND_SPEC,
+  SPACES,
   capture,
   captureSlot,
   clone,
@@ -13,6 +14,7 @@ import {
   createTrack,
   mapDevices,
   renewTrack,
+  spaceId,
   type Device,
   type Handle,
   type Id,
@@ -775,6 +777,22 @@ const devicePieces = ({ m, piece }: Bench): Piece[] => [
     colour: 'heather',
     note: 'Mix first; 20 % is felt more than heard.',
     draft: piece(m.d('pitchshift', 'A fifth below', { semitones: -7, mix: 20 })),
+  },
+  {
+    kind: 'device',
+    name: 'Stone nave, far away',
+    category: 'Devices/Space',
+    tags: ['reverb', 'recorded space', 'effect'],
+    colour: 'kelp',
+    note: 'For a return. The first 20 ms are left out, so that the voice stays in front.',
+    draft: piece(
+      m.d('convolution', 'Stone nave', {
+        impulse: spaceId(SPACES[4]),
+        start: 20,
+        lowCut: 180,
+        highCut: 9000,
+      }),
+    ),
   },
 ];
 

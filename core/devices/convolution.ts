@@ -32,7 +32,7 @@ export const convolution = defineDevice({
       kind: 'text',
       default: spaceId(SPACES[0]),
       help: 'A space of ours, or a sound of the session by its sha-256',
-      say: (v) => spaceOf(v)?.label ?? `your own (${v.slice(0, 8)}…)`,
+      choices: SPACES.map((s) => ({ id: spaceId(s), label: s.label })),
     },
     preDelay(0),
     {

@@ -1,9 +1,8 @@
 import { interval } from './pictures/note.ts';
 import { doubles } from './kernels/index.ts';
 import { StereoDelay } from './align.ts';
-import { lagrange, windowed } from './line.ts';
 import { Glide, Ramp, smoothing } from './math.ts';
-import { GrainShifter, PitchTracker, SpliceShifter } from './pitch.ts';
+import { GrainShifter, PitchTracker, SpliceShifter, type GrainWay } from './pitch.ts';
 import { choice, defineDevice, percent, wholeNumber, type DeviceContext, type Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';
 import { twoTo } from '../model/power.ts';
@@ -36,12 +35,17 @@ export const pitchShift = defineDevice({
     percent('mix', 'Mix', 'Output', 0, 100, 100, { step: 1 }),
   ],
   latency: (_p, fs) => latencyAt(fs),
-  create: (params, ctx) => new PitchShiftProcessor(params, ctx),
+  create: (params, ctx) => new PitchShiftProcessor(params, ctx, 'epochs'),
   earlier: [
     {
       since:
         'where formants stay, no note is taken for the one an octave above, and what is not shifted is not touched',
-      create: (params, ctx) => new PitchShiftProcessor(params, ctx, true),
+      create: (params, ctx) => new PitchShiftProcessor(params, ctx, 'first'),
+      differs: (p) => p.formants === 'keep',
+    },
+    {
+      since: 'where formants stay, they keep their shape: grains are taken where the voice rings',
+      create: (params, ctx) => new PitchShiftProcessor(params, ctx, 'apart'),
       differs: (p) => p.formants === 'keep',
     },
   ],
@@ -69,12 +73,12 @@ class PitchShiftProcessor implements Processor {
   private readonly wr: Float64Array;
   private readonly gl: Float64Array;
   private readonly gr: Float64Array;
-  constructor(params: Params, ctx: DeviceContext, isFirst = false) {
+  constructor(params: Params, ctx: DeviceContext, way: GrainWay) {
     const fs = ctx.sampleRate;
     const whole = latencyAt(fs);
     this.splice = new SpliceShifter(fs);
-    this.grain = new GrainShifter(fs, LOWEST, isFirst ? lagrange : windowed);
-    this.tracker = new PitchTracker(fs, LOWEST, 1000, 256, isFirst ? 'first' : 'path');
+    this.grain = new GrainShifter(fs, LOWEST, way);
+    this.tracker = new PitchTracker(fs, LOWEST, 1000, 256, way === 'first' ? 'first' : 'path');
     [this.dry, this.early, this.late] = [0, 1, 2].map(() => new StereoDelay(fs, ctx.maxBlock));
     this.dry.set(whole, true);
     this.early.set(whole - this.splice.latency, true);

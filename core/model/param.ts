@@ -14,9 +14,8 @@ export interface ParamSpec {
   default: ParamValue;
   taper?: 'linear' | 'log' | 'level' | 'square';
   step?: number;
+  /** of a choice all, of a text those that have a name */
   choices?: readonly { id: string; label: string }[];
-  /** how a text is told where it is no word itself */
-  say?(value: string): string;
   /** the value belongs to the tempo: a drop may adapt it */
   tempoBound?: boolean;
   /** came to the table later: a document without it has the default */

@@ -46,11 +46,18 @@ function digits(n: number): number {
   return n < 100 ? 1 : 0;
 }
 
+const SHA256 = /^[0-9a-f]{64}$/;
+/** A text by its name, where it has one; a sound’s sha-256 by its beginning. */
+function nameIn(spec: ParamSpec, v: string): string {
+  if (SHA256.test(v)) return `own sound ${v.slice(0, 8)}…`;
+  return spec.choices?.find((c) => c.id === v)?.label ?? v;
+}
+
 /** A value as a person reads it, with its unit: "−24.0 dB", "2.50 kHz", "4.0:1", "1/8 dotted", "∞:1". */
 export function formatValue(spec: ParamSpec, v: ParamValue): string {
   if (spec.kind === 'switch') return v ? 'on' : 'off';
   if (spec.kind === 'choice') return spec.choices!.find((c) => c.id === v)?.label ?? String(v);
-  if (spec.kind === 'text') return spec.say?.(String(v)) ?? String(v);
+  if (spec.kind === 'text') return nameIn(spec, String(v));
   const n = v as number;
   switch (spec.unit) {
     case 'dB':
@@ -116,8 +123,9 @@ export function parseValue(spec: ParamSpec, typed: string): { value: ParamValue 
       : { error: `${spec.label} is one of ${spec.choices!.map((c) => c.label).join(', ')}.` };
   }
   if (spec.kind === 'text') {
+    const named = spec.choices?.find((c) => c.label === typed.trim());
     return typed.trim() && typed.trim().length <= 80
-      ? { value: typed.trim() }
+      ? { value: named?.id ?? typed.trim() }
       : { error: `${spec.label} is a text of 1 to 80 characters.` };
   }
   const n = readNumber(spec, t);

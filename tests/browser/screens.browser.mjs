@@ -2,6 +2,8 @@
 // the drop sheet's choices; folders; many lines; the look.
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
+import { fileURLToPath } from 'node:url';
+import { build } from 'vite';
 import { Key, openBrowser } from './driver.mjs';
 
 let p;
@@ -125,6 +127,40 @@ test('still the same: a preset is rendered again and is equal; a device takes an
   await p.click('Undo');
   await p.gone('Reverb revision 1, on Plate');
   await p.saved();
+});
+
+test('a fingerprint made in this browser is equal to the one that Node makes', async () => {
+  const entry = fileURLToPath(new URL('../../core/index.ts', import.meta.url));
+  const lib = { entry, formats: ['es'], fileName: 'core' };
+  const [{ output }] = await build({
+    configFile: false,
+    logLevel: 'silent',
+    build: { write: false, minify: false, lib },
+  });
+  const core = await import('../../dist/node/core/index.js');
+  const { makeDemo } = await import('../../dist/node/demo/index.js');
+  const names = ['Lead, close and warm', 'Stone nave, far away', 'A fifth below, quiet'];
+  const presets = makeDemo().presets.filter((x) => names.includes(x.name));
+  assert.equal(presets.length, names.length);
+  // a page of its own: the program's own page runs no code that did not come with it
+  await p.driver.get('data:text/html,<title>sound</title>');
+  await p.driver.manage().setTimeouts({ script: 120_000 });
+  const there = await p.driver.executeAsyncScript(
+    `const [code, presets, done] = arguments;
+     import(URL.createObjectURL(new Blob([code], { type: 'text/javascript' })))
+       .then(async (core) => {
+         const prints = [];
+         for (const preset of presets) prints.push(await core.makeFingerprint(preset));
+         done(JSON.stringify(prints));
+       })
+       .catch((e) => done(String(e)));`,
+    output[0].code,
+    presets,
+  );
+  for (const [i, print] of JSON.parse(there).entries()) {
+    const here = await core.makeFingerprint(presets[i]);
+    assert.equal(core.likenessOf(here, print).verdict, 'equal', presets[i].name);
+  }
 });
 
 test('from the shelf into a chosen session', async () => {

@@ -249,6 +249,23 @@ describe('formants that stay, without a shift', () => {
     const half = runDevice('pitchshift', { ...still, mix: 50 }, x).map((v, i) => v - x[i]);
     expect(db(rms(half.subarray(9600)) / rms(x))).toBeLessThan(-60);
   });
+  test.each([-7, -4, 3, 5, 9])('%i semitones: the formants keep their shape', (semitones) => {
+    // the same voice at the other pitch is what it is to become; both by their harmonics to 5 kHz, in dB
+    const ratio = 2 ** (semitones / 12);
+    const wanted = sung(160 * ratio, 1.5);
+    const apart = (revision: number) => {
+      const y = runDevice('pitchshift', { ...still, semitones }, sung(160, 1.5), { revision });
+      const count = Math.floor(5000 / (160 * ratio));
+      const off = Array.from({ length: count }, (_, k) => {
+        const at = (v: Float32Array) => db(toneAt(v, (k + 1) * 160 * ratio, 48000, 24000, 72000));
+        return at(y) - at(wanted);
+      });
+      const mean = off.reduce((a, b) => a + b, 0) / count;
+      return Math.hypot(...off.map((d) => d - mean)) / Math.sqrt(count);
+    };
+    expect(apart(3)).toBeLessThan(3.6);
+    expect(apart(3)).toBeLessThan(apart(2) + 0.3);
+  });
   test.each([-7, -3, 4, 7])('%i semitones: as loud within half a decibel', (semitones) => {
     const y = runDevice('pitchshift', { ...still, semitones }, sung(220, 2, 0.004));
     expect(abs(db(rms(y, 24000) / rms(sung(220, 2, 0.004), 24000)))).toBeLessThan(0.5);

@@ -98,7 +98,8 @@ export class SpaceProcessor implements Processor {
     const next = this.spaces.make(p);
     next.set(p, true);
     if (immediate) next.prepare?.();
-    if (next.isReady === false) this.waiting = next;
+    // a change waits for the one before it to have faded over
+    if (next.isReady === false || (this.old && !immediate)) this.waiting = next;
     else this.take(next, immediate);
   }
   private take(next: Network, immediate: boolean): void {
@@ -111,7 +112,7 @@ export class SpaceProcessor implements Processor {
   }
   private await(n: number): void {
     this.waiting?.prepare?.(n);
-    if (this.waiting?.isReady) this.take(this.waiting, false);
+    if (this.waiting && this.waiting.isReady !== false && !this.old) this.take(this.waiting, false);
   }
 
   process(l: Float64Array, r: Float64Array, n: number): void {
