@@ -369,24 +369,39 @@ export function saturate(x: usize, n: i32, gain: f64, bias: f64): void {
   for (const end = x + (<usize>n << 3); x < end; x += 16) v128.store(x, f64x2.mul(kk, f64x2.sub(tanh2(madd(g, v128.load(x), b)), tt)));
 }
 
-/** Saturation by the antiderivative on n samples (n even); s: last input behind the drive, –, last output. Short steps, the most of them, need no logarithm. */
+/** Saturation by the antiderivative on n samples (n even); s: last input behind the drive, –, last output. Short steps, the most of them, need no logarithm. Four samples at a time, so that what one pair waits for the other one fills. */
 export function saturateMean(x: usize, n: i32, gain: f64, bias: f64, s: usize): void {
-  const g = f64x2.splat(gain), b = f64x2.splat(bias), half = f64x2.splat(0.5), steep = f64x2.splat(0.15), one = f64x2.splat(1), twelfth = f64x2.splat(0.08333333333333333);
+  const g = f64x2.splat(gain), b = f64x2.splat(bias), half = f64x2.splat(0.5), one = f64x2.splat(1);
   const tt = tanhOf(b, shrunk(f64x2.abs(b)), one), k = f64x2.div(half, f64x2.sub(one, f64x2.mul(tt, tt)));
   let last = f64x2.add(v128.load64_splat(s), b), before = v128.load64_splat(s, 16);
   let tLast = tanhOf(last, shrunk(f64x2.abs(last)), one);
-  for (const end = x + (<usize>n << 3); x < end; x += 16) {
+  const end = x + (<usize>n << 3);
+  for (; x + 32 <= end; x += 32) {
+    const u = madd(g, v128.load(x), b), v = madd(g, v128.load(x, 16), b);
+    const t = tanhOf(u, shrunk(f64x2.abs(u)), one), w = tanhOf(v, shrunk(f64x2.abs(v)), one);
+    const y = f64x2.sub(meanOf(v128.shuffle<f64>(last, u, 1, 2), u, v128.shuffle<f64>(tLast, t, 1, 2), t, half, one), tt);
+    const z = f64x2.sub(meanOf(v128.shuffle<f64>(u, v, 1, 2), v, v128.shuffle<f64>(t, w, 1, 2), w, half, one), tt);
+    v128.store(x, f64x2.mul(k, f64x2.add(y, v128.shuffle<f64>(before, y, 1, 2))));
+    v128.store(x, f64x2.mul(k, f64x2.add(z, v128.shuffle<f64>(y, z, 1, 2))), 16);
+    last = v; tLast = w; before = z;
+  }
+  for (; x < end; x += 16) {
     const u = madd(g, v128.load(x), b), t = tanhOf(u, shrunk(f64x2.abs(u)), one);
-    const was = v128.shuffle<f64>(last, u, 1, 2), tWas = v128.shuffle<f64>(tLast, t, 1, 2), d = f64x2.sub(u, was);
-    let mean = madd(f64x2.mul(d, twelfth), f64x2.sub(f64x2.mul(t, t), f64x2.mul(tWas, tWas)), f64x2.mul(half, f64x2.add(t, tWas)));
-    const isSteep = f64x2.gt(f64x2.abs(d), steep);
-    if (v128.any_true(isSteep)) mean = v128.bitselect(f64x2.div(f64x2.sub(logCosh(u, one), logCosh(was, one)), d), mean, isSteep);
-    const y = f64x2.sub(mean, tt);
+    const y = f64x2.sub(meanOf(v128.shuffle<f64>(last, u, 1, 2), u, v128.shuffle<f64>(tLast, t, 1, 2), t, half, one), tt);
     v128.store(x, f64x2.mul(k, f64x2.add(y, v128.shuffle<f64>(before, y, 1, 2))));
     last = u; tLast = t; before = y;
   }
   store<f64>(s, f64x2.extract_lane(last, 1) - bias);
   store<f64>(s + 16, f64x2.extract_lane(before, 1));
+}
+// @ts-ignore: decorators are part of the language
+@inline
+/** Mean of the curve from was to u; tWas and t: tanh of both. */
+function meanOf(was: v128, u: v128, tWas: v128, t: v128, half: v128, one: v128): v128 {
+  const d = f64x2.sub(u, was);
+  const mean = madd(f64x2.mul(d, f64x2.splat(0.08333333333333333)), f64x2.sub(f64x2.mul(t, t), f64x2.mul(tWas, tWas)), f64x2.mul(half, f64x2.add(t, tWas)));
+  const isSteep = f64x2.gt(f64x2.abs(d), f64x2.splat(0.15));
+  return v128.any_true(isSteep) ? v128.bitselect(f64x2.div(f64x2.sub(logCosh(u, one), logCosh(was, one)), d), mean, isSteep) : mean;
 }
 
 // @ts-ignore: decorators are part of the language
