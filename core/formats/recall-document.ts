@@ -1,4 +1,5 @@
 import type { Session } from '../model/types.ts';
+import { mapPicture, type MapPicture } from './recall-map.ts';
 import { sheetOf, type SheetFigure } from './recall-sheet.ts';
 
 /** Points of a page's margin, and sizes of letters. */
@@ -8,6 +9,8 @@ const LINE = '#999999';
 
 interface Block {
   text?: string;
+  svg?: string;
+  fit?: [number, number];
   fontSize?: number;
   bold?: boolean;
   color?: string;
@@ -37,6 +40,13 @@ const LAYOUT = {
   paddingLeft: () => 0,
 };
 
+/** Room for the map on a page under its title, points; a small one is not blown up. */
+const MAP_ROOM = { w: 499, h: 640 };
+const fitting = ({ width, height }: MapPicture): [number, number] => [
+  Math.min(MAP_ROOM.w, width),
+  Math.min(MAP_ROOM.h, height),
+];
+
 /**
  * The recall sheet as pages (A4, points): each line begins a page, what follows the lines goes on where there is room.
  * @param font the name under which the layout program knows the font that is embedded
@@ -48,6 +58,7 @@ export function recallDocument(
 ): SheetDocument {
   const { title, about, parts } = sheetOf(session, figures);
   const lines = session.tracks.length;
+  const map = mapPicture(session, font);
   return {
     info: { title: `${title}, recall sheet`, creator: 'Rope Shelf' },
     pageSize: 'A4',
@@ -70,6 +81,7 @@ export function recallDocument(
           ...(i > 0 && i <= lines ? { pageBreak: 'before' as const } : {}),
         },
         { text: p.about, color: '#333333', margin: [0, 0, 0, 4] },
+        ...(p.isMap && map ? [{ svg: map.svg, fit: fitting(map), margin: [0, 4, 0, 12] }] : []),
         {
           layout: LAYOUT,
           table: {

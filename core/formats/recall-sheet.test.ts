@@ -9,6 +9,8 @@ import {
   recallSheet,
   type Session,
 } from '../index.ts';
+import { signalGraph } from '../session/graph.ts';
+import { mapPicture } from './recall-map.ts';
 import { device, sessionWith } from '../../tests/support/build.ts';
 
 /** Rows of a CSV file, read by the letter of RFC 4180. */
@@ -86,4 +88,20 @@ test('two sheets compared: what changed between spring and today', () => {
     ['Voice', 'Level', '−3.0 dB', '−5.0 dB'],
   ]);
   expect(compareSheets(spring, spring)).toEqual([]);
+});
+
+test('the map: every line once, what feeds left of what it feeds, each connection by its kind', () => {
+  for (const { session } of makeDemo().sessions) {
+    const { svg, width } = mapPicture(session)!;
+    const { nodes, flows } = signalGraph(session);
+    const at = [...svg.matchAll(/<rect x="([\d.]+)"/g)].map((m) => Number(m[1]));
+    expect(at.length).toBe(nodes.length);
+    expect(Math.max(...at)).toBeLessThan(width);
+    const x = new Map(nodes.map((n, i) => [n.id, at[i]]));
+    const back = flows.filter((f) => f.from !== f.to && x.get(f.from)! >= x.get(f.to)!);
+    expect(back.map((f) => `${f.from} → ${f.to}`)).toEqual([]);
+    expect([...svg.matchAll(/<path /g)].length).toBe(flows.length);
+    expect(recallSheet(session, 'html')).toContain(svg);
+  }
+  expect(mapPicture(sessionWith([{ id: 'a', name: '<b> & “c”' }]))!.svg).toContain('&lt;b&gt; &amp; “c”');
 });

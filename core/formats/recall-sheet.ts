@@ -8,6 +8,7 @@ import { planPrint } from '../print/plan.ts';
 import { signalGraph } from '../session/graph.ts';
 import { addressText } from '../session/midi.ts';
 import type { PrintFileMade } from './print-files.ts';
+import { mapPicture } from './recall-map.ts';
 
 /**
  * The recall sheet: everything from which a session can be built again by hand. One part a line, with every value that
@@ -26,6 +27,8 @@ interface Part {
   /** under the title: role, colour, state */
   about: string;
   rows: Row[];
+  /** the signal map stands above its rows */
+  isMap?: true;
 }
 export interface Sheet {
   title: string;
@@ -49,7 +52,7 @@ export function recallSheet(
   const sheet = sheetOf(session, figures);
   switch (format) {
     case 'html':
-      return html(sheet);
+      return html(sheet, mapPicture(session)?.svg ?? '');
     case 'markdown':
       return markdown(sheet);
     case 'csv':
@@ -191,6 +194,8 @@ function valuesOf(d: Device): string[] {
 const keyText = (d: Device, nameOf: (id: string) => string): string =>
   d.key.kind === 'track' ? `key from ${nameOf(d.key.track)}, ${d.key.tap}-fader` : '';
 
+const ABOUT_MAP =
+  'what leads where; drawn: outputs in full, sends in dashes, keys in dots, MIDI in long dashes, grey what carries nothing now';
 function connections(s: Session, nameOf: (id: string) => string): Part {
   const { nodes, flows } = signalGraph(s);
   const labels = new Map(nodes.map((n) => [n.id, n.label]));
@@ -206,7 +211,7 @@ function connections(s: Session, nameOf: (id: string) => string): Part {
       .filter(Boolean)
       .join(', '),
   }));
-  return { title: 'Connections', about: 'what leads where', rows };
+  return { title: 'Connections', about: ABOUT_MAP, rows, isMap: true };
 }
 
 function hardwarePart(s: Session): Part {
@@ -320,12 +325,13 @@ const escape = (text: string): string =>
 const STYLE = `body{font:15px/1.45 sans-serif;margin:2em;color:#000;background:#fff}
 h1{font-size:26px;margin:0}h2{font-size:20px;margin:1.4em 0 0}p{margin:.2em 0 .6em;color:#333}
 table{border-collapse:collapse;width:100%}td{border-top:1px solid #999;padding:3px 10px 3px 0;vertical-align:top}
+svg{max-width:100%;height:auto;max-height:90vh;margin:0 0 1em}
 td:first-child{width:30%;font-weight:600;white-space:pre-wrap}
 @media print{body{margin:0}section{break-before:page}section:first-of-type{break-before:auto}tr{break-inside:avoid}}`;
-function html({ title, about, parts }: Sheet): string {
+function html({ title, about, parts }: Sheet, map: string): string {
   const row = (r: Row) => `<tr><td>${escape(r.what)}</td><td>${escape(r.value)}</td></tr>`;
   const part = (p: Part) =>
-    `<section><h2>${escape(p.title)}</h2><p>${escape(p.about)}</p><table>${p.rows.map(row).join('\n')}</table></section>`;
+    `<section><h2>${escape(p.title)}</h2><p>${escape(p.about)}</p>${p.isMap ? map : ''}<table>${p.rows.map(row).join('\n')}</table></section>`;
   return `<!doctype html>
 <html lang="en"><head><meta charset="utf-8"><title>${escape(title)}, recall sheet</title><style>${STYLE}</style></head>
 <body><h1>${escape(title)}</h1><p>${escape(about)}</p>
