@@ -2,7 +2,7 @@ import { space as spacePicture } from './pictures/space.ts';
 import { defineDevice, percent, toggle, type DeviceContext } from './spec.ts';
 import type { Params } from '../model/types.ts';
 import { Convolver } from './convolution/convolver.ts';
-import { responseKey, responseOf } from './convolution/response.ts';
+import { Response, responseKey } from './convolution/response.ts';
 import { SPACES, soundOfSpace, spaceId, spaceOf } from './convolution/spaces.ts';
 import type { Network } from './reverb/network.ts';
 import { SpaceProcessor, cuts, preDelay } from './reverb/space-processor.ts';
@@ -71,10 +71,10 @@ function impulseOf(impulse: string, ctx: DeviceContext): Sound | null {
 function convolverOf(p: Params, ctx: DeviceContext): Network {
   const key = responseKey(p);
   const sound = impulseOf(String(p.impulse), ctx);
-  if (sound) return new Convolver(key, responseOf(sound, p, ctx.sampleRate));
+  if (sound) return new Convolver(key, new Response(sound, p, ctx.sampleRate));
   return new Awaiting(key, () => {
     const come = impulseOf(String(p.impulse), ctx);
-    return come ? new Convolver(key, responseOf(come, p, ctx.sampleRate)) : null;
+    return come ? new Convolver(key, new Response(come, p, ctx.sampleRate)) : null;
   });
 }
 

@@ -1,6 +1,7 @@
 import { copy, doubles, head } from '../kernels/index.ts';
 import type { Network } from '../reverb/network.ts';
-import { Level, type Response } from './level.ts';
+import { Level } from './level.ts';
+import type { Response } from './response.ts';
 
 /** Samples that are summed one by one; every so many there is something to do. */
 const NEAR = 128;
@@ -11,6 +12,8 @@ const SIZES = [
   { size: 4096, from: 8192, ahead: true },
 ];
 const LARGEST = 4096;
+/** samples of a response that are measured in one step */
+const MEASURED = 16384;
 
 /**
  * Convolution with an impulse response without added delay: its first 128 samples directly, what follows in parts that
@@ -32,17 +35,16 @@ export class Convolver implements Network {
   /** samples of silence that came in a row, and how many empty everything */
   private silent = 0;
   private readonly empty: number;
-  /** samples for which no spectrum was made yet */
+  /** samples for which no spectrum was made yet, and whether the first samples of the response are there */
   private due = 0;
+  private hasBegun = false;
 
   /** @param key what it was made for */
   constructor(
     readonly key: string,
-    response: Response,
+    private readonly response: Response,
   ) {
-    const { length } = response.l;
-    this.firstL.set(response.l.subarray(0, NEAR));
-    this.firstR.set(response.r.subarray(0, NEAR));
+    const { length } = response;
     this.levels = SIZES.filter(({ from }) => from < length).map(({ size, from, ahead }, i) => {
       const to = Math.min(length, SIZES[i + 1]?.from ?? length);
       return new Level(response, size, from, to, NEAR, ahead);
@@ -59,7 +61,20 @@ export class Convolver implements Network {
     this.due += n;
     while (!this.isReady && this.due >= NEAR) {
       this.due -= NEAR;
+      if (!this.response.measure(MEASURED)) continue;
+      this.begin();
       this.isReady = !this.levels.some((level) => level.make());
+    }
+  }
+
+  private begin(): void {
+    if (this.hasBegun) return;
+    this.hasBegun = true;
+    const both = new Float64Array(2 * NEAR);
+    this.response.fill(both, 0, NEAR);
+    for (let i = 0; i < NEAR; i++) {
+      this.firstL[i] = both[2 * i];
+      this.firstR[i] = both[2 * i + 1];
     }
   }
 

@@ -1,12 +1,7 @@
 import FFT from 'fft.js';
-import { doubles, multiply } from '../kernels/index.ts';
+import { doubles, multiply, roughDoubles } from '../kernels/index.ts';
 import type { Spectra } from '../kernels/convolve.ts';
-
-/** Both sides of an impulse response at the rate that it is played at; a mono one has one array twice. */
-export interface Response {
-  l: Float64Array;
-  r: Float64Array;
-}
+import type { Response } from './response.ts';
 
 const TRANSFORMS = new Map<number, FFT>();
 function transformOf(size: number): FFT {
@@ -61,9 +56,10 @@ export class Level {
     this.time = doubles(4 * n);
     this.frequency = new Float64Array(4 * n);
     this.work = new Float64Array(4 * n);
-    this.blocks = doubles(this.parts * 4 * n);
-    const partsL = doubles(this.parts * 2 * n);
-    const partsR = response.l === response.r ? partsL : doubles(this.parts * 2 * n);
+    // each part is written, and each block's place emptied, when it is made
+    this.blocks = roughDoubles(this.parts * 4 * n);
+    const partsL = roughDoubles(this.parts * 2 * n);
+    const partsR = response.isMono ? partsL : roughDoubles(this.parts * 2 * n);
     const shared = { blocks: this.blocks, stride: 4 * n, count: this.parts, bins: n };
     this.left = { ...shared, first: 0, parts: partsL };
     this.right = { ...shared, first: 2 * n, parts: partsR };
@@ -79,13 +75,11 @@ export class Level {
     const { size, response, work, left, right } = this;
     const at = this.from + this.made * size;
     work.fill(0);
-    for (let i = 0; i < size; i++) {
-      work[2 * i] = response.l[at + i] ?? 0;
-      work[2 * i + 1] = response.r[at + i] ?? 0;
-    }
+    response.fill(work, at, size);
     this.fft.transform(this.frequency as unknown as number[], work as unknown as number[]);
     const to = this.made * 2 * size;
     this.part(left.parts, to, right.parts, to);
+    this.blocks.fill(0, 2 * to, 2 * to + 4 * size);
     this.made++;
     return this.made < this.parts;
   }

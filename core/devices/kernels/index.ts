@@ -98,7 +98,10 @@ export function doubles(n: number): Float64Array {
   const there = wanted ? memory?.take(n * 8, (b, at) => new Float64Array(b, at, n)) : null;
   return there ? there.fill(0) : new Float64Array(n);
 }
-/** The same of 32-bit whole numbers. */
+/** The same with whatever is in it: for who fills all of it anyway, a part at a time. */
+export const roughDoubles = (n: number): Float64Array =>
+  (wanted ? memory?.take(n * 8, (b, at) => new Float64Array(b, at, n)) : null) ?? new Float64Array(n);
+/** A buffer of n 32-bit whole numbers, all zero, where the kernels reach it. */
 export function ints(n: number): Int32Array {
   const there = wanted ? memory?.take(n * 4, (b, at) => new Int32Array(b, at, n)) : null;
   return there ? there.fill(0) : new Int32Array(n);
