@@ -22,7 +22,7 @@ export const convolution = defineDevice({
   picture: spacePicture,
   work: 40,
   wet: 'mix',
-  character: (d) => spaceOf(String(d.params.impulse))?.short ?? 'recorded space',
+  character: (d) => spaceOf(String(d.params.impulse))?.label.toLowerCase() ?? 'recorded space',
   alike: { words: /convol|impulse/i, rank: 7 },
   params: [
     {

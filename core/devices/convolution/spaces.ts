@@ -13,8 +13,6 @@ import type { Sound } from '../sounds.ts';
 export interface Space {
   id: string;
   label: string;
-  /** in a few words, for lists and for telling buses apart */
-  short: string;
   /** seconds to −60 dB in the octaves from 63 Hz to 16 kHz */
   decay: readonly number[];
   /** m; null: a sheet of steel */
@@ -30,7 +28,6 @@ export const SPACES: readonly Space[] = [
   {
     id: 'wooden-room',
     label: 'Wooden room',
-    short: 'wooden room',
     decay: [0.62, 0.5, 0.42, 0.38, 0.36, 0.34, 0.31, 0.26, 0.2],
     walls: [5.2, 3.9, 2.7],
     mirror: 0.72,
@@ -39,7 +36,6 @@ export const SPACES: readonly Space[] = [
   {
     id: 'tiled-room',
     label: 'Tiled room',
-    short: 'tiled room',
     decay: [0.7, 0.75, 0.85, 0.95, 1, 0.95, 0.82, 0.6, 0.38],
     walls: [3.4, 2.3, 2.6],
     mirror: 0.92,
@@ -48,7 +44,6 @@ export const SPACES: readonly Space[] = [
   {
     id: 'stairwell',
     label: 'Stairwell',
-    short: 'stairwell',
     decay: [1.7, 1.9, 2.1, 2.2, 2.1, 1.8, 1.4, 0.9, 0.5],
     walls: [4.1, 2.6, 15],
     mirror: 0.88,
@@ -57,7 +52,6 @@ export const SPACES: readonly Space[] = [
   {
     id: 'panelled-hall',
     label: 'Panelled hall',
-    short: 'panelled hall',
     decay: [2.3, 2.2, 2.1, 2, 1.9, 1.7, 1.4, 1, 0.6],
     walls: [29, 18, 12],
     mirror: 0.8,
@@ -66,7 +60,6 @@ export const SPACES: readonly Space[] = [
   {
     id: 'stone-nave',
     label: 'Stone nave',
-    short: 'stone nave',
     decay: [5.2, 5.4, 5.2, 4.8, 4.2, 3.3, 2.4, 1.7, 1.1],
     walls: [48, 16, 21],
     mirror: 0.86,
@@ -75,7 +68,6 @@ export const SPACES: readonly Space[] = [
   {
     id: 'steel-sheet',
     label: 'Steel sheet',
-    short: 'steel sheet',
     decay: [3.4, 3.2, 2.9, 2.6, 2.3, 2, 1.6, 1.1, 0.7],
     walls: null,
     mirror: 0,
