@@ -515,5 +515,6 @@ test('a recorded space: one that ships, then a file of one’s own; it is heard,
     return now.document.media.some((m) => m.id === own) && now;
   });
   assert.ok(s.tracks.some((t) => device(t)?.params.impulse === own));
+  await api('DELETE', `/presets/${saved.id}`);
   assert.deepEqual(await p.errors(), []);
 });

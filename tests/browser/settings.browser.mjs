@@ -26,7 +26,8 @@ test('a device, a kind of line and racks begin with what is chosen here; what is
   const ceiling = presets.find((x) => x.summary.devices[0].type === 'limiter');
   await p.choose('Limiter', `${ceiling.name} (${ceiling.category.replace('/', ', ')})`);
   await p.see('Every new Limiter begins with these settings');
-  const strip = (await api('GET', '/presets?kind=strip&limit=200')).items.find((x) => x.summary.tracks === 1);
+  const strips = (await api('GET', '/presets?kind=strip&limit=200')).items;
+  const strip = strips.find((x) => x.summary.tracks === 1 && x.category);
   await p.choose('Audio lines', `${strip.name} (${strip.category.replace('/', ', ')})`);
   await p.see('New audio lines begin with');
   await p.go(`/session/${id}`);
