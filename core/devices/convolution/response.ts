@@ -50,8 +50,9 @@ export class Response {
   measure(n: number): boolean {
     if (this.measured >= this.length) return true;
     const end = Math.min(this.length, this.measured + n);
-    for (let at = this.measured; at < end; at += PIECE)
+    for (let at = this.measured; at < end; at += PIECE) {
       this.energy += this.energyOf(at, Math.min(PIECE, end - at));
+    }
     this.measured = end;
     if (end < this.length) return false;
     this.gain = this.energy > 0 ? LEVEL / Math.sqrt(this.energy / 2) : 0;
