@@ -154,7 +154,7 @@ export { truePeak } from './measure/truepeak.ts';
 export { chroma, measureKey, measureTempo, type Key, type Tempo } from './measure/music.ts';
 export { measureSound, type SoundFigures } from './measure/sound.ts';
 export { SPACES, soundOfSpace, spaceId, spaceOf } from './devices/convolution/spaces.ts';
-export { mediaIn, playedWith, soundsIn } from './session/media.ts';
+export { mediaIn, playedWith, portable, soundsIn } from './session/media.ts';
 export { Resampler, resample } from './devices/resample.ts';
 export { decayCurve, rt60 } from './measure/decay.ts';
 export { makeFingerprint, soundOfPreset } from './shelf/fingerprint.ts';

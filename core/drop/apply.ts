@@ -1,6 +1,6 @@
 import type { Operation } from 'fast-json-patch';
 import { headingsUnder } from '../edit/headings.ts';
-import { mediaIn } from '../session/media.ts';
+import { bringMedia } from '../session/media.ts';
 import { validateSession } from '../session/validate/index.ts';
 import type { Preset, Session } from '../model/types.ts';
 import { tieKey } from './ends.ts';
@@ -28,13 +28,9 @@ export function applyDrop(
   preset: Preset,
 ): { session: Session; report: IntactReport; inverse: Operation[] } {
   if (plan.problems.length) throw new DropRefused(plan.problems.map((p) => p.message));
-  const next = placeDrop(session, plan);
+  const next = bringMedia(placeDrop(session, plan), preset.content.media);
   const headings = plan.place.kind === 'whole' && preset.content.session?.headings;
   if (headings) next.headings = headingsUnder(headings, plan.ids);
-  const known = new Set(session.media.map((m) => m.id));
-  const played = mediaIn(next.tracks);
-  const media = preset.content.media.filter((m) => played.has(m.id) && !known.has(m.id));
-  if (media.length) next.media = [...session.media, ...media];
   const ties: Record<string, string> = {};
   for (const e of plan.ends) {
     const choice = e.choices.find((c) => c.id === e.chosen)!;

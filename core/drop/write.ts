@@ -1,6 +1,7 @@
 import type { IdMaker } from '../model/ids.ts';
 import type { Id, Origin, Preset, Session, Slot, Track } from '../model/types.ts';
 import { trackOf } from '../session/create.ts';
+import { bringMedia } from '../session/media.ts';
 import { findSlot, mapSlots, slotIds } from '../session/slots.ts';
 import { validateSession } from '../session/validate/index.ts';
 import { mergedIn } from './forms.ts';
@@ -47,7 +48,8 @@ export function writeForm(session: Session, root: Root, form: Form, w: WritingFr
     adapted: c.adapted,
   };
   const written = root.slot ? withPiece(root, line.chain[0], origin) : { ...line, origin };
-  const next = { ...session, tracks: session.tracks.map((t) => (t.id === root.track.id ? written : t)) };
+  const tracks = session.tracks.map((t) => (t.id === root.track.id ? written : t));
+  const next = bringMedia({ ...session, tracks }, w.preset.content.media);
   const wrong = validateSession(next);
   if (wrong.length) throw new Error(wrong[0].message);
   return next;

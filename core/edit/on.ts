@@ -1,3 +1,4 @@
+import { bringMedia } from '../session/media.ts';
 import { mapSlots } from '../session/slots.ts';
 import { turnOnLine } from '../session/handles.ts';
 import type {
@@ -71,14 +72,7 @@ export const setParams = (track: Id, device: Id, values: Record<string, ParamVal
 export const setPlayed =
   (track: Id, device: Id, values: Record<string, ParamValue>, media: MediaRef): Edit =>
   (s) =>
-    setParams(
-      track,
-      device,
-      values,
-    )({
-      ...s,
-      media: s.media.some((m) => m.id === media.id) ? s.media : [...s.media, media],
-    });
+    bringMedia(setParams(track, device, values)(s), [media]);
 
 export const setState = (track: Id, slot: Id, state: SlotState): Edit =>
   onSlot(track, slot, (x) => ({ ...x, state }));

@@ -6,13 +6,16 @@ import {
   lineCheck,
   mediaIn,
   planDrop,
+  portable,
   readDawproject,
   readWav,
   renderNow,
+  rootsOf,
   setPlayed,
   sha256Hex,
   soundsIn,
   spaceId,
+  updateFromShelf,
   writeDawproject,
   writeWav,
   type MediaRef,
@@ -77,6 +80,26 @@ test('it travels with presets, of the return itself and of a line whose spare it
     expect(session.media.map((m) => m.id)).toContain(own.id);
     expect(lineCheck(session).some((f) => f.rule === 'impulse-missing')).toBe(false);
   }
+});
+
+test('a newer version that plays another one brings it to the sessions that it was dropped into', () => {
+  const first = setPlayed('vault', 'c', { impulse: spaceId(SPACES[1]) }, own)(home());
+  const of = (s: Session, version: number) => ({
+    ...createPreset(capture(s, ['vault']), { id: 'p', name: 'Vault' }),
+    version,
+  });
+  const [one, two] = [of(first, 1), of(home(), 2)];
+  const empty = sessionWith([]);
+  const { session } = applyDrop(empty, planDrop(empty, one), one);
+  expect(session.media).toEqual([]);
+  const now = updateFromShelf(session, rootsOf(session)[0], one, two).session;
+  expect(now.media.map((m) => m.id)).toEqual([own.id]);
+  expect(lineCheck(now).some((f) => f.rule === 'impulse-missing')).toBe(false);
+});
+
+test('what a new device begins with leaves a sound of this session behind', () => {
+  const vault = home().tracks.find((t) => t.id === 'vault')!;
+  expect(portable(dev(vault.chain[0])).impulse).toBe(spaceId(SPACES[0]));
 });
 
 test('it goes out in a DAWproject and comes back', () => {

@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia';
 import { shallowRef } from 'vue';
-import { DEVICE_TYPES, type Device, type Params } from '../../../core/index.ts';
+import { DEVICE_TYPES, portable, type Device, type Params } from '../../../core/index.ts';
 import { api } from '../../api/index.ts';
 import { useUi } from '../../ui/window.ts';
 
@@ -54,7 +54,7 @@ export const useDefaults = defineStore('defaults', () => {
   const setDevice = (d: Device) =>
     put(
       `device:${d.type}`,
-      { params: d.params },
+      { params: portable(d) },
       `Every new ${DEVICE_TYPES[d.type].label} begins with these settings. Those in sessions stay as they are.`,
     );
   const set = (name: string, preset: string, label = 'this preset') => {
