@@ -237,7 +237,7 @@ export function readBroadcastExtension(bytes: Uint8Array, name = 'WAV file'): Br
     return String.fromCharCode(...part.subarray(0, end < 0 ? size : end));
   };
   if (bytes.length < 12 || text(0, 4) !== 'RIFF' || text(8, 4) !== 'WAVE') {
-    throw new FormatError(name, 'offset 0', 'this is not a WAV file (no RIFF/WAVE header).');
+    throw new FormatError(name, 'offset 0', 'this is not a WAV file.');
   }
   for (let at = 12; at + 8 <= bytes.length;) {
     const size = view.getUint32(at + 4, true);

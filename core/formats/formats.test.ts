@@ -100,9 +100,7 @@ describe('WAV, against another program (sox)', () => {
   test('bad files end in an error that names the place', () => {
     const good = writeWav(x, 48000, 24);
     expect(() => readWav(new Uint8Array(4))).toThrow(/not a WAV/);
-    expect(() => readWav(good.slice(0, 4000), 'take.wav')).toThrow(
-      /take\.wav: offset 36: the sound is cut short/,
-    );
+    expect(() => readWav(good.slice(0, 4000), 'take.wav')).toThrow(/^“take\.wav”: the sound is cut short/);
     expect(() => readWav(good.slice(0, 30))).toThrow(FormatError);
     const odd = good.slice();
     odd[20] = 85;

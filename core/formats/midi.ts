@@ -25,7 +25,7 @@ const MAX_EVENTS = 200000;
  * memory): notes, controllers, names, the first tempo and time signature. Running status, system exclusive
  * and
  * unknown meta events are passed over; a note that never ends lasts until the end of its track.
- * @throws FormatError that names the byte where reading stopped
+ * @throws FormatError whose place is the byte where reading stopped
  */
 export function readMidi(bytes: Uint8Array, file = 'MIDI file'): MidiData {
   if (bytes.length > MAX_BYTES) {

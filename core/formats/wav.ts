@@ -74,11 +74,7 @@ export class WavFile {
 function findSound(bytes: ReadBytes, length: number, name: string): { fmt: Fmt; body: number; size: number } {
   const tagged = (at: number) => String.fromCharCode(...bytes(at, 4));
   if (length < 12 || tagged(0) !== 'RIFF' || tagged(8) !== 'WAVE') {
-    throw new FormatError(
-      name,
-      'offset 0',
-      'this is not a WAV file (no RIFF/WAVE header). Export it as WAV and try again.',
-    );
+    throw new FormatError(name, 'offset 0', 'this is not a WAV file. Export it as WAV and try again.');
   }
   let fmt: Fmt | null = null;
   for (let at = 12; at + 8 <= length;) {

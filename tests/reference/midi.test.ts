@@ -136,7 +136,7 @@ test('what the other package writes, we read: running status, note-on with veloc
   }
 });
 
-test('damaged files end in a sentence that names the byte, never in a crash or a hang', () => {
+test('damaged files end in a sentence that names the file, and know the byte, never in a crash or a hang', () => {
   const good = writeMidi({
     tempo: 120,
     meter: [4, 4],
@@ -161,7 +161,8 @@ test('damaged files end in a sentence that names the byte, never in a crash or a
           readMidi(bytes, 'beat.mid');
         } catch (e) {
           expect(e).toBeInstanceOf(FormatError);
-          expect((e as Error).message).toMatch(/beat\.mid.*byte \d+/);
+          expect((e as Error).message).toMatch(/^“beat\.mid”/);
+          expect((e as FormatError).place).toMatch(/^byte \d+$/);
         }
       }
     }),
