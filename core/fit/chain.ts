@@ -22,7 +22,16 @@ export function soundInto(session: Session, track: Id, sounds: Map<string, Sound
   const tap = `${track}:in`;
   const end = Math.max(0, ...tracks.flatMap((t) => t.clips.map((c) => (c.off ? 0 : c.start + c.length))));
   const out = renderNow({ ...alone, tracks }, { sounds, taps: [tap], to: Math.min(MEASURED, end) })[tap];
-  return { l: Float64Array.from(out[0]), r: Float64Array.from(out[1]) };
+  const l = Float64Array.from(out[0]);
+  return { l, r: isSame(out[0], out[1]) ? l : Float64Array.from(out[1]) };
+}
+/** Whether both sides carry the same, as those of a mono line do. */
+function isSame<T extends Float32Array | Float64Array>(a: T, b: T): boolean {
+  if (a === b) return true;
+  for (let i = 0; i < a.length; i++) {
+    if (a[i] !== b[i]) return false;
+  }
+  return true;
 }
 
 /** Whether a device works by the level of what comes into it. */
@@ -51,18 +60,23 @@ export function through(d: Device, params: Params, x: Sides, { where, sampleRate
   const processor = type.create(params, { sampleRate, tempo, maxBlock: STEP, sounds });
   const late = type.latency(params, sampleRate);
   const frames = x.l.length;
-  const out: Sides = { l: new Float64Array(frames), r: new Float64Array(frames) };
+  // what is the same on both sides is worked once where the device can do that
+  const isOne = x.l === x.r && processor.processOne !== undefined;
+  const left = new Float64Array(frames);
+  const out: Sides = { l: left, r: isOne ? left : new Float64Array(frames) };
   // where the kernels can reach them
   const [l, r] = [doubles(STEP), doubles(STEP)];
   const taken = new Taken(processor, where, type.readings?.length ?? 0);
   for (let at = 0; at < frames + late; at += STEP) {
     bring(x.l, at, l);
     bring(x.r, at, r);
-    processor.process(l, r, STEP, l, r);
+    if (isOne) processor.processOne!(l, r, STEP);
+    else processor.process(l, r, STEP, l, r);
     taken.note(at);
     put(l, out.l, at - late);
-    put(r, out.r, at - late);
+    if (!isOne) put(r, out.r, at - late);
   }
+  if (!isOne && x.l === x.r && isSame(out.l, out.r)) out.r = out.l;
   return { out, reduced: taken.result() };
 }
 

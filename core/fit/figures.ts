@@ -76,6 +76,11 @@ export function sounding(x: Sides, sampleRate: number, as?: readonly boolean[]):
 }
 
 const FFT_SIZE = 4096;
+/** Hann's window, and a half of it for the mean of two sides */
+const HALF_HANN = Float64Array.from(
+  { length: FFT_SIZE },
+  (_, i) => 0.25 - 0.25 * Math.cos((2 * Math.PI * i) / FFT_SIZE),
+);
 /** Mean power spectra of frames that are chosen by a weight from 0. */
 function spectrum(x: Sides, starts: readonly number[]): Float64Array {
   const fft = new FFT(FFT_SIZE);
@@ -84,8 +89,7 @@ function spectrum(x: Sides, starts: readonly number[]): Float64Array {
   const sum = new Float64Array(FFT_SIZE / 2);
   for (const at of starts) {
     for (let i = 0; i < FFT_SIZE; i++) {
-      const w = 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / FFT_SIZE);
-      frame[i] = 0.5 * w * ((x.l[at + i] ?? 0) + (x.r[at + i] ?? 0));
+      frame[i] = HALF_HANN[i] * ((x.l[at + i] ?? 0) + (x.r[at + i] ?? 0));
     }
     fft.realTransform(out, frame as unknown as number[]);
     for (let k = 0; k < FFT_SIZE / 2; k++) {

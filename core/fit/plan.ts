@@ -101,6 +101,12 @@ export function fitNow(
   return { steps: fit.steps, refused: fit.refused, balance: balanceOf(reference.thirds, now.thirds) };
 }
 
+/** A sound times a gain; sides that are one stay one. */
+function raisedBy(x: Sides, gain: number): Sides {
+  const l = x.l.map((v) => v * gain);
+  return { l, r: x.l === x.r ? l : x.r.map((v) => v * gain) };
+}
+
 /** One line while it is fitted. */
 class Fit {
   readonly steps: FitStep[] = [];
@@ -129,7 +135,7 @@ class Fit {
     this.where = sounding(x, this.fs);
     const { chain, gain } = this.levelIn();
     const g = tenTo(gain / 20);
-    const raised = gain ? { l: x.l.map((v) => v * g), r: x.r.map((v) => v * g) } : x;
+    const raised = gain ? raisedBy(x, g) : x;
     alongChain(chain, raised, this.about, (d, sound) => this.at(d, sound));
   }
 
@@ -298,13 +304,20 @@ class Fit {
   private thresholds(d: Device, was: DeviceFigures, sound: Sides): { device: Device; out?: Sides } {
     const params = thresholdsOf(d, was);
     const wanted = params.length > 1 ? was.bands! : [was.mean];
+    let heard: { values: readonly number[]; out: Sides } | null = null;
     const run = (values: readonly number[]) => {
       const changed: Params = { ...d.params, ...Object.fromEntries(params.map((p, i) => [p, values[i]])) };
       const made = through(d, changed, sound, this.about);
+      heard = { values: [...values], out: made.out };
       return {
         made,
         given: params.length > 1 ? made.reduced.bands.slice(0, params.length) : [made.reduced.mean],
       };
+    };
+    /** What comes out with these values, if it was heard last and all of them are taken over. */
+    const outOf = (values: readonly number[], before: readonly number[]) => {
+      const isWhole = before.every((b, i) => Math.abs(b - wanted[i]) > SAME_DB || values[i] === from[i]);
+      return isWhole && heard?.values.every((v, i) => v === values[i]) ? heard.out : undefined;
     };
     const from = params.map((p) => d.params[p] as number);
     const first = run(from);
@@ -330,6 +343,7 @@ class Fit {
         before: first.given,
         after: found.given,
       }),
+      out: outOf(found.values, first.given),
     };
   }
   private setThresholds(
@@ -340,8 +354,7 @@ class Fit {
   ): Device {
     return params.reduce((at, param, i) => {
       if (Math.abs(before[i] - wanted[i]) <= SAME_DB) return at;
-      const to = Math.round(values[i] * 100) / 100;
-      return this.set(at, param, to, {
+      return this.set(at, param, values[i], {
         figure: 'gain reduction on the average (dB)',
         before: before[i],
         after: after[i],

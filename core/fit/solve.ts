@@ -3,6 +3,9 @@ const PASSES = 12;
 /** dB that a mean gain reduction may lie beside the one that is wanted */
 const CLOSE = 0.05;
 
+/** parts of a dB that thresholds are told in: what is measured is what is proposed */
+const PARTS = 100;
+
 /** What a search came to: the values, and what they give. */
 export interface Solved {
   values: number[];
@@ -26,7 +29,7 @@ export function solveThresholds(
   [low, high]: readonly [number, number],
   measure: (values: readonly number[]) => readonly number[],
 ): Solved {
-  const clamp = (v: number) => Math.min(high, Math.max(low, v));
+  const clamp = (v: number) => Math.min(high, Math.max(low, Math.round(v * PARTS) / PARTS));
   const search = wanted.map((goal, i) => new Search(goal, first.values[i], first.given[i], [low, high]));
   let values = guess.map((v, i) => (search[i].isClose() ? first.values[i] : clamp(v)));
   let given = [...first.given];
