@@ -7,6 +7,7 @@ import { fillWords } from './db/words.ts';
 import { tidyRegularly } from './db/tidy.ts';
 import { log } from './db/log.ts';
 import { freeOn } from './http/disk.ts';
+import { renewDemo } from './renew.ts';
 import { seedDemo } from './seed.ts';
 
 // An error nobody caught must not take the server down with unsaved work in open windows.
@@ -20,6 +21,8 @@ const db = makeDataSource(dbFromEnv());
 await db.initialize();
 await migrated(db, async () => {
   if (process.env.SEED !== 'no' && (await seedDemo(db))) log.info('the demo is in place');
+  const renewed = await renewDemo(db);
+  if (renewed) log.info({ presets: renewed }, 'presets of the demo have a version with the present sound');
   await fillUses(db);
   await fillWords(db);
 });

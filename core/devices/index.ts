@@ -24,7 +24,7 @@ import { trim } from './trim.ts';
 import { width } from './width.ts';
 import type { ParamSpec } from '../model/param.ts';
 import type { Device, ParamValue, Params } from '../model/types.ts';
-import type { DeviceType } from './spec.ts';
+import type { DeviceType, EarlierSound } from './spec.ts';
 
 /**
  * Every device this program knows, by type, in the order of the interface's lists; a new one is one file and
@@ -71,6 +71,12 @@ export const revisionOf = (d: { revision?: number }): number => d.revision ?? 1;
 
 /** The present revision of a type's sound. */
 export const newestRevision = (type: string): number => DEVICE_TYPES[type]?.revision ?? 1;
+
+/** The changes of its sound since the revision that a device was set with, as far as they are heard with its values. */
+export const changesSince = (d: Device): EarlierSound[] =>
+  (DEVICE_TYPES[d.type]?.earlier ?? [])
+    .slice(revisionOf(d) - 1)
+    .filter((change) => change.differs?.(d.params) ?? true);
 
 const PLAYED = new Map<string, DeviceType>();
 /**

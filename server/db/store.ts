@@ -233,14 +233,23 @@ export const searchText = (p: Preset): string =>
 
 export async function putPreset(m: EntityManager, p: Preset): Promise<void> {
   await m.insert(PresetRow, presetRow(p));
-  await m.insert(PresetVersionRow, {
-    preset: p.id,
-    version: p.version,
-    owner: OWNER,
-    hash: p.hash,
-    document: p,
-  });
-  await putTags(m, p.id, p.tags);
+  await putDocument(m, p);
+}
+
+/** Puts the next version of a preset in. @returns false when another one came first; nothing is put in then */
+export async function putPresetVersion(m: EntityManager, p: Preset): Promise<boolean> {
+  const { pinned: _p, lastUsedAt: _l, parent: _v, ...fields } = presetRow(p);
+  const r = await m.update(PresetRow, { id: p.id, currentVersion: p.version - 1 }, fields);
+  if (r.affected !== 1) return false;
+  await putDocument(m, p);
+  return true;
+}
+
+/** One version as it was saved, and the tags that the preset has with it. */
+async function putDocument(m: EntityManager, p: Preset): Promise<void> {
+  const { id: preset, version, hash } = p;
+  await m.insert(PresetVersionRow, { preset, version, owner: OWNER, hash, document: p });
+  await putTags(m, preset, p.tags);
 }
 
 /** Tags that collate alike are one: “cafe” and “Café”. */

@@ -1,8 +1,19 @@
 import request from 'supertest';
 import type { DataSource } from 'typeorm';
 import type { Express } from 'express';
-import { readWav, validateSession, type Device, type Preset, type Session } from '../../core/index.ts';
-import { OWNER, UserRow } from '../../server/db/entities.ts';
+import {
+  devicesIn,
+  hashOf,
+  mapDevices,
+  newestRevision,
+  readWav,
+  validateSession,
+  type Device,
+  type Preset,
+  type Session,
+} from '../../core/index.ts';
+import { OWNER, PresetVersionRow, UserRow } from '../../server/db/entities.ts';
+import { renewDemo } from '../../server/renew.ts';
 import { seedDemo } from '../../server/seed.ts';
 import { startApi } from '../support/server.ts';
 
@@ -50,6 +61,8 @@ test('its strips are found by what a person would type, and their facets add up'
     );
   expect(await find({ q: 'lead warm folk' })).toContain('Lead, close and warm');
   expect(await find({ q: 'shanty wide' })).toEqual(['Shanty choir, wide and behind']);
+  // where the words stand together comes first: in the name, then elsewhere
+  expect((await find({ q: 'close and warm' }))[0]).toBe('Lead, close and warm');
   // by a device's name, by the note, by the kind of device
   expect(await find({ q: 'bellows', kind: 'strip' })).toEqual(['Concertina, reeds tamed']);
   expect(await find({ q: 'sibilance' })).toContain('Quiet whisper, forward');
@@ -92,8 +105,49 @@ test('its strips are found by what a person would type, and their facets add up'
   ).toBe(true);
 });
 
+test('a demo preset of an earlier sound goes on to the present one, with a note, unless a person saved it again', async () => {
+  const of = async (id: string) =>
+    (await request(app).get(`/api/presets/${id}`).expect(200)).body as {
+      preset: Preset;
+      versions: unknown[];
+    };
+  /** as it was saved when all devices were at their first revision */
+  const early = (p: Preset): Preset => {
+    const tracks = p.content.tracks.map((t) => ({
+      ...t,
+      chain: mapDevices(t.chain, (d) => ({ ...d, revision: 1 })),
+    }));
+    const content = { ...p.content, tracks };
+    return { ...p, content, hash: hashOf(content) };
+  };
+  // nothing is older than the program yet
+  expect(await renewDemo(db)).toBe(0);
+  const hall = (await request(app).get('/api/presets').query({ q: 'stone nave' })).body.items[0] as Preset;
+  const [old, own] = ['demo-strip-1', 'demo-strip-2'];
+  for (const id of [old, own]) {
+    const { hash, ...document } = early((await of(id)).preset);
+    await db
+      .getRepository(PresetVersionRow)
+      .update({ preset: id }, { document: { ...document, hash }, hash });
+  }
+  const saved = { ...(await of(own)).preset, note: 'mine' };
+  await request(app).post(`/api/presets/${own}/versions`).set('If-Match', '"1"').send({ preset: saved });
+  const before = (await of(old)).preset;
+  expect(await renewDemo(db)).toBe(1);
+  const { preset, versions } = await of(old);
+  expect(versions).toHaveLength(2);
+  expect(preset.note).toMatch(/Version 2 plays the present sound of .*; version 1 keeps the one before\.$/);
+  const devices = preset.content.tracks.flatMap((t) => devicesIn(t.chain));
+  expect(devices.map((d) => d.revision)).toEqual(devices.map((d) => newestRevision(d.type)));
+  expect(early(preset).hash).toBe(before.hash);
+  expect([...preset.tags].sort()).toEqual([...before.tags].sort());
+  expect((await of(own)).preset.note).toBe('mine');
+  expect((await of(hall.id)).versions).toHaveLength(1);
+  expect(await renewDemo(db)).toBe(0);
+});
+
 test('a preset comes out of the database as it went in', async () => {
-  const { preset, versions } = (await request(app).get('/api/presets/demo-strip-1').expect(200)).body as {
+  const { preset, versions } = (await request(app).get('/api/presets/demo-strip-3').expect(200)).body as {
     preset: Preset;
     versions: unknown[];
   };
@@ -104,7 +158,7 @@ test('a preset comes out of the database as it went in', async () => {
     .post('/api/presets')
     .send({ preset: { ...preset, id: 'a-copy' } })
     .expect(201);
-  (preset.content.tracks[0].chain[2] as Device).params.threshold = -1;
+  (preset.content.tracks[0].chain[0] as Device).name = 'Another';
   await request(app)
     .post('/api/presets')
     .send({ preset: { ...preset, id: 'a-lie' } })

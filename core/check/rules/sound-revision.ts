@@ -1,15 +1,12 @@
-import { DEVICE_TYPES, newestRevision, revisionOf } from '../../devices/index.ts';
+import { DEVICE_TYPES, changesSince, newestRevision, revisionOf } from '../../devices/index.ts';
 import type { Device } from '../../model/types.ts';
 import { active, onDevice, quoted, type Checked, type Hit, type Rule } from '../rule.ts';
 
 const devicesOf = ({ session }: Checked) =>
   [...active(session)].flatMap(({ t, x }) => (x.kind === 'device' ? [{ t, x }] : []));
 
-/** The changes since a device's revision that are heard with its values. */
-const changes = (d: Device) =>
-  (DEVICE_TYPES[d.type].earlier ?? []).slice(revisionOf(d) - 1).filter((e) => e.differs?.(d.params) ?? true);
 const since = (d: Device): string =>
-  changes(d)
+  changesSince(d)
     .map((e) => e.since)
     .join('; ');
 
@@ -26,7 +23,7 @@ export const soundKept: Rule = {
   why: 'The device has been improved since; it goes on as it was, so that the mix does not change unnoticed.',
   find: (c) =>
     devicesOf(c)
-      .filter(({ x }) => changes(x).length > 0 && isKept(x))
+      .filter(({ x }) => changesSince(x).length > 0 && isKept(x))
       .map(({ t, x }): Hit => ({
         track: t.id,
         slot: x.id,
@@ -43,7 +40,7 @@ export const soundChanged: Rule = {
   why: 'The sound that this device was set with is not in this program any more; listen once, then say that it is right.',
   find: (c) =>
     devicesOf(c)
-      .filter(({ x }) => changes(x).length > 0 && !isKept(x))
+      .filter(({ x }) => changesSince(x).length > 0 && !isKept(x))
       .map(({ t, x }): Hit => ({
         track: t.id,
         slot: x.id,
