@@ -128,6 +128,7 @@ export {
   DEVICE_TYPES,
   isListed,
   isUsed,
+  changesSince,
   newestRevision,
   playedAs,
   revisionOf,
@@ -220,6 +221,8 @@ export {
 } from './drop/several.ts';
 export { RULES, fixAllSafe, fixFinding, lineCheck, silence, type Finding } from './check/index.ts';
 export type { Levels, Rule, Severity } from './check/rule.ts';
+export { glanceOf, type Glanced, type GlancedLine } from './drop/glance.ts';
+export { NULL_SILENCE, NULL_STRETCHES, NULL_THIRDS, type NullPicture } from './drop/null-picture.ts';
 export { nullTest, testSignal, type NullResult } from './drop/nulltest.ts';
 export { align } from './drop/align.ts';
 export { applyMove, planMove, type MoveOptions, type MovePlan } from './drop/move.ts';

@@ -1,4 +1,25 @@
-import type { Slot } from '../model/types.ts';
+import type { Id, Slot } from '../model/types.ts';
+
+/** Which slot of the first chain one of the second is known to be, by their ids. */
+export type SameAs = ReadonlyMap<Id, Id>;
+
+/**
+ * Pairs slots by what is known of them, wherever they stand now, and the others as `align` does; in the order of the
+ * second chain, with what is gone at the end.
+ */
+export function alignKnown(a: Slot[], b: Slot[], same: SameAs): [Slot | null, Slot | null][] {
+  const known = new Map(
+    b.flatMap((y) => a.filter((x) => x.id === same.get(y.id)).map((x) => [y, x] as const)),
+  );
+  if (!known.size) return align(a, b);
+  const taken = new Set(known.values());
+  const others = align(
+    a.filter((x) => !taken.has(x)),
+    b.filter((y) => !known.has(y)),
+  );
+  const partnerOf = (y: Slot) => known.get(y) ?? others.find(([, z]) => z === y)?.[0] ?? null;
+  return [...b.map((y): [Slot | null, Slot] => [partnerOf(y), y]), ...others.filter(([, y]) => y === null)];
+}
 
 /**
  * Pairs slots of two chains: equal types in order (longest common subsequence, names preferred), the rest

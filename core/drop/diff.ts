@@ -1,5 +1,6 @@
 import { canonicalJson } from '../model/json.ts';
 import type { PresetContent, Track } from '../model/types.ts';
+import type { SameAs } from './align.ts';
 import { IN_CHAIN, TOLD } from './parts/index.ts';
 import type { Differing } from './parts/part.ts';
 import type { Difference } from './types.ts';
@@ -7,12 +8,13 @@ import type { Difference } from './types.ts';
 /**
  * What differs between two contents, in words and units: structure first, then values. Tracks pair by name and
  * role, what is left by role and order; devices by the longest common run of types and names.
+ * @param same for devices and racks of the second that are known to be one of the first: id → id there
  */
-export function diffPresets(a: PresetContent, b: PresetContent): Difference[] {
+export function diffPresets(a: PresetContent, b: PresetContent, same: SameAs = new Map()): Difference[] {
   const out: Difference[] = [];
   const pair = (word: string, x: Track[], y: Track[]) => {
     for (const [was, now] of pairsOf(x, y)) {
-      if (was && now) differTracks(was, now, differing(now, a, b, out));
+      if (was && now) differTracks(was, now, { ...differing(now, a, b, out), same });
       else if (was) out.push({ label: `${word} ${was.name}`, from: was.name, to: '—', kind: 'removed' });
       else if (now) out.push({ label: `${word} ${now.name}`, from: '—', to: now.name, kind: 'added' });
     }
@@ -84,7 +86,12 @@ function differTracks(a: Track, b: Track, c: Differing): void {
 const endName = (c: PresetContent, id: string): string =>
   c.looseEnds.find((e) => e.id === id)?.label ?? c.tracks.find((t) => t.id === id)?.name ?? id;
 
-function differing(line: Track, a: PresetContent, b: PresetContent, out: Difference[]): Differing {
+function differing(
+  line: Track,
+  a: PresetContent,
+  b: PresetContent,
+  out: Difference[],
+): Omit<Differing, 'same'> {
   return {
     value(label, x, y, text) {
       if (canonicalJson(x ?? null) === canonicalJson(y ?? null)) return;

@@ -6,6 +6,7 @@ import { MIDI_PORTS, instrumentsOn } from '../session/midi.ts';
 import { DEVICE_TYPES } from '../devices/index.ts';
 import { devicesIn, findSlot, mapDevices } from '../session/slots.ts';
 import type { Id, Preset, Session, Track } from '../model/types.ts';
+import { nullPicture, type NullPicture } from './null-picture.ts';
 import type { DropPlan } from './types.ts';
 import { verifyDrop } from './verify.ts';
 
@@ -17,6 +18,11 @@ export interface NullResult {
   seconds: number;
   /** what makes a difference, in words; empty when the two are equal */
   causes: string[];
+  /** what was compared, and what of the preset was left out of it, in words */
+  compared: string[];
+  without: string[];
+  /** levels of both and of the difference, over frequency and over time */
+  picture: NullPicture;
 }
 
 /**
@@ -132,9 +138,8 @@ export async function nullTest(
     c.pairs.map((p) => p.there.id),
     0.5,
   );
-  const { difference, reference } = energies(
-    c.pairs.map((p) => [alone[p.local.id], inside[p.there.id]] as const),
-  );
+  const sounds = c.pairs.map((p) => [alone[p.local.id], inside[p.there.id]] as const);
+  const { difference, reference } = energies(sounds);
   options.onProgress?.(1);
   const decibels = (energy: number) => 10 * Math.log10(Math.max(energy, 1e-30));
   return {
@@ -142,7 +147,27 @@ export async function nullTest(
     reference: decibels(reference / (2 * c.pairs.length * signal.l.length)),
     seconds,
     causes: difference === 0 ? [] : causesOf(c),
+    ...scopeOf(c),
+    picture: nullPicture(sounds, session.sampleRate),
   };
+}
+
+/** What of the preset both renders play, and what neither does: what leads out of it, and what was not chosen. */
+function scopeOf({ preset, plan, pairs }: Comparison): Pick<NullResult, 'compared' | 'without'> {
+  const isOnto = plan.place.kind === 'onto';
+  const parts = isOnto ? plan.parts : preset.content.parts;
+  const ids = new Set(pairs.map((p) => p.local.id));
+  const sends = pairs.flatMap((p) => p.local.sends);
+  const within = sends.filter((s) => !isOnto && ids.has(s.to));
+  const compared = [pairs.length > 1 ? 'the chains' : 'the chain'];
+  const without: string[] = [];
+  const say = (isCompared: boolean, what: string) => (isCompared ? compared : without).push(what);
+  say(parts.includes('level'), 'level');
+  say(parts.includes('pan'), 'pan');
+  if (pairs.some((p) => p.local.automation?.length)) say(parts.includes('automation'), 'automation');
+  if (within.length) compared.push('the sends among them');
+  if (sends.length > within.length) without.push(within.length ? 'the sends that lead elsewhere' : 'sends');
+  return { compared, without };
 }
 
 /** Words of a report that are seen and not heard. */

@@ -3,16 +3,17 @@ import type { Device, Handle, Rack, Slot, Strand } from '../../model/types.ts';
 import { formatDb, formatPan, formatValue } from '../../model/units.ts';
 import { controllerName } from '../../session/handles.ts';
 import { tieTarget } from '../../session/tie-targets.ts';
-import { align } from '../align.ts';
+import { alignKnown } from '../align.ts';
 import type { Differing } from './part.ts';
 
 /**
- * How two chains differ; slots pair by type, name and order.
+ * How two chains differ; slots pair by what is known of them, otherwise by type, name and order.
  * @param label the place in full, for what was added or removed
  * @param within the place behind the line's name, for values
  */
 export function differChains(label: string, within: string, a: Slot[], b: Slot[], c: Differing): void {
-  for (const [x, y] of align(a, b)) {
+  tellOrder(label, a, b, c);
+  for (const [x, y] of alignKnown(a, b, c.same)) {
     if (!y) {
       c.tell({ label: `${label} · ${x!.name}`, from: x!.name, to: '—', kind: 'removed' });
       continue;
@@ -27,6 +28,15 @@ export function differChains(label: string, within: string, a: Slot[], b: Slot[]
     if (x.kind === 'device' && y.kind === 'device') differDevices(short, x, y, c);
     else if (x.kind === 'rack' && y.kind === 'rack') differRacks(`${label} · ${y.name}`, short, x, y, c);
   }
+}
+
+/** Known slots that stand in another order; a device that was moved is neither removed nor added. */
+function tellOrder(label: string, a: Slot[], b: Slot[], c: Differing): void {
+  const moved = b.flatMap((y) => a.filter((x) => x.id === c.same.get(y.id)));
+  const before = a.filter((x) => moved.includes(x));
+  const names = (chain: readonly Slot[]) => chain.map((x) => x.name).join(' → ');
+  if (moved.every((x, i) => x === before[i])) return;
+  c.tell({ label: `${label} · order of devices`, from: names(before), to: names(moved), kind: 'value' });
 }
 
 function differDevices(label: string, a: Device, b: Device, c: Differing): void {

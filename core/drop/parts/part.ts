@@ -12,6 +12,7 @@ import type {
   Slot,
   Track,
 } from '../../model/types.ts';
+import type { SameAs } from '../align.ts';
 import type { DropPlan, Difference, Explanation, Form, Place, ReportRow } from '../types.ts';
 
 /** Where the report and the differences tell of a part, in this order. */
@@ -168,6 +169,8 @@ export interface Differing {
   /** names of ends in the first and in the second content */
   nameA(id: Id): string;
   nameB(id: Id): string;
+  /** which slot of the first content one of the second is known to be */
+  readonly same: SameAs;
   readonly inChain: readonly Part[];
 }
 

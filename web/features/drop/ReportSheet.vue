@@ -2,8 +2,10 @@
 /** The intact report: every value of the preset against the session, and the null test. */
 import { CircleCheck, TriangleAlert } from '@lucide/vue';
 import { computed, ref } from 'vue';
-import type { Verdict } from '../../../core/index.ts';
+import GlanceLines from './GlanceLines.vue';
+import NullPlot from './NullPlot.vue';
 import { useDrop } from './store.ts';
+import { VERDICTS } from './words.ts';
 import { useSession } from '../../document/doc.ts';
 import VirtualRows from '../../ui/VirtualRows.vue';
 import Sheet from '../../ui/Sheet.vue';
@@ -34,23 +36,19 @@ function undo() {
   session.undo();
   drop.showReport = false;
 }
-const words: Record<Verdict, string> = {
-  intact: 'intact',
-  tied: 'tied',
-  adapted: 'adapted',
-  'left out': 'left out',
-  unexplained: 'not explained',
-};
 const nullText = computed(() => {
   const n = f.value.nulls;
   if (!n) return '';
+  const scope = n.compared ? `Compared: ${n.compared.join(', ')}${withoutText(n.without)}.` : '';
   if (n.residual === -Infinity) {
-    return 'Null test: −∞ dB. The line sounds exactly as the preset alone, sample for sample.';
+    return `Null test: −∞ dB. It sounds here exactly as in the preset alone, sample for sample. ${scope}`;
   }
   const where = n.residual <= 0 ? 'under' : 'over';
   const distance = `${Math.abs(n.residual).toFixed(1)} dB ${where} the sound`;
-  return `Null test: the difference lies ${distance}. ${causesText(n.causes)}`;
+  return `Null test: the difference lies ${distance}. ${causesText(n.causes)} ${scope}`;
 });
+const withoutText = (what: readonly string[] | undefined) =>
+  what?.length ? `; without ${what.join(' and ')}` : '';
 /** The first few of what makes the difference, by name. */
 function causesText(causes: string[] | undefined): string {
   if (!causes?.length) return 'Nothing in the report explains it: something on the line sounds otherwise.';
@@ -100,6 +98,8 @@ const CAUSES = 4;
         <p v-else-if="f.nulls">{{ nullText }}</p>
         <p v-else class="text-soft">No null test was kept with this report.</p>
       </div>
+      <NullPlot v-if="f.nulls?.picture" :picture="f.nulls.picture" :seconds="f.nulls.seconds" />
+      <GlanceLines :rows="f.report.rows" />
       <table class="w-full">
         <thead>
           <tr class="text-left text-soft">
@@ -121,7 +121,8 @@ const CAUSES = 4;
             <td class="py-1 pr-2">{{ r.wanted }}</td>
             <td class="py-1 pr-2">{{ r.found }}</td>
             <td class="py-1" :class="r.verdict === 'unexplained' ? 'text-bad font-semibold' : ''">
-              {{ words[r.verdict] }}<span v-if="r.reason" class="text-soft">: {{ r.reason }}</span>
+              {{ r.verdict === 'intact' ? 'intact' : VERDICTS[r.verdict]
+              }}<span v-if="r.reason" class="text-soft">: {{ r.reason }}</span>
             </td>
           </template>
           <template #after>

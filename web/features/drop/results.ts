@@ -21,7 +21,7 @@ export interface Finished {
   report: IntactReport;
   session: Session;
   sessionId: string;
-  nulls: NullResult | null;
+  nulls: (Omit<NullResult, 'compared' | 'without' | 'picture'> & Partial<NullResult>) | null;
   progress: number | null;
   error: string;
   at: string;
@@ -32,7 +32,7 @@ interface Kept {
   name: string;
   report: IntactReport;
   note?: string;
-  nullTest?: { residual: number | null; reference: number; causes?: string[] };
+  nullTest?: Omit<Partial<NullResult>, 'residual'> & { residual: number | null; reference: number };
 }
 
 /** What became of drops: reports, null tests, and the record of each with its session. */
@@ -134,9 +134,8 @@ function recordOf(drop: Finished, nulls: NullResult | null): Parameters<typeof a
   }));
   // −∞ has no place in JSON: an exact null is kept as null
   const nullTest = nulls && {
+    ...nulls,
     residual: Number.isFinite(nulls.residual) ? nulls.residual : null,
-    reference: nulls.reference,
-    causes: nulls.causes,
   };
   return {
     id: plan.drop,
@@ -160,10 +159,11 @@ function recordOf(drop: Finished, nulls: NullResult | null): Parameters<typeof a
 function asFinished(kept: DropEntry, session: Session, sessionId: string): Finished {
   const { name, note, report, nullTest } = kept.record as unknown as Kept;
   const nulls = nullTest && {
-    residual: nullTest.residual ?? -Infinity,
-    reference: nullTest.reference,
+    // older records have neither causes nor a picture
     seconds: 3,
-    causes: nullTest.causes ?? [],
+    causes: [],
+    ...nullTest,
+    residual: nullTest.residual ?? -Infinity,
   };
   return {
     preset: { name, note: note ?? '', version: kept.version } as Preset,
@@ -171,7 +171,7 @@ function asFinished(kept: DropEntry, session: Session, sessionId: string): Finis
     report,
     session,
     sessionId,
-    nulls: nulls ?? null,
+    nulls: (nulls ?? null) as Finished['nulls'],
     progress: null,
     error: '',
     at: kept.at,

@@ -1,4 +1,4 @@
-import type { LooseEnd } from '../../../core/index.ts';
+import type { LooseEnd, Verdict } from '../../../core/index.ts';
 
 /** What a loose end is, before the name of its far side. */
 export const END_WORDS: Record<LooseEnd['kind'], string> = {
@@ -7,4 +7,13 @@ export const END_WORDS: Record<LooseEnd['kind'], string> = {
   key: 'Key from',
   input: 'Input from',
   folder: 'Folder',
+};
+
+/** What became of a value, as reports say it. */
+export const VERDICTS: Record<Verdict, string> = {
+  intact: 'as it was',
+  tied: 'tied',
+  adapted: 'adapted',
+  'left out': 'left out',
+  unexplained: 'not explained',
 };
