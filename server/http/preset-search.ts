@@ -29,10 +29,11 @@ export function presetSearchRoutes({ db }: Context): Router {
       .where('p.owner = :o AND p.deletedAt IS NULL', { o: OWNER });
     const sought = await soughtFor(db, q.q ?? '');
     narrow(rows, q, fulltext(sought));
-    order(rows, q.sort === 'used', q.after);
-    const found = await rows.limit(limit + 1).getMany();
-    const page = found.slice(0, limit);
-    const next = found.length > limit ? markerOf(page.at(-1)!, q.sort === 'used') : null;
+    order(rows, q.q ?? '', q.sort === 'used', q.after);
+    const { entities, raw } = await rows.limit(limit + 1).getRawAndEntities<{ near: string }>();
+    const page = entities.slice(0, limit);
+    const last = { row: page.at(-1)!, near: Number(raw[page.length - 1]?.near) };
+    const next = entities.length > limit ? markerOf(last, q.sort === 'used') : null;
     const instead = sought.filter((x) => x.meant.length);
     const more = instead.length ? { instead } : {};
     res.json({ items: page.map(entryOf), next, ...more } satisfies PresetPage);
@@ -93,31 +94,50 @@ function narrow(rows: Rows, q: ShelfQueryDto, words: string): void {
   if (q.pinned === 'true') rows.andWhere('p.pinned = 1');
 }
 
-/** By name, or by last use; from behind the row that a marker names. */
-function order(rows: Rows, used: boolean, after: string | undefined): void {
+/**
+ * Where the words that were typed stand together: 0 in the name, 1 in what else it is found by, 2 nowhere. The same for
+ * all where there is only one word or none.
+ */
+function together(rows: Rows, typed: string): string {
+  const words = typed.trim().split(/\s+/).filter(Boolean);
+  if (words.length < 2) return '0';
+  rows.setParameter('phrase', `%${words.join(' ').replace(/[%_\\]/g, '\\$&')}%`);
+  return 'CASE WHEN p.name LIKE :phrase THEN 0 WHEN p.search LIKE :phrase THEN 1 ELSE 2 END';
+}
+
+/** First where the words stand together, then by name or by last use; from behind the row that a marker names. */
+function order(rows: Rows, typed: string, used: boolean, after: string | undefined): void {
+  const near = together(rows, typed);
   const [key, beyond, direction] = used
     ? ([LAST_USED, '<', 'DESC'] as const)
     : (['p.name', '>', 'ASC'] as const);
   if (after) {
-    const [k, i] = markerIn(after);
-    rows.andWhere(`(${key} ${beyond} :k OR (${key} = :k AND p.id > :i))`, { k, i });
+    const { k, i, n } = markerIn(after);
+    const behind = `(${key} ${beyond} :k OR (${key} = :k AND p.id > :i))`;
+    rows.andWhere(`(${near} > :n OR (${near} = :n AND ${behind}))`, { k, i, n });
   }
-  rows.orderBy(key, direction).addOrderBy('p.id', 'ASC');
+  rows.addSelect(near, 'near').orderBy('near', 'ASC').addOrderBy(key, direction).addOrderBy('p.id', 'ASC');
 }
 
 const sqlDate = (d: Date | null): string =>
   d ? d.toISOString().slice(0, 23).replace('T', ' ') : '1970-01-01 00:00:00.000';
 
-/** Names the last row of a page, so that the next one begins behind it. */
-const markerOf = (last: PresetRow, used: boolean): string =>
-  Buffer.from(JSON.stringify([used ? sqlDate(last.lastUsedAt) : last.name, last.id])).toString('base64url');
+/** A row of a page and how near its words stand together. */
+interface Found {
+  row: PresetRow;
+  near: number;
+}
 
-function markerIn(text: string): [string, string] {
+/** Names the last row of a page, so that the next one begins behind it. */
+const markerOf = ({ row, near }: Found, used: boolean): string =>
+  Buffer.from(JSON.stringify([used ? sqlDate(row.lastUsedAt) : row.name, row.id, near])).toString(
+    'base64url',
+  );
+
+function markerIn(text: string): { k: string; i: string; n: number } {
   try {
-    const v = JSON.parse(Buffer.from(text, 'base64url').toString()) as unknown;
-    if (Array.isArray(v) && v.length === 2 && v.every((x) => typeof x === 'string')) {
-      return v as [string, string];
-    }
+    const [k, i, n] = JSON.parse(Buffer.from(text, 'base64url').toString()) as unknown[];
+    if (typeof k === 'string' && typeof i === 'string' && typeof n === 'number') return { k, i, n };
   } catch {
     /* answered below */
   }

@@ -4,7 +4,7 @@ import { IsNull, Not, type DataSource } from 'typeorm';
 import type { PresetDetail, PresetEntry, PresetSaved } from '../../contract/index.ts';
 import type { Preset } from '../../core/index.ts';
 import { OWNER, PresetRow, PresetVersionRow, TagRow } from '../db/entities.ts';
-import { presetRow, putPreset, putTags, searchText } from '../db/store.ts';
+import { putPreset, putPresetVersion, putTags, searchText } from '../db/store.ts';
 import { learnWords } from '../db/words.ts';
 import { checkPreset } from './check-preset.ts';
 import { idOf, ifMatch, type Context } from './context.ts';
@@ -156,7 +156,7 @@ function versionRoutes({ db }: Context, saved: () => void): Router {
       parent: { preset: row.id, version: based },
     };
     await mayFollow(p, row, based, db);
-    await putVersion(p, row, based, db);
+    await putVersion(p, db);
     await learnWords(db, row.id);
     saved();
     res.status(201).json({ id: row.id, version: p.version } satisfies PresetSaved);
@@ -179,23 +179,13 @@ async function mayFollow(p: Preset, row: PresetRow, based: number, db: DataSourc
   }
 }
 
-async function putVersion(p: Preset, row: PresetRow, based: number, db: DataSource): Promise<void> {
+/** @throws HttpProblem when somebody was first */
+async function putVersion(p: Preset, db: DataSource): Promise<void> {
   await transact(db, async (m) => {
-    const { pinned: _p, lastUsedAt: _l, parent: _v, ...fields } = presetRow(p);
-    const r = await m.update(PresetRow, { id: row.id, currentVersion: based }, fields);
-    if (r.affected !== 1) {
-      throw new HttpProblem(
-        'changed-elsewhere',
-        `“${row.name}” was saved in another window at the same moment. Save again.`,
-      );
-    }
-    await m.insert(PresetVersionRow, {
-      preset: row.id,
-      version: p.version,
-      owner: OWNER,
-      hash: p.hash,
-      document: p,
-    });
-    await putTags(m, row.id, p.tags);
+    if (await putPresetVersion(m, p)) return;
+    throw new HttpProblem(
+      'changed-elsewhere',
+      `“${p.name}” was saved in another window at the same moment. Save again.`,
+    );
   });
 }

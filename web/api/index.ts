@@ -80,7 +80,7 @@ async function call<T>(
   } catch {
     throw new ApiError(
       'no-answer',
-      'The server does not answer. Is “npm start” still running? What you did is kept in this window and sent when it is back.',
+      'The server does not answer. If Rope Shelf was ended on this computer, start it again. What you did is kept in this window and sent when it is back.',
     );
   }
   if (r.ok) return (r.status === 204 ? undefined : await r.json()) as T;

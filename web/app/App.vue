@@ -1,30 +1,38 @@
 <script setup lang="ts">
 /** The shell: the head with the screens' names, the screen itself, and what lies over it. */
-import { CloudOff, LoaderCircle, Moon, Search, Settings, Sun } from '@lucide/vue';
+import { CloudOff, LoaderCircle, Moon, Search, Settings, Square, Sun } from '@lucide/vue';
 import { computed, defineAsyncComponent } from 'vue';
 import { useEventListener } from '@vueuse/core';
 import { useRoute, useRouter } from 'vue-router';
 import { useSession } from '../document/doc.ts';
+import { useAudio } from '../features/transport/index.ts';
+import { vOneStop } from '../ui/one-stop.ts';
 import Toasts from '../ui/Toasts.vue';
 import { useUi } from '../ui/window.ts';
 import { useShortcuts } from '../ui/shortcuts.ts';
-import { PALETTE_KEY, SHORTCUTS, commandsNow } from './commands.ts';
+import { PALETTE_KEY, SHORTCUTS, commandsNow, prepareCommands } from './commands.ts';
 import { useFilesAnywhere } from './files.ts';
 import { bindKeys } from './keys.ts';
 import Palette from './Palette.vue';
+import SkipLinks from './SkipLinks.vue';
+import { useTitles } from './titles.ts';
 
 // loaded beside the first screen, so that a sheet opens at once, and without the server too
 const sheetHost = import('./SheetHost.vue');
 const SheetHost = defineAsyncComponent(() => sheetHost);
 const ui = useUi();
 const session = useSession();
+const audio = useAudio();
 const route = useRoute();
 const router = useRouter();
 const shortcuts = useShortcuts();
 shortcuts.all = SHORTCUTS;
 useEventListener(window, 'keydown', bindKeys(router));
+useTitles();
 const filesOver = useFilesAnywhere();
 const commands = () => commandsNow(router);
+/** Something sounds, and the screen has no Stop of its own in sight: the session's has, over its lines. */
+const stopIsElsewhere = computed(() => audio.playing && route.name !== 'session');
 const saveText = computed(
   () =>
     ({
@@ -38,15 +46,20 @@ const saveText = computed(
 
 <template>
   <div class="flex h-full flex-col">
+    <SkipLinks />
     <p
       v-if="filesOver"
       class="files-over pointer-events-none fixed inset-3 z-30 grid place-items-end justify-center pb-8 text-lead"
     >
       <span class="rounded bg-sheet px-3 py-1 shadow">Let go: sounds and notes come onto lines</span>
     </p>
-    <header class="no-print flex h-[42px] shrink-0 items-center gap-4 border-b border-rule bg-sheet px-3">
+    <header
+      data-panel="head"
+      class="no-print flex min-h-[42px] shrink-0 flex-wrap items-center gap-x-4 gap-y-1 border-b border-rule bg-sheet px-3"
+    >
       <RouterLink
         to="/sessions"
+        tabindex="-1"
         class="flex items-center gap-2 text-lead font-semibold"
         aria-label="Rope Shelf"
       >
@@ -61,7 +74,7 @@ const saveText = computed(
           /></svg
         >Rope Shelf</RouterLink
       >
-      <nav class="flex gap-1" aria-label="Main">
+      <nav v-one-stop class="flex flex-wrap gap-1" aria-label="Main">
         <RouterLink
           v-for="[to, label] in [
             ['/shelf', 'Shelf'],
@@ -86,14 +99,24 @@ const saveText = computed(
       <span class="flex-1" />
       <button
         type="button"
-        class="field flex w-[230px] items-center gap-2 py-1 text-left text-soft"
+        class="field flex w-[150px] items-center whitespace-nowrap lg:w-[230px] gap-2 py-1 text-left text-soft"
         @click="
           ui.paletteStart = '';
           ui.palette = true;
         "
       >
-        <Search :size="14" aria-hidden="true" /><span class="flex-1">Find or do …</span
+        <Search :size="14" class="shrink-0" aria-hidden="true" /><span class="flex-1">Find or do …</span
         ><kbd class="text-fine">{{ shortcuts.keyOf(PALETTE_KEY) }}</kbd>
+      </button>
+      <button
+        v-if="stopIsElsewhere"
+        type="button"
+        class="btn btn-main px-2 py-0.5"
+        aria-label="Stop"
+        :title="`Stop ${audio.listening ? 'listening' : session.doc?.name}`"
+        @click="audio.stop()"
+      >
+        <Square :size="13" aria-hidden="true" /> Stop
       </button>
       <span
         v-if="session.id"
@@ -107,25 +130,27 @@ const saveText = computed(
           aria-hidden="true"
         />{{ saveText }}</span
       >
-      <button
-        type="button"
-        class="btn btn-plain px-1.5"
-        :aria-label="ui.theme === 'day' ? 'Night theme' : 'Day theme'"
-        @click="ui.turnTheme()"
-      >
-        <component :is="ui.theme === 'day' ? Moon : Sun" :size="16" aria-hidden="true" />
-      </button>
-      <RouterLink
-        to="/settings"
-        class="btn btn-plain px-1.5"
-        :class="{ 'bg-rope-wash': route.path === '/settings' }"
-        aria-label="Program settings"
-        title="Program settings"
-        ><Settings :size="16" aria-hidden="true"
-      /></RouterLink>
+      <div v-one-stop class="flex items-center" role="group" aria-label="Program">
+        <button
+          type="button"
+          class="btn btn-plain px-1.5"
+          :aria-label="ui.theme === 'day' ? 'Night theme' : 'Day theme'"
+          @click="ui.turnTheme()"
+        >
+          <component :is="ui.theme === 'day' ? Moon : Sun" :size="16" aria-hidden="true" />
+        </button>
+        <RouterLink
+          to="/settings"
+          class="btn btn-plain px-1.5"
+          :class="{ 'bg-rope-wash': route.path === '/settings' }"
+          aria-label="Program settings"
+          title="Program settings"
+          ><Settings :size="16" aria-hidden="true"
+        /></RouterLink>
+      </div>
     </header>
     <RouterView />
-    <Palette :commands="commands" />
+    <Palette :commands="commands" :prepare="prepareCommands" />
     <SheetHost />
     <Toasts class="no-print" />
   </div>

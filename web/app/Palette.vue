@@ -8,24 +8,39 @@ import {
   Dialog,
   DialogPanel,
 } from '@headlessui/vue';
+import { watchDebounced } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
-import { useShelf } from '../features/shelf/index.ts';
 import { useUi } from '../ui/window.ts';
 import type { Command } from '../ui/commands.ts';
+import { giveBack, placeNow } from '../ui/focus.ts';
 import { useShortcuts } from '../ui/shortcuts.ts';
 
-const props = defineProps<{ commands: () => Command[] }>();
+const props = defineProps<{ commands: () => Command[]; prepare: (text: string) => Promise<void> }>();
 const ui = useUi();
-const shelf = useShelf();
 const query = ref('');
+let opener = placeNow();
+/** what is still being looked up */
+let looking: Promise<unknown> = Promise.resolve();
+function ready(text: string): Promise<unknown> {
+  looking = Promise.all([looking, props.prepare(text)]);
+  return looking;
+}
 watch(
   () => ui.palette,
   (open) => {
     if (open) {
+      opener = placeNow();
       query.value = ui.paletteStart;
-      if (!shelf.loaded) void shelf.refresh();
-    }
+      void ready('');
+    } else giveBack(opener);
   },
+);
+watchDebounced(
+  query,
+  (text) => {
+    if (ui.palette && text.trim()) void ready(text);
+  },
+  { debounce: 150 },
 );
 const found = computed(() => {
   if (!ui.palette) return [];
@@ -38,6 +53,15 @@ const found = computed(() => {
 function run(c: Command | null) {
   ui.palette = false;
   if (c) setTimeout(c.run);
+}
+/** Enter may come before what was typed has been looked up: it is done as soon as it is found. */
+async function enter(e: KeyboardEvent) {
+  if (found.value.length) return;
+  e.preventDefault();
+  const typed = query.value;
+  await ready(typed);
+  const isStillWanted = ui.palette && query.value === typed && found.value.length > 0;
+  if (isStillWanted) run(found.value[0]);
 }
 const shortcuts = useShortcuts();
 const keysOf = (entry: Command) => (entry.keys ? shortcuts.keyOf(entry.keys) : '');
@@ -56,12 +80,13 @@ const keysOf = (entry: Command) => (entry.keys ? shortcuts.keyOf(entry.keys) : '
             :display-value="() => query"
             autocomplete="off"
             @keydown.esc="ui.palette = false"
+            @keydown.enter="enter"
             @change="query = $event.target.value"
           />
           <ComboboxOptions static class="max-h-[48vh] overflow-auto p-1.5 text-body">
             <ComboboxOption
-              v-for="c in found"
-              :key="c.group + c.label"
+              v-for="(c, i) in found"
+              :key="c.group + c.label + i"
               v-slot="{ active }"
               :value="c"
               as="template"

@@ -6,6 +6,7 @@ import { lineCommands } from '../features/lines/index.ts';
 import { originCommands } from '../features/origin/index.ts';
 import { rackCommands } from '../features/rack/index.ts';
 import { sessionCommands } from '../features/session/index.ts';
+import { sessionsCommands } from '../features/sessions/index.ts';
 import { shelfCommands } from '../features/shelf/index.ts';
 import { transportCommands } from '../features/transport/index.ts';
 import type { Command, FeatureCommands, Place, Shortcut } from '../ui/commands.ts';
@@ -22,6 +23,7 @@ const FEATURES: FeatureCommands[] = [
   deviceCommands,
   originCommands,
   shelfCommands,
+  sessionsCommands,
 ];
 
 /** opens the palette, from anywhere */
@@ -31,6 +33,8 @@ export const SHORTCUTS: Shortcut[] = [
   [PALETTE_KEY, 'Find or do anything'],
   ...FEATURES.flatMap((f) => f.shortcuts ?? []),
   ['?', 'Keyboard shortcuts'],
+  ['F6 and Shift F6', 'To the next or previous part of the screen'],
+  ['Arrow keys in a list', 'From one to the next; Home and End to its ends'],
   ['Arrow keys on a value', 'Step; with Shift fine'],
   ['Backspace on a value', 'Its default'],
   ['Enter or a digit on a value', 'Type it, with units'],
@@ -52,6 +56,7 @@ function shellCommands(router: Router): Command[] {
     go('Hardware', '/hardware'),
     go('Prints', '/prints'),
     go('Program settings', '/settings'),
+    go('Welcome', '/welcome'),
     {
       group: 'View',
       label: ui.theme === 'day' ? 'Night theme' : 'Day theme',
@@ -82,6 +87,11 @@ export const commandsNow = (router: Router): Command[] => [
   ...shellCommands(router),
   ...FEATURES.flatMap((f) => f.commands?.(placeOf(router)) ?? []),
 ];
+
+/** Lets the features fetch what may be meant by what is typed in the palette. */
+export async function prepareCommands(text: string): Promise<void> {
+  await Promise.all(FEATURES.map((f) => f.prepare?.(text)));
+}
 
 /** Lets the features hear a key; true when one of them took it. */
 export const featureTakes = (e: KeyboardEvent, router: Router): boolean =>

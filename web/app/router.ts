@@ -1,4 +1,5 @@
 import { createRouter, createWebHistory, type RouteRecordRaw } from 'vue-router';
+import { hasBegun } from '../features/welcome/index.ts';
 import type { Place } from '../ui/commands.ts';
 
 const screen = (path: string, name: Place, component: () => Promise<unknown>): RouteRecordRaw => ({
@@ -12,7 +13,8 @@ export const makeRouter = () =>
   createRouter({
     history: createWebHistory(),
     routes: [
-      { path: '/', redirect: '/sessions' },
+      { path: '/', redirect: () => (hasBegun() ? '/sessions' : '/welcome') },
+      screen('/welcome', 'welcome', () => import('../features/welcome/WelcomeScreen.vue')),
       screen('/sessions', 'sessions', () => import('../features/sessions/SessionsScreen.vue')),
       screen('/session/:id', 'session', () => import('../features/session/SessionScreen.vue')),
       screen('/session/:id/map', 'map', () => import('../features/map/MapScreen.vue')),

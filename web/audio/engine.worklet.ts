@@ -146,6 +146,7 @@ class EngineProcessor extends AudioWorkletProcessor {
       nodes: s.nodes.map((n) => n.track.id),
       slots: this.slots,
       latency: s.latency,
+      position: this.renderer.position,
     });
   }
 

@@ -44,7 +44,8 @@ export type ToEngine =
  * blocks took longer than they last.
  */
 export type FromEngine =
-  | { type: 'layout'; nodes: Id[]; slots: Id[]; latency: number }
+  /** what plays from now on; `position`: the frame of the song that the engine is at */
+  | { type: 'layout'; nodes: Id[]; slots: Id[]; latency: number; position: number }
   | {
       type: 'meters';
       position: number;
@@ -98,7 +99,8 @@ export interface LoopNow {
 export type PrintMade = PrintFiles & { bytes: Uint8Array<ArrayBuffer>[] };
 export type Job =
   | { op: 'sound'; media: string; rate: number }
-  | { op: 'match'; session: Session; track: Id; hearings: Hearing[] }
+  /** `near`: only a few seconds around that moment of the song are measured, so that it is known at once */
+  | { op: 'match'; session: Session; track: Id; hearings: Hearing[]; near?: number }
   | { op: 'null'; session: Session; preset: unknown; plan: unknown }
   /** `buffer`: frames of the interface's buffer where one plays */
   | { op: 'check'; session: Session; levels: Levels | null; buffer: number | null }

@@ -30,7 +30,7 @@ import type { Sound } from '../../core/engine/sound.ts';
 import type { DropPlan } from '../../core/drop/types.ts';
 import type { Measured } from '../../core/model/hardware.ts';
 import type { PrintPlan } from '../../core/model/print.ts';
-import type { Device, Id, Preset, Session, Track } from '../../core/model/types.ts';
+import type { Device, Preset, Session, Track } from '../../core/model/types.ts';
 import { renderOverTwo, serveHelp, shareable, type ToHelper } from './shared.ts';
 import type { Hearing, Job, LoopNow, Match } from './messages.ts';
 
@@ -39,6 +39,8 @@ const sounds = new Map<string, Promise<Sound>>();
 const cancelled = new Set<number>();
 /** seconds of a line that are measured at most */
 const MEASURED = 120;
+/** seconds before and after a moment that are measured where it has to be known at once */
+const AROUND = [1, 3] as const;
 
 /** A sound at a rate: one of the database, or one of ours, which is made here so that nothing else waits for it. */
 const load = (media: string, rate: number): Promise<Sound> => {
@@ -72,7 +74,10 @@ const fetched = (media: string, rate: number): Promise<Sound> => {
 
 /** Every sound that a session plays. */
 const soundsOf = (s: Session): Promise<Map<string, Sound>> => soundsAt(s.tracks, s.sampleRate);
-async function soundsAt(tracks: readonly Track[], rate: number): Promise<Map<string, Sound>> {
+async function soundsAt(
+  tracks: readonly Pick<Track, 'clips' | 'chain'>[],
+  rate: number,
+): Promise<Map<string, Sound>> {
   const out = new Map<string, Sound>();
   for (const media of mediaIn(tracks)) out.set(media, await load(media, rate));
   return out;
@@ -99,21 +104,36 @@ function loopNow(now: Measured, device: Device, then: Measured | null): LoopNow 
   return { now, recalled, suspect: isOff ? suspectControl(device, now) : null };
 }
 
+/** How a job is told that it was called off, and tells how far it is. */
+interface Control {
+  signal: AbortSignal;
+  onProgress: (share: number) => void;
+}
+/** What a job answers; buffers in `handed` are not copied. */
+interface Answer {
+  result: unknown;
+  handed?: ArrayBufferLike[];
+}
+type JobOf<K extends Job['op']> = Extract<Job, { op: K }>;
+
 /**
  * Loudness of everything to be heard in a comparison, each where it is measured, and the gains that make all
  * as loud as the first.
  */
 async function match(
-  s: Session,
-  track: Id,
-  hearings: Hearing[],
-  signal: { aborted: boolean },
-  onProgress: (p: number) => void,
+  { session: s, track, hearings, near }: JobOf<'match'>,
+  { signal, onProgress }: Control,
 ): Promise<Match> {
   const onMaster = hearings.some((h) => h.at === 'master');
   const part = onMaster ? s : upstream(s, track);
-  const loaded = await soundsOf(part);
-  const to = Math.min(onMaster ? 8 : 15, sessionLength(part) || 5);
+  // other chains may play with sounds of their own
+  const chains = hearings.flatMap((h) => Object.values(h.audition.chains ?? {}));
+  const heardTracks = [...part.tracks, ...chains.map((chain) => ({ clips: [], chain }))];
+  const loaded = await soundsAt(heardTracks, part.sampleRate);
+  const end = sessionLength(part) || 5;
+  const from = near === undefined ? 0 : Math.max(0, Math.min(near, end) - AROUND[0]);
+  const most = onMaster ? 8 : 15;
+  const to = Math.min(near === undefined ? most : from + AROUND[0] + AROUND[1], end);
   const tapOf = (h: Hearing) => (h.at === 'master' ? 'master' : `${track}:pre`);
   const out: Match = { lufs: [], gains: [], first: [] };
   // the first one is measured wherever any of them is: all are matched to it at their own place
@@ -134,9 +154,10 @@ async function match(
       x,
       {
         sounds: loaded,
+        from,
         to,
         taps,
-        signal: signal as AbortSignal,
+        signal,
         onProgress: (p) => onProgress((i + p) / hearings.length),
       },
       () => new Worker(new URL('./render.worker.ts', import.meta.url), { type: 'module' }),
@@ -152,18 +173,6 @@ async function match(
   }
   return out;
 }
-
-/** How a job is told that it was called off, and tells how far it is. */
-interface Control {
-  signal: AbortSignal;
-  onProgress: (share: number) => void;
-}
-/** What a job answers; buffers in `handed` are not copied. */
-interface Answer {
-  result: unknown;
-  handed?: ArrayBufferLike[];
-}
-type JobOf<K extends Job['op']> = Extract<Job, { op: K }>;
 
 async function soundJob({ media, rate }: JobOf<'sound'>): Promise<Answer> {
   const s = await load(media, rate);
@@ -207,9 +216,7 @@ const now = () => new Date().toISOString();
 const WORK: { [K in Job['op']]: (job: JobOf<K>, control: Control) => Promise<Answer> | Answer } = {
   sound: soundJob,
   figures: figuresJob,
-  match: async (job, { signal, onProgress }) => ({
-    result: await match(job.session, job.track, job.hearings, signal, onProgress),
-  }),
+  match: async (job, control) => ({ result: await match(job, control) }),
   check: ({ session, levels, buffer }) => ({ result: lineCheck(session, levels, buffer) }),
   loop: ({ device, sampleRate, then }) => ({
     result: loopNow(measureSimulated(device, sampleRate, now()), device, then),

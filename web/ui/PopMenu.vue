@@ -4,17 +4,31 @@
  * opens; until the first use there is only a button, since a screen holds hundreds of these.
  */
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue';
-import { nextTick, ref, shallowRef } from 'vue';
+import { computed, nextTick, ref } from 'vue';
 import type { MenuEntry } from './menu.ts';
 import { useShortcuts } from './shortcuts.ts';
 
 const props = withDefaults(
-  defineProps<{ label: string; items: () => MenuEntry[]; buttonClass?: string; width?: number }>(),
+  defineProps<{
+    label: string;
+    items: () => MenuEntry[];
+    buttonClass?: string;
+    width?: number;
+    /** not on the way of the Tab key: the same can be reached otherwise */
+    aside?: boolean;
+  }>(),
   { buttonClass: 'btn btn-plain px-1', width: 210 },
 );
+/** entries that one column holds, and px that a menu is high at most */
+const LONG = 17;
+const MOST = 560;
+
 const used = ref(false);
+const columns = ref(1);
 const button = ref<{ $el: HTMLElement } | null>(null);
-const list = shallowRef<MenuEntry[]>([]);
+/** counts how often it was opened; what comes in while it is open (a list that is still loading) shows at once */
+const opened = ref(0);
+const list = computed<MenuEntry[]>(() => (opened.value ? props.items() : []));
 const place = ref({ left: '0px', top: '0px', bottom: 'auto', maxHeight: '60vh' });
 
 async function first() {
@@ -23,17 +37,19 @@ async function first() {
   button.value?.$el.click();
 }
 function measure(e: Event) {
-  list.value = props.items();
+  opened.value++;
   const r = (e.currentTarget as HTMLElement).getBoundingClientRect();
   // on the side with room for all of it, else on the larger side; what does not fit scrolls
   const below = window.innerHeight - r.bottom - 10;
-  const wanted = Math.min(list.value.length * 27 + 12, 480);
+  // a long one stands in two columns, so that its last entry is in sight too
+  columns.value = list.value.length > LONG && window.innerWidth > 2 * props.width + 16 ? 2 : 1;
+  const wanted = Math.min(Math.ceil(list.value.length / columns.value) * 27 + 24, MOST);
   const up = wanted > below && r.top > below;
   place.value = {
-    left: Math.max(4, Math.min(r.left, window.innerWidth - props.width - 8)) + 'px',
+    left: Math.max(4, Math.min(r.left, window.innerWidth - columns.value * props.width - 16)) + 'px',
     top: up ? 'auto' : r.bottom + 2 + 'px',
     bottom: up ? window.innerHeight - r.top + 2 + 'px' : 'auto',
-    maxHeight: Math.min(480, up ? r.top - 10 : below) + 'px',
+    maxHeight: Math.min(MOST, up ? r.top - 10 : below) + 'px',
   };
 }
 const shortcuts = useShortcuts();
@@ -45,6 +61,7 @@ const keysOf = (entry: MenuEntry) => (entry.keys ? shortcuts.keyOf(entry.keys) :
     v-if="!used"
     type="button"
     :class="buttonClass"
+    :tabindex="aside ? -1 : undefined"
     :aria-label="label"
     :title="label"
     aria-haspopup="menu"
@@ -58,6 +75,7 @@ const keysOf = (entry: MenuEntry) => (entry.keys ? shortcuts.keyOf(entry.keys) :
     <MenuButton
       ref="button"
       :class="buttonClass"
+      :tabindex="aside ? -1 : undefined"
       :aria-label="label"
       :title="label"
       @click="measure"
@@ -69,15 +87,17 @@ const keysOf = (entry: MenuEntry) => (entry.keys ? shortcuts.keyOf(entry.keys) :
         v-if="open"
         static
         class="menu fixed"
-        :style="{ ...place, minWidth: width + 'px' }"
+        :style="{ ...place, minWidth: columns * width + 'px', columnCount: columns }"
         :aria-label="label"
       >
         <template v-for="(item, i) in list" :key="i">
-          <div v-if="item.heading" class="px-2 pb-0.5 pt-1.5 text-note text-soft">{{ item.heading }}</div>
+          <div v-if="item.heading" class="break-after-avoid px-2 pb-0.5 pt-1.5 text-note text-soft">
+            {{ item.heading }}
+          </div>
           <MenuItem v-else v-slot="{ active }" :disabled="item.disabled">
             <button
               type="button"
-              class="menu-item"
+              class="menu-item break-inside-avoid"
               :data-active="active"
               :class="{ 'opacity-50': item.disabled, 'text-bad': item.danger }"
               @click="item.run?.()"

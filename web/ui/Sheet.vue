@@ -2,15 +2,22 @@
 /** A dialog over the screen: title, content, actions at the foot. Escape and the cross close it. */
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue';
 import { X } from '@lucide/vue';
+import { onBeforeUnmount, ref, watch } from 'vue';
+import { beginIn, giveBack, placeNow } from './focus.ts';
 
 withDefaults(defineProps<{ title: string; width?: number }>(), { width: 640 });
 const emit = defineEmits<{ close: [] }>();
+const opener = placeNow();
+const body = ref<HTMLElement | null>(null);
+// what is in a dialog is drawn after the dialog itself
+watch(body, beginIn);
+onBeforeUnmount(() => giveBack(opener));
 </script>
 
 <template>
   <Dialog :open="true" class="relative z-50" @close="emit('close')">
     <div class="fixed inset-0 bg-ink/35" aria-hidden="true" />
-    <div class="fixed inset-0 grid place-items-center p-6">
+    <div class="fixed inset-0 grid place-items-center p-2 sm:p-6">
       <DialogPanel class="sheet w-full" :style="{ maxWidth: width + 'px' }">
         <header class="flex items-center gap-3 border-b border-rule px-4 py-2.5">
           <DialogTitle class="flex-1 truncate text-lead font-semibold">{{ title }}</DialogTitle>
@@ -18,7 +25,7 @@ const emit = defineEmits<{ close: [] }>();
             <X :size="16" aria-hidden="true" />
           </button>
         </header>
-        <div class="min-h-0 flex-1 overflow-auto px-4 py-3"><slot /></div>
+        <div ref="body" class="min-h-0 flex-1 overflow-auto px-4 py-3"><slot /></div>
         <footer
           v-if="$slots.actions"
           class="flex items-center justify-end gap-2 border-t border-rule px-4 py-2.5"

@@ -12,7 +12,7 @@ const timeOf = (at: number) => new Date(at).toLocaleTimeString(undefined, { time
 </script>
 
 <template>
-  <footer class="relative z-[70] shrink-0 border-t border-rule bg-sheet text-body">
+  <footer data-panel="messages" class="relative z-[70] shrink-0 border-t border-rule bg-sheet text-body">
     <section
       v-if="isListed"
       class="absolute bottom-full right-2 max-h-[50vh] w-[520px] overflow-auto rounded-t-lg border border-edge bg-sheet px-3 py-2"

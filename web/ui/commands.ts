@@ -17,13 +17,25 @@ export type Shortcut = [keys: string, what: string];
 export interface FeatureCommands {
   /** `place`: the screen that is seen, by the name of its route */
   commands?: (place: Place) => Command[];
+  /** asked when the palette opens (with no text) and while something is typed there: to fetch what may be meant */
+  prepare?: (text: string) => Promise<void>;
   key?: (e: KeyboardEvent, place: Place) => boolean;
   shortcuts?: Shortcut[];
 }
 
 /** Names of the routes: what is seen now. */
 export type Place =
-  'sessions' | 'session' | 'map' | 'check' | 'shelf' | 'hardware' | 'patch' | 'print' | 'prints' | 'settings';
+  | 'welcome'
+  | 'sessions'
+  | 'session'
+  | 'map'
+  | 'check'
+  | 'shelf'
+  | 'hardware'
+  | 'patch'
+  | 'print'
+  | 'prints'
+  | 'settings';
 /** Screens that show the open session. */
 export const ofSession = (place: Place): boolean =>
   place === 'session' || place === 'map' || place === 'check' || place === 'patch' || place === 'print';

@@ -27,9 +27,25 @@ export function useFrame(f: () => void): void {
   });
 }
 
+/** Sizes of canvases in CSS pixels: asking the page on every frame would make it lay itself out each time. */
+const sizes = new WeakMap<Element, { width: number; height: number }>();
+const resized = new ResizeObserver((entries) => {
+  for (const { target, contentRect } of entries) sizes.set(target, contentRect);
+});
+/** How large a canvas is drawn; nothing where it is not in the page or not told yet. */
+export function sizeOf(canvas: HTMLCanvasElement): { width: number; height: number } {
+  const known = sizes.get(canvas);
+  if (known) return known;
+  const size = { width: 0, height: 0 };
+  sizes.set(canvas, size);
+  resized.observe(canvas);
+  return size;
+}
+
 /** A canvas at the screen's resolution, cleared, with a 2D context in CSS pixels. */
 export function prepare(canvas: HTMLCanvasElement): { g: CanvasRenderingContext2D; w: number; h: number } {
-  const [w, h, d] = [canvas.clientWidth, canvas.clientHeight, window.devicePixelRatio || 1];
+  const { width: w, height: h } = sizeOf(canvas);
+  const d = window.devicePixelRatio || 1;
   if (canvas.width !== Math.round(w * d) || canvas.height !== Math.round(h * d)) {
     canvas.width = Math.round(w * d);
     canvas.height = Math.round(h * d);

@@ -1,6 +1,6 @@
-import { useStorage } from '@vueuse/core';
+import { useMediaQuery, useStorage } from '@vueuse/core';
 import { defineStore } from 'pinia';
-import { ref, shallowRef, watch } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import { colourOf } from '../../core/index.ts';
 
 export interface Toast {
@@ -33,11 +33,23 @@ export const useUi = defineStore('ui', () => {
   };
   /** a track colour as the theme shows it */
   const swatch = (colour: string): string => colourOf(colour)[theme.value];
-  const shelfOpen = useStorage('rope-shelf-panel', true);
+  /** zoomed in, or in a small window; the same as the variant `small` of the styles */
+  const isSmall = useMediaQuery('(max-width: 860px), (max-height: 540px)');
+  const wideShelf = useStorage('rope-shelf-panel', true);
+  // where there is little room it is opened when it is wanted
+  const smallShelf = ref(false);
+  const shelfOpen = computed({
+    get: () => (isSmall.value ? smallShelf.value : wideShelf.value),
+    set: (open: boolean) => {
+      (isSmall.value ? smallShelf : wideShelf).value = open;
+    },
+  });
   const panelHeight = useStorage('rope-shelf-panel-height', 316);
   const toasts = ref<Toast[]>([]);
   /** everything that was said, the last first */
   const said = shallowRef<Toast[]>([]);
+  /** what the screen is about, for the window's title: the preset that is looked at */
+  const subject = ref('');
   const palette = ref(false);
   /** what stands in the palette when it opens */
   const paletteStart = ref('');
@@ -67,10 +79,12 @@ export const useUi = defineStore('ui', () => {
     theme,
     turnTheme,
     swatch,
+    isSmall,
     shelfOpen,
     panelHeight,
     toasts,
     said,
+    subject,
     palette,
     paletteStart,
     say,

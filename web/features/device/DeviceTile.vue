@@ -43,6 +43,7 @@ useFrame(() => {
 <template>
   <button
     type="button"
+    data-lets-go
     class="tile relative block shrink-0 overflow-hidden rounded-md px-[3px] text-left"
     :class="[device.state, { chosen: selected, compared, rack: device.kind === 'rack' }]"
     :style="{ width: width + 'px', height: (small ? 34 : 42) + 'px' }"

@@ -20,7 +20,9 @@ import {
 } from '../../../core/index.ts';
 import { useAudio, CompareButton } from '../transport/index.ts';
 import { useDrop } from '../drop/index.ts';
+import type { PresetEntry } from '../../../contract/index.ts';
 import { useSession } from '../../document/doc.ts';
+import type { MenuEntry } from '../../ui/menu.ts';
 import PopMenu from '../../ui/PopMenu.vue';
 import { OriginMark } from '../origin/index.ts';
 import StateSwitch from './StateSwitch.vue';
@@ -59,15 +61,26 @@ const shift = (by: number) =>
       at: place.value.at + (by < 0 ? -1 : 2),
     }),
   );
-const others = () => [
-  { heading: `In place of ${x.value.name}, to listen first` },
-  ...(drop.pieces.length
-    ? drop.pieces.map((p) => ({
-        label: p.name,
-        run: () => void drop.tryInstead(p.id, props.track.id, x.value.id),
-      }))
-    : [{ label: 'No racks or devices on the shelf yet', disabled: true }]),
-];
+/** What is of the same sort stands first: the same device, or a rack in a rack's place. */
+function isAlike({ kind, summary }: PresetEntry): boolean {
+  const own = x.value;
+  if (own.kind === 'rack') return kind === 'rack';
+  return kind === 'device' && summary.devices[0]?.type === own.type;
+}
+function others(): MenuEntry[] {
+  const entry = (p: PresetEntry) => ({
+    label: p.name,
+    run: () => void drop.tryInstead(p.id, props.track.id, x.value.id),
+  });
+  const [alike, rest] = [drop.pieces.filter(isAlike), drop.pieces.filter((p) => !isAlike(p))];
+  if (!drop.pieces.length) return [{ label: 'No racks or devices on the shelf yet', disabled: true }];
+  return [
+    { heading: `In place of ${x.value.name}, to listen first` },
+    ...alike.map(entry),
+    ...(alike.length && rest.length ? [{ heading: 'Of another kind' }] : []),
+    ...rest.map(entry),
+  ];
+}
 
 const renaming = ref(false);
 const name = ref('');

@@ -8,8 +8,10 @@ import { MIN_LEVEL, PARTS, isPiece, togglePart, type Parts, type Track } from '.
 import { useDrop } from './store.ts';
 import { useSession } from '../../document/doc.ts';
 import Sheet from '../../ui/Sheet.vue';
+import TermNote from '../../ui/TermNote.vue';
 import { FlowPicture } from '../picture/index.ts';
 import DropChanges from './DropChanges.vue';
+import DropListen from './DropListen.vue';
 import DropTies from './DropTies.vue';
 
 const drop = useDrop();
@@ -118,6 +120,7 @@ const openText = computed(() => {
           </select></label
         >
       </div>
+      <DropListen v-if="onto && many === 1 && plan.parts.includes('chain')" :line="onto" />
       <fieldset class="flex flex-wrap items-center gap-x-3 gap-y-1">
         <legend class="float-left mr-3 font-semibold">Parts</legend>
         <label v-for="p in offered" :key="p.id" class="flex items-center gap-1" :title="p.help"
@@ -141,6 +144,7 @@ const openText = computed(() => {
           <li v-for="a in adds" :key="a">{{ a }}</li>
           <li v-if="onto">{{ partsText }}</li>
         </ul>
+        <TermNote v-if="plan.spares.length" word="spare" />
       </section>
 
       <DropTies :plan="plan" :preset="preset" />

@@ -3,6 +3,7 @@
 import { formatDb, type DropPlan, type Preset } from '../../../core/index.ts';
 import { chosenIn } from '../../ui/events.ts';
 import { UnitChoices } from '../hardware/index.ts';
+import TermNote from '../../ui/TermNote.vue';
 import { useDrop } from './store.ts';
 import { END_WORDS } from './words.ts';
 
@@ -32,6 +33,7 @@ const connect = (p: Port, e: Event) =>
 <template>
   <section v-if="plan.ends.length" aria-label="Loose ends">
     <h3 class="mb-1 font-semibold">Loose ends</h3>
+    <TermNote word="loose end" />
     <table class="w-full">
       <tbody>
         <tr v-for="e in plan.ends" :key="e.end.id" class="border-t border-rule">

@@ -21,6 +21,22 @@ async function read(id: string, version?: number): Promise<Preset> {
   return { ...preset, name: detail.name };
 }
 
+/** Latest versions that were read, so that listening to them begins at once. */
+function makeReadAhead() {
+  let known = new Map<string, Promise<Preset>>();
+  return ({ id, version }: { id: string; version?: number }): Promise<Preset> => {
+    if (version === undefined) return read(id);
+    const key = `${id} ${version}`;
+    const there = known.get(key);
+    if (there) return there;
+    const reading = read(id);
+    // a handful is enough: the one that is looked at and those around it
+    known = new Map([...known, [key, reading] as const].slice(-8));
+    reading.catch(() => known.delete(key));
+    return reading;
+  };
+}
+
 /** Racks and devices of the shelf that may stand in for another. */
 function makePieces() {
   const pieces = shallowRef<PresetEntry[]>([]);
@@ -89,12 +105,12 @@ export const useDrop = defineStore('drop', () => {
   const session = useSession();
   const ui = useUi();
   const planning = makePlanning();
-  const { options: _options, propose, keep, ...decided } = planning;
+  const { propose, keep, ...decided } = planning;
   const { plan, several } = decided;
   const { landed, ...results } = makeResults();
   const { apply, applySeveral } = makeApplying(planning, landed);
   const fitting = makeFitting(planning);
-  const { trial, tryInstead, endTrial } = makeTrial(read);
+  const { trial, tryInstead, listenOn, endTrial, readAhead } = makeTrial(makeReadAhead());
 
   /** Does something with the open session; without one it says so, and what fails is told. */
   async function inSession(task: () => Promise<void>): Promise<void> {
@@ -148,7 +164,9 @@ export const useDrop = defineStore('drop', () => {
     beginWith(tried.preset, tried.plan.place);
     keep.value = { ids: tried.plan.ids, drop: tried.plan.drop };
     endTrial();
-    apply(true);
+    // a connection that nobody decided on is asked for first
+    const isOpen = plan.value?.ends.some((e) => e.chosen === 'open');
+    if (!isOpen) apply(true);
   }
 
   return {
@@ -158,6 +176,8 @@ export const useDrop = defineStore('drop', () => {
     ...results,
     trial,
     tryInstead,
+    listenOn,
+    readAhead,
     endTrial,
     keepTrial,
     begin,

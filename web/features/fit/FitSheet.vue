@@ -18,10 +18,11 @@ import {
 import { api } from '../../api/index.ts';
 import { isCancelled, jobs, plain, type Running } from '../../audio/jobs.ts';
 import { useSession } from '../../document/doc.ts';
+import { WaysToHear } from '../transport/index.ts';
 import Sheet from '../../ui/Sheet.vue';
 import { useUi } from '../../ui/window.ts';
 import BalancePlot from './BalancePlot.vue';
-import FitListen from './FitListen.vue';
+import { heardChain } from './heard.ts';
 import { useFitView } from './view.ts';
 
 const props = defineProps<{ track: Id }>();
@@ -113,7 +114,13 @@ function addEq() {
           ><span class="flex-1 text-soft">{{ step.reason }}</span></label
         >
       </section>
-      <FitListen v-if="count" :track="line" :fitted="fittedLine(line)" />
+      <WaysToHear
+        v-if="count"
+        :line="line"
+        now="As saved"
+        :ways="[{ label: 'Fitted', chain: heardChain(line, fittedLine(line)) }]"
+        hint="at equal loudness, while it plays"
+      />
       <section v-if="plan?.refused.length" aria-label="Left as it is">
         <h3 class="font-semibold">Left as it is</h3>
         <p v-for="r in plan.refused" :key="r.label + r.reason">

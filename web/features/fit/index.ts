@@ -2,3 +2,4 @@
 export { fitMenu } from './menus.ts';
 export { useFitView } from './view.ts';
 export { fitSheets } from './sheets.ts';
+export { heardChain } from './heard.ts';

@@ -90,7 +90,7 @@ const playsOn = computed(() => {
           ></span
         ></label
       >
-      <div class="flex min-w-0 flex-1 items-end gap-[2px] overflow-x-auto pb-1" data-keep-space tabindex="-1">
+      <div class="flex min-w-0 flex-1 items-end gap-[2px] overflow-x-auto pb-1" tabindex="-1">
         <button
           v-for="(h, i) in heights(l)"
           :key="i"

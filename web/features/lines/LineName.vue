@@ -72,6 +72,8 @@ function renamed(name: string) {
     <template v-else>
       <button
         type="button"
+        data-lets-go
+        data-name
         class="min-w-0 flex-1 truncate rounded px-1 text-left font-semibold"
         :aria-label="`Line ${track.name}`"
         :aria-pressed="pressed"

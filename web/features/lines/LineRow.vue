@@ -58,6 +58,9 @@ const fullInput = computed(() => `Input: ${inputTitle(props.track, session.nameO
 
 /** Ctrl or Shift adds to the lines that are chosen. */
 function pick(e: MouseEvent) {
+  // the menu of one of several chosen lines is about all of them
+  const isMenu = (e.target as HTMLElement).closest('[aria-haspopup="menu"]') !== null;
+  if (isMenu && session.chosen.includes(props.track.id)) return;
   if (e.ctrlKey || e.metaKey || e.shiftKey) session.choose(props.track.id, e.shiftKey);
   else session.select(props.track.id, null);
 }
@@ -66,6 +69,7 @@ const row = ref<HTMLElement | null>(null);
 const chainBox = ref<HTMLElement | null>(null);
 const { over, mark, dragOver, dragLeft, dropped } = useDropSpot(
   () => props.track.id,
+  () => props.track.name,
   row,
   chainBox,
   (spot) => emit('drop', spot),

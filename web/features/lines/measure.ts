@@ -4,6 +4,10 @@ import type { Slot, Track } from '../../../core/index.ts';
 export const TILE = 42;
 export const SMALL_TILE = 34;
 export const GAP = 6;
+/** px of a tile at most, and where the chain has more room than `WIDE` */
+const LARGE = 76;
+const LARGEST = 120;
+const WIDE = 1100;
 export const STRAND_LABEL = 58;
 export const RACK_EDGES = 52;
 export const LINE = 52;
@@ -43,7 +47,8 @@ export const chainWidth = (chain: Slot[], tile: number, isOpen: IsOpen): number 
 export function tileFor(chain: Slot[], room: number, isOpen: IsOpen): number | null {
   if (chainWidth(chain, 26, isOpen) > room) return null;
   let low = 26;
-  let high = 76;
+  // on a wide screen there is room for larger pictures
+  let high = room > WIDE ? LARGEST : LARGE;
   while (high - low > 1) {
     const mid = (low + high) >> 1;
     if (chainWidth(chain, mid, isOpen) <= room) low = mid;

@@ -1,6 +1,6 @@
 import { ref, type Ref } from 'vue';
 import type { Id } from '../../../core/index.ts';
-import { dragged, type DropSpot } from '../drop/index.ts';
+import { dragWords, dragged, wordsOf, type DropSpot } from '../drop/index.ts';
 
 /** Above and below this share of a line's height, a preset goes between the lines and not onto one. */
 const EDGE = 0.24;
@@ -11,6 +11,7 @@ const EDGE = 0.24;
  */
 export function useDropSpot(
   line: () => Id,
+  name: () => string,
   row: Ref<HTMLElement | null>,
   chainBox: Ref<HTMLElement | null>,
   drop: (spot: DropSpot) => void,
@@ -44,11 +45,14 @@ export function useDropSpot(
 
   function dragOver(e: DragEvent) {
     over.value = spotAt(e);
+    if (dragged.value) dragWords.value = wordsOf(dragged.value, over.value, name());
     if (over.value) e.preventDefault();
   }
   /** Leaving a part of the line for another part of it is not leaving the line. */
   function dragLeft(e: DragEvent) {
-    if (!row.value?.contains(e.relatedTarget as Node | null)) over.value = null;
+    if (row.value?.contains(e.relatedTarget as Node | null)) return;
+    over.value = null;
+    dragWords.value = null;
   }
   function dropped(e: DragEvent) {
     const spot = spotAt(e);

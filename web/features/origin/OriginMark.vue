@@ -10,11 +10,25 @@ const props = defineProps<{ id: string; origin: Origin; small?: boolean }>();
 const sheets = useSheets();
 const origins = useOrigins();
 const tied = computed(() => origins.of(props.id));
+const isGone = computed(() => !tied.value && !!props.origin.ids && origins.isGone(props.origin));
 const text = computed(() => {
   if (tied.value) return origins.said(tied.value);
-  if (props.origin.ids) return 'not on the shelf any more';
+  if (isGone.value) return 'taken off the shelf: bring it back';
+  if (props.origin.ids) return '…';
   return 'dropped before changes were kept';
 });
+const title = computed(() => {
+  const from = `From “${props.origin.name}”, version ${props.origin.version}: ${text.value}`;
+  return isGone.value ? `${from}; press to bring it back` : from;
+});
+const sign = computed(() => {
+  if (isGone.value) return '?';
+  return tied.value?.state.newer ? '▲' : '≠';
+});
+function press() {
+  if (isGone.value) void origins.bringBack(props.origin);
+  else sheets.open('origin', { at: props.id });
+}
 const marked = computed(
   () => !!tied.value && (tied.value.state.newer || tied.value.state.changes.length > 0),
 );
@@ -26,9 +40,9 @@ const marked = computed(
     type="button"
     class="chip gap-1"
     :class="{ 'border-rope': tied?.state.newer }"
-    :disabled="!tied"
-    :title="`From “${origin.name}”, version ${origin.version}: ${text}`"
-    @click="sheets.open('origin', { at: id })"
+    :disabled="!tied && !isGone"
+    :title="title"
+    @click="press"
   >
     <Library :size="13" aria-hidden="true" /> <span class="max-w-[180px] truncate">{{ origin.name }}</span>{{
       ' '
@@ -36,14 +50,14 @@ const marked = computed(
     <span class="text-soft">v{{ origin.version }} · {{ text }}</span>
   </button>
   <button
-    v-else-if="marked"
+    v-else-if="marked || isGone"
     type="button"
     class="grid h-6 w-6 shrink-0 place-items-center rounded text-fine font-semibold"
-    :class="tied!.state.newer ? 'text-rope' : 'text-soft'"
+    :class="tied?.state.newer ? 'text-rope' : 'text-soft'"
     :aria-label="`From “${origin.name}”: ${text}`"
-    :title="`From “${origin.name}”: ${text}`"
-    @click.stop="sheets.open('origin', { at: id })"
+    :title="title"
+    @click.stop="press"
   >
-    {{ tied!.state.newer ? '▲' : '≠' }}
+    {{ sign }}
   </button>
 </template>

@@ -1,5 +1,12 @@
 import { computed, ref, shallowRef, watch } from 'vue';
-import { rootsOf, stateOf, type Preset, type Root, type RootState } from '../../../core/index.ts';
+import {
+  rootsOf,
+  stateOf,
+  type Origin,
+  type Preset,
+  type Root,
+  type RootState,
+} from '../../../core/index.ts';
 import { api } from '../../api/index.ts';
 import { useSession } from '../../document/doc.ts';
 
@@ -84,5 +91,8 @@ export function makeStates() {
 
   /** The version that something was dropped or saved as. */
   const baseOf = ({ root }: Tied): Preset => versions.get(versionOf(root))!;
-  return { all, load, baseOf };
+  /** Whether the preset was taken off the shelf; false as long as it is not known. */
+  const isGone = ({ preset, version }: Origin): boolean =>
+    fetched.value > 0 && versions.get(`${preset}/${version}`) === null;
+  return { all, load, isGone, baseOf };
 }

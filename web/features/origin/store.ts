@@ -7,6 +7,7 @@ import {
   rootAgain,
   updateFromShelf,
   type Id,
+  type Origin,
   type Preset,
   type Root,
   type Session,
@@ -30,11 +31,27 @@ function said({ state, current }: Tied): string {
 }
 const nameOf = (t: Tied): string => t.root.slot?.name ?? t.root.track.name;
 
+/** Puts a preset that was taken off the shelf back onto it. */
+const makeBringBack =
+  (load: (again: boolean) => Promise<void>) =>
+  async (origin: Pick<Origin, 'preset' | 'name'>): Promise<void> => {
+    const ui = useUi();
+    try {
+      await api.restorePreset(origin.preset);
+      await load(true);
+      ui.say(`“${origin.name}” is on the shelf again.`, 'done');
+    } catch (e) {
+      const isLost = (e as { code?: string }).code === 'not-found';
+      if (!isLost) ui.fail(e);
+      else ui.say(`“${origin.name}” is gone for good. Save the line to the shelf to have it there again.`);
+    }
+  };
+
 /** What came from the shelf: how it stands to it, and taking updates, putting back, letting go. */
 export const useOrigins = defineStore('origins', () => {
   const session = useSession();
   const ui = useUi();
-  const { all, load, baseOf } = makeStates();
+  const { all, load, isGone, baseOf } = makeStates();
   const of = (id: Id | undefined) => (id ? all.value.get(id) : undefined);
   const newer = computed(() => [...all.value.values()].filter((t) => t.state.newer));
 
@@ -110,6 +127,8 @@ export const useOrigins = defineStore('origins', () => {
     restore,
     unadapt,
     release,
+    bringBack: makeBringBack(load),
+    isGone,
     linesOf,
     nameOf,
     said,

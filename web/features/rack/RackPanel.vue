@@ -3,6 +3,7 @@
  * The selected rack: its strands side by side, the blend between two of them, and its handles with what they
  * move.
  */
+import TermNote from '../../ui/TermNote.vue';
 import { Plus, SlidersHorizontal } from '@lucide/vue';
 import { computed, ref } from 'vue';
 import { addHandle, tieTargets, type Rack, type Tied, type Track } from '../../../core/index.ts';
@@ -71,6 +72,7 @@ const newHandle = (): MenuEntry[] => [
         <p v-if="!rack.handles.length" class="text-note text-soft">
           A handle moves several values at once, such as a drive up while an output goes down.
         </p>
+        <TermNote v-else word="handle" />
         <HandleRow
           v-for="h in rack.handles"
           :key="h.id"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The strands of a rack side by side, and the blend between the first two. */
+import TermNote from '../../ui/TermNote.vue';
 import { Plus, Trash2 } from '@lucide/vue';
 import {
   BLEND_SPEC,
@@ -39,6 +40,7 @@ const leave = (e: KeyboardEvent) => (e.target as HTMLElement).blur();
         <Plus :size="13" aria-hidden="true" /> Add a strand
       </button>
     </div>
+    <TermNote word="strand" />
     <div
       v-for="(s, i) in rack.strands"
       :key="s.id"

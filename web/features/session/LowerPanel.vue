@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Below the lines: what is selected, opened; its height is the person's. */
+import { useWindowSize } from '@vueuse/core';
 import { computed } from 'vue';
 import { useSession } from '../../document/doc.ts';
 import { useSheets } from '../../ui/sheets.ts';
@@ -11,12 +12,22 @@ import { RackPanel } from '../rack/index.ts';
 const session = useSession();
 const sheets = useSheets();
 const ui = useUi();
+// the lines keep the larger part of a low window
+const { height: windowHeight } = useWindowSize();
+const height = computed(() =>
+  ui.isSmall ? ui.panelHeight : Math.min(ui.panelHeight, Math.max(170, 0.45 * windowHeight.value)),
+);
 const panel = computed(() => {
   if (session.many.length > 1) return 'many';
   if (session.device) return 'device';
   if (session.rack) return 'rack';
   if (session.track) return 'line';
   return null;
+});
+/** Whose panel it is, for those who skip to it. */
+const panelName = computed(() => {
+  const name = session.slot?.name ?? session.track?.name;
+  return panel.value === 'many' ? 'chosen lines' : `panel of ${name}`;
 });
 function resize(e: PointerEvent) {
   const el = e.currentTarget as HTMLElement;
@@ -33,8 +44,9 @@ function resize(e: PointerEvent) {
 <template>
   <div
     v-if="panel"
-    class="relative shrink-0 border-t border-edge bg-sheet"
-    :style="{ height: ui.panelHeight + 'px' }"
+    class="relative shrink-0 border-t border-edge bg-sheet small:overflow-x-auto small:[&>*:last-child]:min-w-[980px]"
+    :data-panel="panelName"
+    :style="{ height: height + 'px' }"
   >
     <div
       class="absolute -top-1 left-0 right-0 z-10 h-2 cursor-row-resize"

@@ -5,15 +5,23 @@ import { computed, onBeforeUnmount, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { devicesIn, pathThrough, signalGraph, type Id } from '../../../core/index.ts';
 import { useOpened } from '../transport/index.ts';
-import { useDrop, DropSheet, ReportSheet, SeveralSheet } from '../drop/index.ts';
+import { useDrop, DragWords, DropSheet, ReportSheet, SeveralSheet } from '../drop/index.ts';
 import { useDefaults } from '../defaults/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
 import { ShelfPanel } from '../shelf/index.ts';
 import ConflictSheet from './ConflictSheet.vue';
 import { ControllerPanel, useRackView } from '../rack/index.ts';
-import { HeadingRow, KeyLines, LineRow, inHandWith, saveLines, useLineView } from '../lines/index.ts';
-import { dropped } from './dropped.ts';
+import {
+  HeadingRow,
+  KeyLines,
+  LineRow,
+  LineSketch,
+  inHandWith,
+  saveLines,
+  useLineView,
+} from '../lines/index.ts';
+import { dropped, droppedOnEmpty, overEmpty } from './dropped.ts';
 import LinesBar from './LinesBar.vue';
 import LowerPanel from './LowerPanel.vue';
 import Transport from './Transport.vue';
@@ -31,7 +39,7 @@ const { failed, load } = useOpened();
 void useDefaults().load();
 void drop.loadPieces();
 
-const { width, items, heights, rows, rowOf } = useRows();
+const { width, least, items, heights, rows, rowOf, isSketch } = useRows();
 const hasKeys = computed(
   () => !!session.doc?.tracks.some((t) => devicesIn(t.chain).some((d) => d.key.kind === 'track')),
 );
@@ -62,7 +70,7 @@ onBeforeUnmount(() => {
 </script>
 
 <template>
-  <div class="flex min-h-0 flex-1">
+  <div class="flex min-h-0 flex-1 small:flex-col">
     <div v-if="failed" class="m-auto max-w-md text-center">
       <p class="mb-3">{{ failed }}</p>
       <button type="button" class="btn btn-main" @click="router.push('/sessions')">To the sessions</button
@@ -73,19 +81,23 @@ onBeforeUnmount(() => {
       <ShelfPanel v-if="ui.shelfOpen" />
       <main class="flex min-w-0 flex-1 flex-col">
         <h1 class="sr-only">Session {{ session.doc.name }}</h1>
-        <Transport />
+        <Transport data-panel="transport" />
         <LinesBar :has-keys="hasKeys" />
         <div
           ref="scroller"
-          class="min-h-0 flex-1 overflow-y-auto overflow-x-hidden bg-paper"
+          class="min-h-0 flex-1 overflow-y-auto overflow-x-hidden bg-paper small:h-[320px] small:flex-none small:overflow-x-auto"
           aria-label="Lines"
+          data-panel="lines"
           role="region"
           tabindex="-1"
+          @dragover="overEmpty"
+          @drop="droppedOnEmpty"
         >
-          <div class="relative" :style="{ height: rows.getTotalSize() + 'px' }">
+          <div class="relative" :style="{ height: rows.getTotalSize() + 'px', minWidth: least + 'px' }">
             <div
               v-for="v in rows.getVirtualItems()"
               :key="String(v.key)"
+              data-row
               class="absolute left-0 right-0"
               :style="{ transform: `translateY(${v.start}px)`, height: v.size + 'px' }"
             >
@@ -100,6 +112,11 @@ onBeforeUnmount(() => {
                   v-else-if="item?.kind === 'heading'"
                   :heading="item.heading"
                   :count="item.count"
+                />
+                <LineSketch
+                  v-else-if="item && isSketch(String(v.key))"
+                  :track="item.track"
+                  :depth="item.depth"
                 />
                 <LineRow
                   v-else-if="item"
@@ -145,6 +162,7 @@ onBeforeUnmount(() => {
         </div>
         <LowerPanel />
       </main>
+      <DragWords />
       <DropSheet />
       <ReportSheet />
       <SeveralSheet />

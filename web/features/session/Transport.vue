@@ -35,6 +35,10 @@ const place = computed(() => {
   return `${Math.floor(b / per) + 1}.${(b % per) + 1}`;
 });
 const compared = computed(() => session.doc?.tracks.find((t) => t.id === audio.compare?.track) ?? null);
+const screens = computed(() => [
+  { label: 'Map', title: 'Signal map', icon: Waypoints, to: `/session/${session.id}/map` },
+  { label: 'Print', title: 'Mix, stems, recall sheet', icon: Disc3, to: `/session/${session.id}/print` },
+]);
 const renaming = ref(false);
 const name = ref('');
 const input = ref<HTMLInputElement | null>(null);
@@ -58,7 +62,7 @@ const loadText = computed(() => {
 </script>
 
 <template>
-  <div class="flex items-center gap-2 border-b border-rule px-2 py-1.5">
+  <div class="flex flex-wrap items-center gap-x-2 gap-y-1 border-b xl:flex-nowrap border-rule px-2 py-1.5">
     <button
       type="button"
       class="btn btn-plain px-1"
@@ -82,8 +86,8 @@ const loadText = computed(() => {
     <button
       v-else
       type="button"
-      class="max-w-[220px] truncate rounded px-1 text-lead font-semibold hover:bg-sunk"
-      title="Rename the session"
+      class="min-w-[90px] max-w-[200px] truncate rounded px-1 text-lead font-semibold hover:bg-sunk"
+      :title="`${session.doc!.name} · rename it`"
       @click="rename"
     >
       {{ session.doc!.name }}
@@ -91,11 +95,16 @@ const loadText = computed(() => {
     <PopMenu label="Session menu" :items="menu" button-class="btn btn-plain px-0.5"
       ><Ellipsis :size="15" aria-hidden="true"
     /></PopMenu>
-    <RouterLink :to="`/session/${session.id}/map`" class="btn px-2 py-0.5 text-note"
-      ><Waypoints :size="14" aria-hidden="true" /> Map</RouterLink
-    >
-    <RouterLink :to="`/session/${session.id}/print`" class="btn px-2 py-0.5 text-note"
-      ><Disc3 :size="14" aria-hidden="true" /> Print</RouterLink
+    <RouterLink
+      v-for="screen in screens"
+      :key="screen.label"
+      :to="screen.to"
+      class="btn px-2 py-0.5 text-note"
+      :aria-label="screen.label"
+      :title="screen.title"
+      ><component :is="screen.icon" :size="14" aria-hidden="true" /><span v-if="!compared">{{
+        screen.label
+      }}</span></RouterLink
     >
     <RouterLink
       :to="`/session/${session.id}/check`"
@@ -147,8 +156,9 @@ const loadText = computed(() => {
       >{{ clock(audio.seconds) }} <span class="text-note text-soft">bar {{ place }}</span></span
     >
     <input
+      v-if="!compared"
       type="range"
-      class="thread max-w-[150px]"
+      class="thread min-w-[60px] max-w-[150px]"
       min="0"
       max="1000"
       :value="audio.length ? (audio.seconds / audio.length) * 1000 : 0"
@@ -163,6 +173,7 @@ const loadText = computed(() => {
       :device="audio.compare.slot"
       short
       one
+      class="max-w-[210px] min-w-0"
       :label="audio.compare.label"
     />
     <span class="flex-1" />
@@ -180,7 +191,7 @@ const loadText = computed(() => {
     </div>
     <span
       v-if="audio.playing"
-      class="whitespace-nowrap text-note text-soft"
+      class="w-[72px] whitespace-nowrap text-note text-soft"
       :class="{ 'text-bad': audio.load > 0.85 }"
       data-testid="load"
       :title="loadText"
@@ -195,7 +206,10 @@ const loadText = computed(() => {
     >
       mono
     </button>
-    <span class="whitespace-nowrap text-note text-soft">{{ session.doc!.sampleRate / 1000 }} kHz</span>
+    <!-- what the engine needs stands in its place while it plays: nothing may move under the pointer -->
+    <span v-if="!audio.playing" class="whitespace-nowrap text-note text-soft"
+      >{{ session.doc!.sampleRate / 1000 }} kHz</span
+    >
     <button
       type="button"
       class="btn btn-plain px-1"

@@ -1,8 +1,8 @@
 import { inside, moveSlot, onHeading, type Id, type Place, type Session } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { putDevice, putRack } from '../device/index.ts';
-import { dragged, useDrop, type DropSpot } from '../drop/index.ts';
-import { inHandWith, putBefore, useLineView } from '../lines/index.ts';
+import { dragWords, dragged, useDrop, type DropSpot } from '../drop/index.ts';
+import { addLine, inHandWith, putBefore, useLineView } from '../lines/index.ts';
 
 /**
  * The line that a gap stands before, and the folder that it lies in: below an open folder's own line that is the folder
@@ -57,4 +57,38 @@ export function dropped(spot: DropSpot): void {
     };
     void drop.begin(what.preset, place(), what.piece || gap);
   }
+}
+
+/** Below the last line: presets and devices become new lines there. */
+export function overEmpty(e: DragEvent): void {
+  const what = dragged.value;
+  if (!what || isOnRow(e)) return;
+  if (what.kind === 'preset') dragWords.value = what.lines > 1 ? `${what.lines} new lines` : 'a new line';
+  else if (what.kind === 'new-device') dragWords.value = 'a new line with it';
+  else {
+    dragWords.value = 'not here: let it go between or on lines';
+    return;
+  }
+  e.preventDefault();
+}
+export function droppedOnEmpty(e: DragEvent): void {
+  const what = dragged.value;
+  const s = useSession().doc;
+  if (!what || !s || isOnRow(e)) return;
+  dragged.value = null;
+  e.preventDefault();
+  if (what.kind === 'preset') {
+    void useDrop().begin(what.preset, { kind: 'new', index: s.tracks.length }, true);
+  } else if (what.kind === 'new-device') void lineWith(what.type);
+}
+const isOnRow = (e: DragEvent): boolean =>
+  e.target instanceof Element && e.target.closest('[data-line]') !== null;
+
+/** A new audio line with one device on it. */
+async function lineWith(type: string): Promise<void> {
+  await addLine('audio');
+  const { track } = useSession();
+  if (!track) return;
+  if (type === 'rack') void putRack({ track: track.id });
+  else putDevice({ track: track.id }, type);
 }

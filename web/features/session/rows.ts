@@ -3,11 +3,14 @@ import { useResizeObserver } from '@vueuse/core';
 import { computed, ref, useTemplateRef, watch } from 'vue';
 import type { Id } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
-import { lineLayout, listed, useLineView, type Item } from '../lines/index.ts';
+import { lineLayout, listed, useLineView, useOneLine, type Item } from '../lines/index.ts';
+import { useUi } from '../../ui/window.ts';
 import { useRackView } from '../rack/index.ts';
+import { useRushing } from './rushing.ts';
 
 const HEAD = 20;
 const HEADING = 28;
+const SMALL_WIDTH = 800;
 
 /** The rows of the list, of which only those in sight are drawn; what is selected or named is brought into sight. */
 export function useRows() {
@@ -15,9 +18,13 @@ export function useRows() {
   const view = useLineView();
   const racks = useRackView();
   const scroller = useTemplateRef<HTMLElement>('scroller');
+  useOneLine(scroller);
+  const ui = useUi();
+  /** px that a line takes at least; in a small window the list scrolls sideways for it */
+  const least = computed(() => (ui.isSmall ? SMALL_WIDTH : 0));
   const width = ref(1000);
   useResizeObserver(scroller, () => {
-    if (scroller.value) width.value = scroller.value.clientWidth;
+    if (scroller.value) width.value = Math.max(least.value, scroller.value.clientWidth);
   });
   const items = computed(() =>
     session.doc ? listed(session.doc, { closed: view.closed, showsHidden: view.showsHidden }) : [],
@@ -37,6 +44,7 @@ export function useRows() {
       getItemKey: (i: number) => items.value[i]?.key ?? i,
     })),
   );
+  const { isSketch } = useRushing(scroller, () => rows.value.getVirtualItems().map((v) => String(v.key)));
   watch(
     () => heights.value.join(),
     () => rows.value.measure(),
@@ -59,5 +67,5 @@ export function useRows() {
     },
     { flush: 'post' },
   );
-  return { width, items, heights, rows, rowOf };
+  return { width, least, items, heights, rows, rowOf, isSketch };
 }

@@ -5,9 +5,11 @@ import { onMounted, ref, shallowRef } from 'vue';
 import { useRouter } from 'vue-router';
 import type { SessionEntry } from '../../../contract/index.ts';
 import { api } from '../../api/index.ts';
+import { useAttempt } from '../../ui/attempt.ts';
 import { filesIn } from '../../ui/events.ts';
 import Sheet from '../../ui/Sheet.vue';
 import { useUi } from '../../ui/window.ts';
+import { StartDoors } from '../welcome/index.ts';
 import NewSession from './NewSession.vue';
 import SessionRow from './SessionRow.vue';
 
@@ -24,7 +26,7 @@ const list = shallowRef<SessionEntry[] | null>(null);
 const failed = ref('');
 const creating = ref(false);
 const notes = shallowRef<Notes | null>(null);
-const busy = ref('');
+const { busy, attempt } = useAttempt();
 
 async function load() {
   failed.value = '';
@@ -36,17 +38,6 @@ async function load() {
 }
 onMounted(load);
 
-/** Does something that may fail, and says meanwhile what. */
-async function attempt(doing: string, task: () => Promise<unknown>) {
-  busy.value = doing;
-  try {
-    await task();
-  } catch (e) {
-    ui.fail(e);
-  } finally {
-    busy.value = '';
-  }
-}
 async function importFile(e: Event) {
   const [file] = filesIn(e);
   if (!file) return;
@@ -109,12 +100,10 @@ const remove = (s: SessionEntry) =>
       <p v-if="failed" role="alert" class="rounded border border-bad p-3">
         {{ failed }} <button type="button" class="btn ml-2" @click="load">Try again</button>
       </p>
-      <p
-        v-else-if="list && !list.length"
-        class="rounded border border-dashed border-edge p-8 text-center text-soft"
-      >
-        No sessions yet. Start a new one, or import the open session file of another program.
-      </p>
+      <section v-else-if="list && !list.length" aria-label="No sessions yet">
+        <p class="mb-3 text-soft">No sessions yet. Start a new one, or begin here:</p>
+        <StartDoors />
+      </section>
       <table v-else-if="list" class="w-full">
         <thead>
           <tr class="text-left text-note text-soft">

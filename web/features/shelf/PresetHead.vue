@@ -114,8 +114,8 @@ async function remove() {
 </script>
 
 <template>
-  <header class="mb-2 flex items-start gap-2">
-    <div class="min-w-0 flex-1">
+  <header class="mb-2 flex flex-wrap items-start gap-2">
+    <div class="min-w-[220px] flex-1">
       <input
         class="w-full rounded bg-transparent text-title font-semibold"
         :value="detail.name"

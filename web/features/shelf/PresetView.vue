@@ -2,7 +2,7 @@
 /**
  * One preset: flow picture, values, note, versions and what differs, where it is used, listening, dropping.
  */
-import { computed, onMounted, ref, shallowRef } from 'vue';
+import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue';
 import { diffPresets, isPiece, type Preset } from '../../../core/index.ts';
 import type { PresetDetail, SessionUse } from '../../../contract/index.ts';
 import { api } from '../../api/index.ts';
@@ -34,6 +34,15 @@ async function load() {
   }
 }
 onMounted(load);
+watch(
+  () => detail.value?.name ?? '',
+  (name) => {
+    ui.subject = name;
+  },
+);
+onBeforeUnmount(() => {
+  ui.subject = '';
+});
 
 const isOfALine = computed(() => !!shown.value && isPiece(shown.value.kind));
 const differences = computed(() =>
@@ -59,11 +68,15 @@ const changed = (over: Partial<PresetDetail>) => {
 </script>
 
 <template>
-  <article v-if="detail && shown" class="min-h-0 overflow-auto p-4" :aria-label="detail.name">
+  <article
+    v-if="detail && shown"
+    class="min-h-0 overflow-auto p-4 [&>*]:max-w-[1280px]"
+    :aria-label="detail.name"
+  >
     <PresetHead :detail="detail" :shown="shown" @changed="changed" />
     <FlowPicture :content="shown.content" :tempo="shown.reference.tempo" :piece="isOfALine" />
     <PresetListen :id="id" :preset="shown" :name="detail.name" />
-    <div class="mt-3 grid grid-cols-[minmax(0,1fr)_232px] gap-4 text-body">
+    <div class="mt-3 grid grid-cols-[minmax(0,1fr)_232px] gap-4 small:grid-cols-1 text-body">
       <div class="min-w-0">
         <section v-if="shown.note" class="mb-3" aria-label="What to touch first">
           <h2 class="font-semibold">What to touch first</h2>

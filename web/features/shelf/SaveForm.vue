@@ -9,6 +9,7 @@ import { capture, type Slot, type Track } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import ColourPicker from '../../ui/ColourPicker.vue';
 import Sheet from '../../ui/Sheet.vue';
+import TermNote from '../../ui/TermNote.vue';
 import { FlowPicture } from '../picture/index.ts';
 import DifferenceTable from './DifferenceTable.vue';
 import SaveEnds from './SaveEnds.vue';
@@ -65,6 +66,8 @@ const starterText = computed(() => {
 <template>
   <Sheet :title="title" :width="900" @close="emit('close')">
     <form id="save-form" class="flex flex-col gap-3 text-body" @submit.prevent="save">
+      <TermNote v-if="starter" word="starter" />
+      <TermNote v-else-if="isRig" word="rig" />
       <FlowPicture :content="draft.content" :tempo="session.doc!.tempo" :piece="!!piece" />
       <div v-if="known" class="flex flex-wrap gap-4" role="radiogroup" aria-label="How to save">
         <label class="flex items-center gap-1.5"

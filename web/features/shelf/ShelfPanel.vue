@@ -1,18 +1,20 @@
 <script setup lang="ts">
 /** The shelf beside the session: search, and presets to drag onto the lines. */
 import { Ellipsis, Pin, Search } from '@lucide/vue';
-import { computed, onMounted, ref } from 'vue';
+import { computed, onMounted, ref, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import { isPiece } from '../../../core/index.ts';
 import { startDrag, useDrop } from '../drop/index.ts';
 import { useSheets } from '../../ui/sheets.ts';
 import { useSession } from '../../document/doc.ts';
 import MeantNote from './MeantNote.vue';
+import PresetCard from './PresetCard.vue';
 import { useShelf } from './store.ts';
 import { useUi } from '../../ui/window.ts';
 import type { MenuEntry } from '../../ui/menu.ts';
 import PopMenu from '../../ui/PopMenu.vue';
 import VirtualRows from '../../ui/VirtualRows.vue';
+import { useRoving } from '../../ui/roving.ts';
 import { kindText, sizeText } from './words.ts';
 import type { PresetEntry } from '../../../contract/index.ts';
 
@@ -85,14 +87,42 @@ const take = (p: PresetEntry) =>
   piece(p) && session.track
     ? drop.begin(p.id, { kind: 'onto', track: session.track.id, chain: 'append' }, true)
     : drop.begin(p.id, { kind: 'new' }, true);
+/** the one that is looked at */
+const chosenId = ref<string | null>(null);
+const chosen = computed(() => shelf.items.find((p) => p.id === chosenId.value));
+const list = ref<{ show(index: number): Promise<void> } | null>(null);
+const idOf = (id: string) => `beside-${id}`;
+const roving = useRoving(
+  () => shelf.items.map((p) => p.id),
+  list,
+  idOf,
+  (id) => {
+    chosenId.value = id;
+  },
+);
+// what is told of it at the foot takes room from the list
+watch(chosenId, (id) => id && document.getElementById(idOf(id))?.scrollIntoView({ block: 'nearest' }), {
+  flush: 'post',
+});
+/** the line that is listened on: from preset to preset, past those that can't be heard on one line */
+const listensOn = ref<string | null>(null);
+watch(chosen, (preset) => {
+  if (drop.trial && !drop.trial.slot) listensOn.value = drop.trial.track;
+  if (!preset || !listensOn.value || drop.trial?.preset.id === preset.id) return;
+  if (preset.summary.tracks === 1) void drop.listenOn(preset, listensOn.value);
+  else drop.endTrial();
+});
 /** Ctrl or Shift click marks several, to be dropped together. */
 const marked = ref<string[]>([]);
-function mark(e: MouseEvent, p: PresetEntry) {
+function choose(e: MouseEvent, p: PresetEntry) {
   if (e.ctrlKey || e.metaKey || e.shiftKey) {
     marked.value = marked.value.includes(p.id)
       ? marked.value.filter((x) => x !== p.id)
       : [...marked.value, p.id];
+    return;
   }
+  chosenId.value = p.id;
+  roving.stand(p.id);
 }
 async function dropMarked() {
   const ids = marked.value;
@@ -106,7 +136,11 @@ function near(e: Event) {
 </script>
 
 <template>
-  <aside class="flex w-[232px] shrink-0 flex-col border-r border-rule bg-paper" aria-label="Shelf">
+  <aside
+    class="flex w-[232px] shrink-0 flex-col border-r small:h-[380px] small:w-full small:border-b border-rule bg-paper"
+    aria-label="Shelf"
+    data-panel="shelf"
+  >
     <div class="border-b border-rule p-2">
       <label class="relative block"
         ><Search :size="14" class="absolute left-2 top-2 text-soft" aria-hidden="true" /><input
@@ -116,32 +150,44 @@ function near(e: Event) {
           class="field w-full pl-7"
           placeholder="Search the shelf"
           aria-label="Search the shelf"
+          @keydown.down="roving.press"
       /></label>
     </div>
     <MeantNote />
     <VirtualRows
+      ref="list"
       class="min-h-0 flex-1 overflow-auto p-1.5"
       aria-label="Presets"
+      data-arrows
       :items="shelf.items"
       :key-of="(p) => p.id"
       :estimate="54"
       @scroll="near"
+      @keydown="roving.press"
     >
       <template #default="{ item: p }">
         <div
-          class="group mb-1 flex cursor-grab items-start gap-2 rounded border border-transparent p-1.5 hover:border-edge hover:bg-sheet"
+          class="group mb-1 flex cursor-grab items-start gap-2 rounded border p-1.5"
+          :class="
+            p.id === chosenId
+              ? 'border-rope bg-rope-wash'
+              : 'border-transparent hover:border-edge hover:bg-sheet'
+          "
           draggable="true"
           :data-preset="p.name"
           @dragstart="drag($event, p)"
         >
           <span class="mt-0.5 h-8 w-[5px] shrink-0 rounded-sm" :style="{ background: ui.swatch(p.colour) }" />
           <button
+            :id="idOf(p.id)"
             type="button"
             class="min-w-0 flex-1 cursor-grab text-left"
-            :title="p.summary.note"
+            :title="p.name"
+            :tabindex="roving.tabOf(p.id)"
+            :aria-current="p.id === chosenId"
             @keydown.enter.prevent="take(p)"
             @dblclick="take(p)"
-            @click="mark($event, p)"
+            @click="choose($event, p)"
           >
             <span class="block truncate font-semibold"
               ><span v-if="marked.includes(p.id)" aria-label="marked">✓ </span>{{ p.name }}</span
@@ -152,6 +198,7 @@ function near(e: Event) {
           <PopMenu
             :label="`What to do with ${p.name}`"
             :items="() => items(p)"
+            :aside="p.id !== chosenId"
             button-class="btn btn-plain px-0.5 py-0"
             ><Ellipsis :size="14" aria-hidden="true"
           /></PopMenu>
@@ -161,6 +208,13 @@ function near(e: Event) {
         <li v-if="shelf.loaded && !shelf.items.length" class="p-3 text-body text-soft">{{ emptyText }}</li>
       </template>
     </VirtualRows>
+    <PresetCard
+      v-if="chosen"
+      :key="chosen.id"
+      :preset="chosen"
+      @drop="take(chosen)"
+      @silent="listensOn = null"
+    />
     <div v-if="marked.length" class="flex items-center gap-1 border-t border-rule p-1.5">
       <button type="button" class="btn btn-main flex-1 justify-center px-2 py-0.5" @click="dropMarked">
         Drop {{ marked.length }} {{ marked.length === 1 ? 'preset' : 'presets' }} …</button

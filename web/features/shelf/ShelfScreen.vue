@@ -10,6 +10,8 @@ import MeantNote from './MeantNote.vue';
 import ShelfSound from './ShelfSound.vue';
 import ShelfMarked from './ShelfMarked.vue';
 import VirtualRows from '../../ui/VirtualRows.vue';
+import { vOneStop } from '../../ui/one-stop.ts';
+import { useRoving } from '../../ui/roving.ts';
 import { kindText, sizeText } from './words.ts';
 import PresetView from './PresetView.vue';
 
@@ -60,18 +62,13 @@ function clear() {
   Object.assign(shelf.filter, { q: '', category: '', tag: '', pinned: '', kind: '' });
 }
 const list = ref<{ show(index: number): Promise<void> } | null>(null);
-async function keys(e: KeyboardEvent) {
-  const by = ({ ArrowDown: 1, ArrowUp: -1 } as Record<string, number>)[e.key];
-  if (!by) return;
-  e.preventDefault();
-  const at = shelf.items.findIndex((p) => p.id === chosen.value);
-  const next = Math.max(0, Math.min(shelf.items.length - 1, at + by));
-  const preset = shelf.items[next];
-  if (!preset) return;
-  void router.replace(`/shelf/${preset.id}`);
-  await list.value?.show(next);
-  document.getElementById('preset-' + preset.id)?.focus();
-}
+const roving = useRoving(
+  () => shelf.items.map((p) => p.id),
+  list,
+  (id) => `preset-${id}`,
+  (id) => void router.replace(`/shelf/${id}`),
+);
+watch(chosen, (id) => id && roving.stand(id), { immediate: true });
 const about = (p: PresetEntry) =>
   [p.category.replace('/', ' › '), `${kindText(p, ', ')}${sizeText(p)}`, `v${p.version}`]
     .filter(Boolean)
@@ -84,9 +81,13 @@ const emptyText = computed(() =>
 </script>
 
 <template>
-  <main class="grid min-h-0 flex-1 grid-cols-[188px_292px_minmax(0,1fr)]">
+  <main class="grid min-h-0 flex-1 grid-cols-[188px_292px_minmax(0,1fr)] small:flex small:flex-col">
     <h1 class="sr-only">Shelf</h1>
-    <nav class="overflow-auto border-r border-rule p-3 text-body" aria-label="Filters">
+    <nav
+      class="overflow-auto border-r border-rule p-3 text-body small:max-h-[220px] small:border-b"
+      aria-label="Filters"
+      data-panel="filters"
+    >
       <label class="mb-2 flex items-center gap-2"
         ><input
           type="checkbox"
@@ -97,51 +98,55 @@ const emptyText = computed(() =>
         Pinned only</label
       >
       <ShelfSound />
-      <h2 class="label mt-2">Kind</h2>
-      <div class="mt-1 flex flex-wrap gap-1">
+      <div v-one-stop>
+        <h2 class="label mt-2">Kind</h2>
+        <div class="mt-1 flex flex-wrap gap-1">
+          <button
+            v-for="k in shelf.facets.kinds"
+            :key="k.name"
+            type="button"
+            class="chip min-h-6"
+            :class="{ 'border-rope bg-rope-wash': shelf.filter.kind === k.name }"
+            :aria-pressed="shelf.filter.kind === k.name"
+            @click="flip('kind', k.name)"
+          >
+            {{ k.name }} <span class="text-soft">{{ k.n }}</span>
+          </button>
+        </div>
+        <h2 class="label mt-3">Category</h2>
         <button
-          v-for="k in shelf.facets.kinds"
-          :key="k.name"
+          v-for="c in shelf.facets.categories"
+          :key="c.name"
           type="button"
-          class="chip min-h-6"
-          :class="{ 'border-rope bg-rope-wash': shelf.filter.kind === k.name }"
-          :aria-pressed="shelf.filter.kind === k.name"
-          @click="flip('kind', k.name)"
+          class="flex min-h-6 w-full items-center justify-between rounded px-1.5 text-left hover:bg-sunk"
+          :class="{ 'bg-rope-wash font-semibold': shelf.filter.category === c.name }"
+          :aria-pressed="shelf.filter.category === c.name"
+          @click="flip('category', c.name)"
         >
-          {{ k.name }} <span class="text-soft">{{ k.n }}</span>
+          <span class="truncate">{{ c.name.replace('/', ' › ') }}</span><span class="text-soft">{{
+            c.n
+          }}</span>
+        </button>
+        <h2 class="label mt-3">Tags</h2>
+        <div class="mt-1 flex flex-wrap gap-1">
+          <button
+            v-for="t in shelf.facets.tags"
+            :key="t.name"
+            type="button"
+            class="chip min-h-6"
+            :class="{ 'border-rope bg-rope-wash': shelf.filter.tag === t.name }"
+            :aria-pressed="shelf.filter.tag === t.name"
+            @click="flip('tag', t.name)"
+          >
+            {{ t.name }}
+          </button>
+        </div>
+        <button v-if="active" type="button" class="btn mt-3 w-full justify-center" @click="clear">
+          Show everything
         </button>
       </div>
-      <h2 class="label mt-3">Category</h2>
-      <button
-        v-for="c in shelf.facets.categories"
-        :key="c.name"
-        type="button"
-        class="flex min-h-6 w-full items-center justify-between rounded px-1.5 text-left hover:bg-sunk"
-        :class="{ 'bg-rope-wash font-semibold': shelf.filter.category === c.name }"
-        :aria-pressed="shelf.filter.category === c.name"
-        @click="flip('category', c.name)"
-      >
-        <span class="truncate">{{ c.name.replace('/', ' › ') }}</span><span class="text-soft">{{ c.n }}</span>
-      </button>
-      <h2 class="label mt-3">Tags</h2>
-      <div class="mt-1 flex flex-wrap gap-1">
-        <button
-          v-for="t in shelf.facets.tags"
-          :key="t.name"
-          type="button"
-          class="chip min-h-6"
-          :class="{ 'border-rope bg-rope-wash': shelf.filter.tag === t.name }"
-          :aria-pressed="shelf.filter.tag === t.name"
-          @click="flip('tag', t.name)"
-        >
-          {{ t.name }}
-        </button>
-      </div>
-      <button v-if="active" type="button" class="btn mt-3 w-full justify-center" @click="clear">
-        Show everything
-      </button>
     </nav>
-    <div class="flex min-h-0 flex-col border-r border-rule">
+    <div class="flex min-h-0 flex-col border-r border-rule small:h-[320px] small:border-b">
       <div class="flex gap-2 border-b border-rule p-2">
         <label class="relative min-w-0 flex-1"
           ><Search :size="14" class="absolute left-2 top-2 text-soft" aria-hidden="true" /><input
@@ -151,7 +156,8 @@ const emptyText = computed(() =>
             class="field w-full pl-7"
             placeholder="Search the shelf"
             aria-label="Search the shelf"
-            @keydown="keys"
+            @keydown.down="roving.press"
+            @keydown.up="roving.press"
         /></label>
         <select v-model="shelf.filter.sort" class="field px-1 text-note" aria-label="Order">
           <option value="name">by name</option>
@@ -163,11 +169,13 @@ const emptyText = computed(() =>
         ref="list"
         class="min-h-0 flex-1 overflow-auto p-1.5"
         aria-label="Presets"
+        data-arrows
+        data-panel="list of presets"
         :items="shelf.items"
         :key-of="(p) => p.id"
         :estimate="58"
         @scroll="near"
-        @keydown="keys"
+        @keydown="roving.press"
       >
         <template #default="{ item: p }">
           <button
@@ -176,6 +184,8 @@ const emptyText = computed(() =>
             class="mb-0.5 flex w-full items-start gap-2 rounded border p-2 text-left"
             :class="p.id === chosen ? 'border-rope bg-rope-wash' : 'border-transparent hover:bg-sheet'"
             :aria-current="p.id === chosen"
+            :tabindex="roving.tabOf(p.id)"
+            :title="p.name"
             @click="choose($event, p.id)"
           >
             <span
@@ -196,7 +206,7 @@ const emptyText = computed(() =>
       </VirtualRows>
       <ShelfMarked v-model="marked" :narrowed="active" />
     </div>
-    <PresetView v-if="chosen" :id="chosen" :key="chosen" />
+    <PresetView v-if="chosen" :id="chosen" :key="chosen" data-panel="preset" />
     <p v-else class="m-auto text-soft">Choose a preset to look at it.</p>
   </main>
 </template>

@@ -29,6 +29,15 @@ function dropping(p: PresetEntry): Command[] {
   ];
 }
 
+/** the words of the commands themselves, which are no part of a preset's name */
+const COMMAND_WORDS = new Set(['drop', 'look', 'at', 'as', 'a', 'new', 'line', 'lines', 'onto', 'shelf']);
+const presetWords = (text: string): string =>
+  text
+    .toLowerCase()
+    .split(/\s+/)
+    .filter((word) => !COMMAND_WORDS.has(word))
+    .join(' ');
+
 const searching: Command = {
   group: 'View',
   label: 'Search the shelf',
@@ -42,7 +51,13 @@ const searching: Command = {
 export const shelfCommands: FeatureCommands = {
   commands: (place) => [
     searching,
-    ...(place === 'session' && useSession().doc ? useShelf().items.flatMap((p) => dropping(p)) : []),
+    ...(place === 'session' && useSession().doc ? useShelf().known.flatMap((p) => dropping(p)) : []),
+    ...useShelf().known.map((p) => ({
+      group: 'Shelf',
+      label: `Look at “${p.name}”`,
+      run: () => useShelf().lookAt(p.id),
+    })),
   ],
+  prepare: (text) => useShelf().learn(presetWords(text)),
   shortcuts: [['/', 'Search the shelf']],
 };

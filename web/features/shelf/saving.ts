@@ -1,16 +1,19 @@
 import { computed, onMounted, reactive, ref, shallowRef, watch } from 'vue';
 import {
+  DEVICE_TYPES,
   USUAL_PARTS,
   capture,
   captureSlot,
   captureStarter,
   createPreset,
   diffPresets,
+  findSlot,
   isPiece,
   referenceUnder,
   tieToShelf,
   togglePart,
   type Captured,
+  type Difference,
   type EndChoice,
   type LineReference,
   type Parts,
@@ -63,6 +66,35 @@ function isSameThing({ piece, starter, tracks }: Saved, found: PresetDetail): bo
   return found.kind !== 'starter' && !isPiece(found.kind) && lines === tracks.length;
 }
 
+/** Parts that are proposed: those that the drop brought, where it did not bring all that the preset has. */
+function broughtOf({ tracks }: Saved, all: Parts): Parts {
+  const [own] = tracks;
+  const brought = tracks.length === 1 ? own?.origin?.parts : undefined;
+  const some = brought ? all.filter((part) => brought.includes(part)) : [];
+  return some.length ? some : [...all];
+}
+
+/** Devices and racks as they will be saved → as they are in the preset that they came from. */
+function sameAs({ tracks }: Saved, ids: Captured['ids']): Map<string, string> {
+  const from = Object.assign({}, ...tracks.map((t) => t.origin?.ids)) as Record<string, string>;
+  return new Map(
+    Object.entries(ids).flatMap(([here, saved]) => (from[here] ? [[saved, from[here]] as const] : [])),
+  );
+}
+
+/** Ends of the labels of values that drops adapted on purpose. */
+function adaptedIn({ tracks }: Saved): string[] {
+  return tracks.flatMap((t) =>
+    Object.keys(t.origin?.adapted ?? {}).map((path) => {
+      const [id, param] = path.split('/');
+      const here = Object.entries(t.origin?.ids ?? {}).find(([, local]) => local === id)?.[0];
+      const device = here ? findSlot(t.chain, here) : undefined;
+      if (!param || device?.kind !== 'device') return ` · ${path}`;
+      return ` · ${device.name} · ${DEVICE_TYPES[device.type].byId[param]?.label ?? param}`;
+    }),
+  );
+}
+
 /** What saving decides: parts of all and of each line, and what becomes of every connection that leaves. */
 function useChoices(saved: Saved) {
   const session = useSession();
@@ -98,7 +130,7 @@ function useChoices(saved: Saved) {
   function takeFrom({ content }: PresetDetail['preset']): void {
     sounds.value = content.parts.includes('clips');
     prints.value = content.print !== undefined;
-    parts.value = [...content.parts];
+    parts.value = broughtOf(saved, content.parts);
     own.value = Object.fromEntries(
       saved.tracks.flatMap((t) => {
         const found = content.trackParts?.[t.origin?.local ?? ''];
@@ -133,7 +165,9 @@ function useFrom(saved: Saved, takeFrom: (preset: PresetDetail['preset']) => voi
     known.value = found;
     const wasCalled = found.preset.content.tracks[0]?.chain[0]?.name;
     const isRenamed = !!saved.piece && saved.piece.name !== wasCalled;
-    mode.value = saved.startAs ?? (saved.starter || isRenamed ? 'new' : 'version');
+    // what came with the program stays what it is: from it comes a variant
+    const isShared = found.id.startsWith('demo-');
+    mode.value = saved.startAs ?? (saved.starter || isRenamed || isShared ? 'new' : 'version');
     takeFrom(found.preset);
     if (mode.value === 'version') form.name = found.name;
     else form.name = isRenamed ? saved.piece!.name : `${found.name}, varied`;
@@ -201,9 +235,18 @@ export function useSaving(saved: Saved, close: () => void) {
   const busy = ref(false);
   const error = ref('');
 
-  const differences = computed(() =>
-    known.value ? diffPresets(known.value.preset.content, draft.value.content) : [],
-  );
+  const differences = computed(() => {
+    if (!known.value) return [];
+    const found = diffPresets(
+      known.value.preset.content,
+      draft.value.content,
+      sameAs(saved, draft.value.ids),
+    );
+    // what the drop itself made different stands behind what the person changed
+    const adapted = adaptedIn(saved);
+    const isOwn = (d: Difference) => !adapted.some((name) => d.label.endsWith(name));
+    return [...found.filter(isOwn), ...found.filter((d) => !isOwn(d))];
+  });
   const unchanged = computed(
     () =>
       mode.value === 'version' &&

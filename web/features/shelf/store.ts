@@ -1,11 +1,42 @@
 import { defineStore } from 'pinia';
 import { reactive, ref, shallowRef, watch } from 'vue';
+import { useRouter } from 'vue-router';
 import { api, type Blank } from '../../api/index.ts';
 import type { Facets, PresetEntry, PresetPage, ShelfQuery } from '../../../contract/index.ts';
 import { useUi } from '../../ui/window.ts';
 
 /** presets that can be marked at once */
 export const MOST_MARKED = 500;
+
+/** Ids of all that fit, also of those that were not scrolled to yet. */
+async function everyIdOf(
+  filter: Blank<Omit<ShelfQuery, 'after' | 'limit'>>,
+): Promise<{ ids: string[]; isCut: boolean }> {
+  const ids: string[] = [];
+  let after: string | null = '';
+  while (after !== null && ids.length < MOST_MARKED) {
+    const page = await api.presets({ ...filter, ...(after ? { after } : {}), limit: 200 });
+    ids.push(...page.items.map((p) => p.id));
+    after = page.next;
+  }
+  return { ids: ids.slice(0, MOST_MARKED), isCut: after !== null || ids.length > MOST_MARKED };
+}
+
+/** Presets as the palette knows them, and the way to look at one. */
+function makeKnown() {
+  const router = useRouter();
+  /** presets that may be meant in the palette, whatever the list is narrowed to */
+  const known = shallowRef<PresetEntry[]>([]);
+  async function learn(text: string): Promise<void> {
+    const wanted = text ? { q: text, limit: 20 } : { sort: 'used' as const, limit: 200 };
+    const found = await api.presets(wanted).catch(() => null);
+    if (!found) return;
+    const ids = new Set(found.items.map((p) => p.id));
+    known.value = [...found.items, ...known.value.filter((p) => !ids.has(p.id))];
+  }
+  const lookAt = (id: string) => void router.push(`/shelf/${id}`);
+  return { known, learn, lookAt };
+}
 
 /** What the shelf shows: a search, its pages as far as they were scrolled, and the facets. */
 export const useShelf = defineStore('shelf', () => {
@@ -58,17 +89,6 @@ export const useShelf = defineStore('shelf', () => {
       loading.value = false;
     }
   }
-  /** Ids of all that fit, also of those that were not scrolled to yet. */
-  async function everyId(): Promise<{ ids: string[]; isCut: boolean }> {
-    const ids: string[] = [];
-    let after: string | null = '';
-    while (after !== null && ids.length < MOST_MARKED) {
-      const page = await api.presets({ ...filter, ...(after ? { after } : {}), limit: 200 });
-      ids.push(...page.items.map((p) => p.id));
-      after = page.next;
-    }
-    return { ids: ids.slice(0, MOST_MARKED), isCut: after !== null || ids.length > MOST_MARKED };
-  }
   async function refresh(): Promise<void> {
     await Promise.all([
       search(),
@@ -82,5 +102,18 @@ export const useShelf = defineStore('shelf', () => {
     clearTimeout(timer);
     timer = setTimeout(() => void search(), 120);
   });
-  return { filter, items, next, instead, loading, loaded, facets, search, more, everyId, refresh };
+  return {
+    filter,
+    items,
+    next,
+    instead,
+    loading,
+    loaded,
+    facets,
+    search,
+    more,
+    everyId: () => everyIdOf(filter),
+    refresh,
+    ...makeKnown(),
+  };
 });

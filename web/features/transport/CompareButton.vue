@@ -27,13 +27,27 @@ const figures = computed(() => {
   if (!m?.match || (!two.value && m.now === 0)) return null;
   const [first, last, gain] = [m.match.first[m.last], m.match.lufs[m.last], m.match.gains[m.last]];
   const silent = !Number.isFinite(last);
+  const soundless = silent ? 'no sound here' : null;
   const where = m.hearings[m.last].at === 'master' ? 'the master' : 'the line';
   return {
-    matched: silent ? 'nothing to hear' : `${signed(gain)} dB`,
+    matched: soundless ?? `${signed(gain)} dB`,
     loud: `${lufs(first)} ⇄ ${lufs(last)} LUFS`,
     title: `Measured on ${where}: ${m.hearings[0].label} ${lufs(first)} LUFS, ${m.hearings[m.last].label} ${lufs(last)} LUFS`,
   };
 });
+/** What is heard now. */
+const heard = computed(() => {
+  const m = mine.value;
+  if (!m) return '';
+  if (m.hearings[1].id === 'without') return m.now ? 'Without' : 'With';
+  return m.hearings[m.now].label;
+});
+/** What is compared already is switched over; otherwise with and without begins. */
+function press() {
+  const m = mine.value;
+  if (m) audio.hear(m.now === 0 ? m.last : 0);
+  else void audio.toggleCompare(props.track, props.device ?? null);
+}
 const shortcuts = useShortcuts();
 </script>
 
@@ -42,19 +56,16 @@ const shortcuts = useShortcuts();
     <button
       v-if="!mine || two || mine.busy !== null"
       type="button"
-      class="btn px-2 py-0.5"
+      class="btn min-w-0 px-2 py-0.5"
       :aria-pressed="!!mine && mine.now > 0"
       :disabled="!!mine && mine.busy !== null"
       :title="`Hear it with and without at equal loudness (${shortcuts.keyOf('W')})`"
-      @click="audio.toggleCompare(track, device ?? null)"
+      @click="press"
     >
       <ArrowLeftRight :size="13" aria-hidden="true" />
       <template v-if="!mine">{{ label ?? 'With / without' }}</template>
       <template v-else-if="mine.busy !== null">Measuring {{ Math.round(mine.busy * 100) }} %</template>
-      <strong v-else-if="mine.now === 0">With</strong>
-      <strong v-else class="text-warn">{{
-        mine.hearings[1].id === 'without' ? 'Without' : mine.hearings[1].label
-      }}</strong>
+      <strong v-else class="truncate" :class="{ 'text-warn': mine.now > 0 }">{{ heard }}</strong>
     </button>
     <button
       v-else-if="one"

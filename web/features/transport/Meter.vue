@@ -5,7 +5,7 @@
  */
 import { ref } from 'vue';
 import { useAudio } from './store.ts';
-import { prepare, themeColour, useFrame } from '../../ui/frame.ts';
+import { prepare, sizeOf, themeColour, useFrame } from '../../ui/frame.ts';
 
 const props = defineProps<{ track: string; name: string }>();
 const audio = useAudio();
@@ -22,7 +22,7 @@ const at = (g: number) => Math.max(0, Math.min(1, (20 * Math.log10(Math.max(g, 1
 
 useFrame(() => {
   const c = canvas.value;
-  if (!c || c.clientWidth === 0) return;
+  if (!c || sizeOf(c).width === 0) return;
   const m = audio.nodes.get(props.track);
   const { g, w, h } = prepare(c);
   const values = m ? [m.left, m.right] : [0, 0];

@@ -122,6 +122,8 @@ export function makeEngine(
     sync,
     tellPorts: channels.tell,
     ready: sounds.ready,
+    /** sends the sounds that tracks play with which are not of the session */
+    bringFor: sounds.bringFor,
     /** what was sent counts no more: the next session goes out whole */
     forget: () => {
       sent = new Map();
@@ -210,9 +212,14 @@ function makeSounds(
       ui.fail(e);
     }
   }
-  function bring(s: Session): void {
-    for (const media of mediaOf(s)) if (!asked.has(media)) void fetchSound(media, s.sampleRate);
+  function bringAll(ids: readonly string[], rate: number): void {
+    for (const media of ids) if (!asked.has(media)) void fetchSound(media, rate);
   }
+  function bringFor(tracks: readonly Pick<Track, 'clips' | 'chain'>[]): void {
+    const rate = rateNow();
+    if (rate !== null) bringAll([...soundsIn(tracks)], rate);
+  }
+  const bring = (s: Session): void => bringAll(mediaOf(s), s.sampleRate);
   /** The first note is not played before its sound is there. */
   async function ready(s: Session): Promise<void> {
     const needed = mediaOf(s);
@@ -225,7 +232,7 @@ function makeSounds(
     asked = new Set();
     there = new Set();
   }
-  return { bring, ready, forget };
+  return { bring, bringFor, ready, forget };
 }
 
 /** Sounds of the session, and of ours, that some line plays. */

@@ -6,3 +6,4 @@ export { transportCommands } from './commands.ts';
 export { useOpened } from './opened.ts';
 export { FREQS, useSpectrum } from './spectrum.ts';
 export { useAudio } from './store.ts';
+export { default as WaysToHear } from './WaysToHear.vue';

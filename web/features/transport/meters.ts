@@ -31,11 +31,17 @@ export function makeMeters() {
   /** share of the time there is for each block that the engine needs, and callbacks that came late */
   const load = ref(0);
   const late = ref(0);
+  /** frames from a sound to the master's output */
+  const latency = ref(0);
+  /** frame of the song from which what the engine was told last is heard */
+  const laidOutAt = ref(0);
   let layout: { nodes: Id[]; slots: Id[] } = { nodes: [], slots: [] };
 
   /** Which figures of a block belong to what. */
   function laidOut(next: Layout): void {
     layout = next;
+    latency.value = next.latency;
+    laidOutAt.value = next.position;
     for (const id of nodes.keys()) if (!next.nodes.includes(id)) nodes.delete(id);
   }
   function take(block: Block): void {
@@ -61,5 +67,5 @@ export function makeMeters() {
   function clearScope(): void {
     scope.before = scope.after = scope.readings = null;
   }
-  return { nodes, slots, scope, master, load, late, laidOut, take, clearScope };
+  return { nodes, slots, scope, master, load, late, latency, laidOutAt, laidOut, take, clearScope };
 }

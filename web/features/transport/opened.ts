@@ -1,6 +1,7 @@
 import { onMounted, ref, watch, type Ref } from 'vue';
 import { useRoute } from 'vue-router';
 import { useAudio } from './store.ts';
+import { hasWorked } from '../../ui/begun.ts';
 import { useSession } from '../../document/doc.ts';
 
 /** Opens the session that the address names, and another when it changes; what went wrong, in words. */
@@ -12,6 +13,7 @@ export function useOpened(): { failed: Ref<string>; load: () => Promise<void> } 
     try {
       await session.open(String(route.params.id));
       audio.endListening();
+      hasWorked();
     } catch (e) {
       failed.value = (e as Error).message;
     }

@@ -181,7 +181,6 @@ function makeListening(listening: Ref<Listening | null>, transport: Transport, e
 export const useAudio = defineStore('audio', () => {
   const session = useSession();
   const ui = useUi();
-  const latency = ref(0);
   const mono = ref(false);
   /** gaps in what was heard, as the browser counts them; where it does not count, callbacks that came late */
   const dropouts = ref(0);
@@ -194,11 +193,12 @@ export const useAudio = defineStore('audio', () => {
   const transport = makeTransport(heard, () => [
     ...(scoped ? [{ type: 'scope' as const, slot: scoped }] : []),
     ...(mono.value ? [{ type: 'mono' as const, on: true }] : []),
+    { type: 'audition' as const, audition: comparing.auditionNow() },
   ]);
   const { playing, starting, seconds, stop, seek, engine } = transport;
   const { post, length } = engine;
-  const comparing = makeComparing(source, post);
-  const { holds: _holds, ...compared } = comparing;
+  const comparing = makeComparing(source, { post, bring: engine.bringFor, now: () => seconds.value });
+  const { holds: _holds, auditionNow: _now, ...compared } = comparing;
   follow(source, listening, transport, comparing);
   followPorts(source, transport);
   const live = makeLive(engine, transport.withSound, () => transport.renew(source.value));
@@ -210,7 +210,6 @@ export const useAudio = defineStore('audio', () => {
       ui.say(message.message, 'error');
     } else if (message.type === 'layout') {
       laidOut(message);
-      latency.value = message.latency;
     } else if (message.type === 'meters') {
       take(message);
       if (source.value) ports.take(source.value, message.ports);
@@ -246,7 +245,6 @@ export const useAudio = defineStore('audio', () => {
     starting,
     seconds,
     length,
-    latency,
     mono,
     dropouts,
     listening,

@@ -1,0 +1,2 @@
+/** What other features and the shell may use of this one. */
+export { sessionsCommands } from './commands.ts';
