@@ -49,6 +49,18 @@ test('a strip is dropped with its sends at −∞: they are there, silent, and t
   assert.ok(line.sends.length > 0);
 });
 
+test('what was taken off the shelf is brought back from its line', async () => {
+  const [{ id }] = (await api('GET', '/sessions')).filter((s) => s.name === 'Silent');
+  const { origin } = (await document(id)).tracks.find((t) => t.name === 'Lead voice 2');
+  await api('DELETE', `/presets/${origin.preset}`);
+  await p.go(`/session/${id}`);
+  await p.click('Line Lead voice 2', await p.line('Lead voice 2'));
+  await p.click('taken off the shelf: bring it back');
+  await p.see('“Voice with sends” is on the shelf again');
+  await p.see('as on the shelf');
+  assert.equal((await api('GET', `/presets/${origin.preset}`)).name, 'Voice with sends');
+});
+
 test('a changed name means a variant, unless it is said otherwise', async () => {
   const id = await copy('Varied', 'kelp-and-copper');
   await p.go(`/session/${id}`);

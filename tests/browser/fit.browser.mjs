@@ -88,6 +88,12 @@ test('on the drop sheet what fits stands with its reason, and is made where it i
   const fits = await p.find('section', 'What fits its sound', sheet);
   const box = await p.js('return arguments[0].querySelector("input")', fits);
   assert.equal(await box.isSelected(), false);
+  // heard before it is decided
+  await p.click('3 Fitted', sheet);
+  const fitted = await p.find('button', '3 Fitted', sheet);
+  await p.until('it to be heard', async () => (await fitted.getAttribute('aria-pressed')) === 'true');
+  await p.see('at equal loudness', 20000, await p.find('[role="group"]', 'Hear it at equal loudness', sheet));
+  await p.click('1 As it is', sheet);
   await box.click();
   await p.click('Drop', sheet);
   await p.see('adapted', 15000);

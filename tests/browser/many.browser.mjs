@@ -278,6 +278,37 @@ test('sends: for all at once, in another order, one always first', async () => {
   assert.ok((await sends('Lead voice')).includes('Plate pre'));
 });
 
+test('two hundred lines fly past as sketches, and work as soon as they stand', async () => {
+  const names = Array.from({ length: 200 }, (_, i) => `Voice ${i + 1}`);
+  await sessionOf('Two hundred', names);
+  const sketches = await p.driver.executeAsyncScript(FLY);
+  assert.ok(sketches > 0, 'none was sketched');
+  const bare = `
+    const rows = [...document.querySelectorAll('[aria-label="Lines"] [data-row]')];
+    return rows.length > 4 && rows.every((row) => row.querySelector('[aria-label^="More for"]'))`;
+  await p.until('all lines to be whole', () => p.js(bare), 5000);
+  const [, name] = await p.lines();
+  await p.click(`Line ${name}`);
+  const line = await p.find('button', `Line ${name}`);
+  await p.until('it to be chosen', async () => (await line.getAttribute('aria-pressed')) === 'true');
+});
+/** Down the list at 5,000 px a second for a second; how many rows were sketched at most. */
+const FLY = `
+  const done = arguments[0];
+  const list = document.querySelector('[aria-label="Lines"]');
+  const begun = performance.now();
+  let last = begun;
+  let most = 0;
+  const step = (now) => {
+    list.scrollTop += 5 * (now - last);
+    last = now;
+    const rows = [...list.querySelectorAll('[data-row]')];
+    most = Math.max(most, rows.filter((row) => !row.querySelector('[aria-label^="More for"]')).length);
+    if (now - begun < 1000) requestAnimationFrame(step);
+    else done(most);
+  };
+  requestAnimationFrame(step);`;
+
 /** A short mono WAV; no two numbers sound alike. */
 function wav(n) {
   const frames = 480;
