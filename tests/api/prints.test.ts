@@ -26,6 +26,7 @@ import { JobRow } from '../../server/db/entities.ts';
 import { PrintJobs } from '../../server/jobs/prints.ts';
 import { DiskStore } from '../../server/work/disk-store.ts';
 import { clipOf, noise, sessionWith, sine } from '../support/build.ts';
+import { loadEbur128 } from '../support/ebur128.ts';
 import { startApi } from '../support/server.ts';
 
 let db: DataSource;
@@ -196,7 +197,7 @@ function ffmpegHears(path: string): { integrated: number; truePeak: number } {
   return { integrated: figure('I'), truePeak: figure('Peak') };
 }
 
-test('several songs in one print come to one loudness, as ffmpeg hears them', async () => {
+test('several songs in one print come to one loudness, as ffmpeg and ebur128-wasm hear them', async () => {
   const songs = [await songOf('Flood'), await songOf('Ebb', {}, { level: -14 })];
   const { id } = await ask({
     songs: songs.map((s) => ({ session: s.id })),
@@ -205,6 +206,7 @@ test('several songs in one print come to one loudness, as ffmpeg hears them', as
   const done = await until(id, ended);
   expect(done.state).toBe('done');
   const work = mkdtempSync(join(tmpdir(), 'rope-shelf-loud-'));
+  const ebur128 = await loadEbur128();
   for (const [i, song] of done.printed!.entries()) {
     const bytes = await bytesOf(`/api/jobs/${id}/files/${i}/0`);
     const path = join(work, `${i}.wav`);
@@ -212,6 +214,8 @@ test('several songs in one print come to one loudness, as ffmpeg hears them', as
     const heard = ffmpegHears(path);
     expect(Math.abs(heard.integrated + 23)).toBeLessThanOrEqual(0.1);
     expect(heard.truePeak).toBeLessThanOrEqual(-1);
+    const [left, right] = readWav(new Uint8Array(bytes)).channels;
+    expect(Math.abs(ebur128.integrated(left, right, 48000) + 23)).toBeLessThanOrEqual(0.1);
     expect(readBroadcastExtension(bytes)!.loudness).toBeCloseTo(-23, 1);
     for (const f of song.files) expect(f.loudness.truePeak).toBeLessThanOrEqual(-1 + 1e-6);
   }

@@ -139,3 +139,20 @@ test('a misspelt search finds, and says so; what was said can be read again', as
   assert.deepEqual(await p.axe(), []);
   await p.click('Messages');
 });
+
+test('a message goes when its matter is over: the offer to undo with the next step', async () => {
+  const id = await copy('Said', 'kelp-and-copper');
+  await p.go(`/session/${id}`);
+  await p.click('Line Choir', await p.line('Choir'));
+  await p.keys('h');
+  const strip = await p.find('footer', '');
+  await p.see('Choir: hidden', 5000, strip);
+  await p.find('button', 'Undo', strip);
+  await p.click('Mute Bass');
+  await p.until('no offer to undo', async () => !(await p.has('button', 'Undo', strip)));
+  await p.see('Choir: hidden', 5000, strip);
+  // what a step did is told to who does not see it
+  await p.see('Mute Bass', 5000, await p.find('[role="status"].sr-only', ''));
+  const { tracks } = await doc(id);
+  assert.equal(tracks.find((t) => t.name === 'Bass').mute, true);
+});

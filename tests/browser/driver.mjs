@@ -282,8 +282,11 @@ export class Page {
     );
   }
 
-  /** Picks up one element and lets it go over a place of another (0…1 of its width and height). */
-  async drag(from, to, x = 0.5, y = 0.5) {
+  /**
+   * Picks up one element and lets it go over a place of another (0…1 of its width and height).
+   * @param words what is to be read at the pointer before it is let go
+   */
+  async drag(from, to, x = 0.5, y = 0.5, words = '') {
     for (const e of [to, from]) await this.js('arguments[0].scrollIntoView({ block: "nearest" })', e);
     const r = await to.getRect();
     const dx = Math.round(r.width * (x - 0.5));
@@ -298,7 +301,9 @@ export class Page {
       .pause(120)
       .move({ origin: to, x: dx, y: dy + 2, duration: 200 });
     for (let i = 0; i < 5; i++) a.pause(120).move({ origin: to, x: dx + (i % 2), y: dy, duration: 30 });
-    await a.pause(120).release().perform();
+    await a.perform();
+    if (words) await this.see(words);
+    await this.driver.actions({ async: true }).pause(120).release().perform();
   }
 
   /** Waits until a line's meter shows sound. */

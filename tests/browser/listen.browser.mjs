@@ -81,7 +81,13 @@ test('a device and a preset let go below the last line become lines of their own
   await p.go(`/session/${id}`);
   await p.line('Master');
   const below = async () => p.find('[role="region"]', 'Lines');
-  await p.drag(await p.find('.chip[draggable="true"]', 'Add Delay'), await below(), 0.5, 0.9);
+  await p.drag(
+    await p.find('.chip[draggable="true"]', 'Add Delay'),
+    await below(),
+    0.5,
+    0.9,
+    'a new line with it',
+  );
   await p.until('the line', async () => String(await names(id, 'Audio').catch(() => '')) === 'Delay');
   await p.keys(Key.ENTER);
   await p.drag(await p.find('li', 'Concertina, reeds'), await below(), 0.5, 0.5);
@@ -91,6 +97,28 @@ test('a device and a preset let go below the last line become lines of their own
   await p.click('Done');
   await p.saved();
   assert.deepEqual(await names(id, 'Concertina'), ['Tame the reeds', 'Bellows']);
+});
+
+test('at the pointer it says what letting go would do', async () => {
+  const id = await copy('Words', 'kelp-and-copper');
+  await p.go(`/session/${id}`);
+  const grip = () => p.find('[aria-label="Move Bass"]', '');
+  await p.drag(await grip(), await p.line('Bass'), 0.5, 0.5, 'not here: it is this very line');
+  await p.drag(await grip(), await p.line('Choir'), 0.5, 0.05, 'moves here');
+  await p.drag(
+    await p.find('.tile', 'Low end'),
+    await p.line('Choir'),
+    0.4,
+    0.5,
+    'into the chain of “Choir”, here',
+  );
+  await p.saved();
+  assert.ok((await names(id, 'Choir')).includes('Low end'));
+  const strip = await p.find('li', 'Concertina, reeds');
+  await p.drag(strip, await p.line('Bass'), 0.1, 0.5, 'replaces the chain of “Bass”');
+  await p.click('Drop', await p.find('dialog', 'Drop “Concertina'));
+  await p.click('Done');
+  await p.until('its chain', async () => String(await names(id, 'Bass')) === 'Tame the reeds,Bellows');
 });
 
 test('at 64 lines a preset sounds within 150 ms of engine time, without a gap', async () => {

@@ -213,9 +213,9 @@ test('a WAV of one’s own on a line, resampled and heard; a broken one is refus
   };
   await give(bad);
   await p.see('“torn.wav”: the sound is cut short');
-  await p.click('Close message');
   await give(good);
   await p.see('resampled from 32 kHz');
+  await p.gone('the sound is cut short');
   await p.until('it to be heard', async () => Math.abs(number(await peak('Audio')) + 6) < 0.3, 20000);
   await p.saved();
 });

@@ -47,6 +47,7 @@ const saveText = computed(
 <template>
   <div class="flex h-full flex-col">
     <SkipLinks />
+    <p class="sr-only" role="status">{{ ui.spoken }}</p>
     <p
       v-if="filesOver"
       class="files-over pointer-events-none fixed inset-3 z-30 grid place-items-end justify-center pb-8 text-lead"
@@ -123,7 +124,6 @@ const saveText = computed(
         class="flex items-center gap-1 text-note"
         :class="session.save === 'refused' ? 'text-bad' : 'text-soft'"
         data-testid="save-state"
-        role="status"
         ><LoaderCircle v-if="session.save === 'saving'" :size="13" aria-hidden="true" /><CloudOff
           v-if="session.save === 'waiting'"
           :size="14"

@@ -1,5 +1,5 @@
 import { useTitle } from '@vueuse/core';
-import { computed } from 'vue';
+import { computed, watch } from 'vue';
 import { useRoute } from 'vue-router';
 import { useSession } from '../document/doc.ts';
 import type { Place } from '../ui/commands.ts';
@@ -20,7 +20,7 @@ const NAMES: Record<Place, string> = {
   settings: 'Settings',
 };
 
-/** The window's title: what is looked at, then the program. */
+/** The window's title: what is looked at, then the program. Another screen leaves the errors of the last one behind. */
 export function useTitles(): void {
   const route = useRoute();
   const session = useSession();
@@ -32,4 +32,5 @@ export function useTitles(): void {
     return [ofPreset, ofSession, place && NAMES[place], 'Rope Shelf'].filter(Boolean).join(' · ');
   });
   useTitle(title);
+  watch(() => route.path, ui.leave);
 }

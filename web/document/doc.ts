@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia';
-import { computed, ref, shallowRef } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import type { JobNews } from '../../contract/index.ts';
 import type { Id, Session } from '../../core/index.ts';
 import { api } from '../api/index.ts';
@@ -37,6 +37,9 @@ export const useSession = defineStore('session', () => {
     sync.note(step);
     sync.schedule();
   });
+  // what a message offers to undo is the step that it tells of, and no other
+  watch(history.undoStack, () => ui.settle('step'), { flush: 'sync' });
+  watch(sync.save, (state) => state === 'saved' && ui.settle('saving'));
   /** what undo and redo would do, in words; '' when there is nothing */
   const undoes = computed(() => history.undoStack.value.at(-1)?.label ?? earlier.label.value);
   const redoes = computed(() => history.redoStack.value.at(-1)?.label ?? '');

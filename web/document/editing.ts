@@ -1,6 +1,6 @@
 import type { Ref } from 'vue';
 import { CompileError, compile, validateSession, type Edit, type Session } from '../../core/index.ts';
-import { useUi } from '../ui/window.ts';
+import { useUi, type Action } from '../ui/window.ts';
 import type { makeEarlier } from './earlier.ts';
 import type { makeHistory } from './history.ts';
 import type { Done } from './outbox.ts';
@@ -42,10 +42,13 @@ export function makeEditing(
     if (after === before) return false;
     const refused = key ? null : refusal(after);
     if (refused) {
-      ui.say(refused, 'error');
+      ui.say(refused, 'error', [], 0, 'edit');
       return false;
     }
     history.push(label, before, after, key);
+    ui.settle('edit');
+    // a slide is heard from its own slider
+    if (!key) ui.tell(label);
     doc.value = after;
     made({ label, kind: 'do', before, after, key });
     return true;
@@ -59,7 +62,13 @@ export function makeEditing(
     if (!moved) return;
     const { label } = moved.step;
     if ('refused' in moved) {
-      ui.say(`“${label}” cannot be ${back ? 'undone' : 'redone'} any more: ${moved.refused}`, 'error');
+      ui.say(
+        `“${label}” cannot be ${back ? 'undone' : 'redone'} any more: ${moved.refused}`,
+        'error',
+        [],
+        0,
+        'edit',
+      );
       return;
     }
     doc.value = moved.session;
@@ -67,5 +76,8 @@ export function makeEditing(
     ui.say(said, 'info', [], 2500);
     made({ label: said, kind: back ? 'undo' : 'redo', before, after: moved.session });
   }
-  return { edit, undo: () => travel(true), redo: () => travel(false) };
+  const undo = () => travel(true);
+  /** Takes back the step that was just made, as long as it is the last one: for the message that tells it. */
+  const undoing = (): Action => ({ label: 'Undo', run: undo, matter: 'step' });
+  return { edit, undo, redo: () => travel(false), undoing };
 }

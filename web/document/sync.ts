@@ -28,7 +28,13 @@ export interface World {
   ): Promise<{ revision: number }>;
   keeper: Keeper;
   /** tells the person something */
-  say(text: string, kind: 'info' | 'done' | 'error', actions?: Action[], ms?: number): void;
+  say(
+    text: string,
+    kind: 'info' | 'done' | 'error',
+    actions?: Action[],
+    ms?: number,
+    matter?: 'saving',
+  ): void;
   fail(e: unknown): void;
 }
 interface Action {
@@ -198,7 +204,7 @@ export class Sync {
       return;
     }
     if (e.passing) {
-      if (this.save.value !== 'waiting') this.world.say(e.message, 'error');
+      if (this.save.value !== 'waiting') this.world.say(e.message, 'error', [], 0, 'saving');
       this.save.value = 'waiting';
       this.wait = Math.min(LONGEST_WAIT, this.wait * 2);
       void this.keep();
@@ -207,7 +213,7 @@ export class Sync {
     this.save.value = 'refused';
     void this.keep();
     const back = { label: 'Go back to what is saved', run: () => this.goBack() };
-    this.world.say(`Not saved: ${e.message}`, 'error', [back]);
+    this.world.say(`Not saved: ${e.message}`, 'error', [back], 0, 'saving');
   }
 
   private goBack(): void {
@@ -234,7 +240,13 @@ export class Sync {
       () => {
         if (this.kept.value) {
           const way = 'Leave this window open until everything is saved.';
-          this.world.say(`This browser has no room to keep what is not sent yet. ${way}`, 'error');
+          this.world.say(
+            `This browser has no room to keep what is not sent yet. ${way}`,
+            'error',
+            [],
+            0,
+            'saving',
+          );
         }
         this.kept.value = false;
       },

@@ -5,12 +5,15 @@ import { useUi } from './window.ts';
 export function useAttempt() {
   const ui = useUi();
   const busy = ref('');
+  /** the message of what went wrong last: over with the next attempt */
+  let failed = 0;
   async function attempt(doing: string, task: () => Promise<unknown>): Promise<void> {
     busy.value = doing;
+    ui.close(failed);
     try {
       await task();
     } catch (e) {
-      ui.fail(e);
+      failed = ui.fail(e);
     } finally {
       busy.value = '';
     }

@@ -1,19 +1,10 @@
 import { useMediaQuery, useStorage } from '@vueuse/core';
 import { defineStore } from 'pinia';
-import { computed, ref, shallowRef, watch } from 'vue';
+import { computed, ref, watch } from 'vue';
 import { colourOf } from '../../core/index.ts';
+import { makeMessages } from './messages.ts';
 
-export interface Toast {
-  id: number;
-  text: string;
-  kind: 'info' | 'error' | 'done';
-  actions: { label: string; run: () => void }[];
-  /** ms since 1970 */
-  at: number;
-}
-
-/** messages that can be read again */
-const READABLE = 60;
+export type { Action, Matter, Toast } from './messages.ts';
 
 /** How this window looks, and what it says at its foot. */
 export const useUi = defineStore('ui', () => {
@@ -45,36 +36,12 @@ export const useUi = defineStore('ui', () => {
     },
   });
   const panelHeight = useStorage('rope-shelf-panel-height', 316);
-  const toasts = ref<Toast[]>([]);
-  /** everything that was said, the last first */
-  const said = shallowRef<Toast[]>([]);
   /** what the screen is about, for the window's title: the preset that is looked at */
   const subject = ref('');
   const palette = ref(false);
   /** what stands in the palette when it opens */
   const paletteStart = ref('');
-  let count = 0;
 
-  /** Says something at the foot of the window; errors stay until they are closed. */
-  function say(
-    text: string,
-    kind: Toast['kind'] = 'info',
-    actions: Toast['actions'] = [],
-    ms = kind === 'error' ? 0 : 7000,
-  ): number {
-    const id = ++count;
-    const toast: Toast = { id, text, kind, actions, at: Date.now() };
-    said.value = [toast, ...said.value].slice(0, READABLE);
-    toasts.value = [...toasts.value.filter((t) => t.text !== text), toast].slice(-4);
-    if (ms) setTimeout(() => close(id), ms);
-    return id;
-  }
-  function close(id: number) {
-    toasts.value = toasts.value.filter((t) => t.id !== id);
-  }
-  const fail = (e: unknown) => {
-    say(e instanceof Error ? e.message : String(e), 'error');
-  };
   return {
     theme,
     turnTheme,
@@ -82,13 +49,9 @@ export const useUi = defineStore('ui', () => {
     isSmall,
     shelfOpen,
     panelHeight,
-    toasts,
-    said,
     subject,
     palette,
     paletteStart,
-    say,
-    close,
-    fail,
+    ...makeMessages(),
   };
 });

@@ -43,7 +43,7 @@ export const useCheck = defineStore('check', () => {
     const { session: next, fixed } = fixAllSafe(s);
     if (fixed.length && session.edit(`Mend ${fixed.length} findings`, () => next)) {
       ui.say(`${fixed.length} ${fixed.length === 1 ? 'finding is' : 'findings are'} mended.`, 'done', [
-        { label: 'Undo', run: () => session.undo() },
+        session.undoing(),
       ]);
     }
   }

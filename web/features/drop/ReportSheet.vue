@@ -89,14 +89,16 @@ const CAUSES = 4;
         {{ sumText }}
       </p>
       <p v-if="f.preset.note"><strong>What to touch first:</strong> {{ f.preset.note }}</p>
+      <p v-if="f.progress !== null" class="flex items-center gap-2">
+        Null test <progress class="h-2 w-48" :value="f.progress" max="1" aria-label="Null test" />
+        {{ Math.round(f.progress * 100) }} %
+      </p>
       <div aria-live="polite">
-        <p v-if="f.progress !== null" class="flex items-center gap-2">
-          Null test <progress class="h-2 w-48" :value="f.progress" max="1" aria-label="Null test" />
-          {{ Math.round(f.progress * 100) }} %
-        </p>
-        <p v-else-if="f.error" class="text-bad">Null test: {{ f.error }}</p>
-        <p v-else-if="f.nulls">{{ nullText }}</p>
-        <p v-else class="text-soft">No null test was kept with this report.</p>
+        <template v-if="f.progress === null">
+          <p v-if="f.error" class="text-bad">Null test: {{ f.error }}</p>
+          <p v-else-if="f.nulls">{{ nullText }}</p>
+          <p v-else class="text-soft">No null test was kept with this report.</p>
+        </template>
       </div>
       <NullPlot v-if="f.nulls?.picture" :picture="f.nulls.picture" :seconds="f.nulls.seconds" />
       <GlanceLines :rows="f.report.rows" />

@@ -70,10 +70,7 @@ export function makeResults() {
     const sum = (of: (report: IntactReport) => number) => drops.reduce((n, d) => n + of(d.report), 0);
     const intact = sum(({ counts }) => counts.intact + counts.tied);
     const total = sum((report) => report.total);
-    const actions = [
-      { label: 'Undo', run: () => session.undo() },
-      { label: 'What happened', run: openReport },
-    ];
+    const actions = [session.undoing(), { label: 'What happened', run: openReport }];
     const first = note && drops.length === 1 ? ` What to touch first: ${note}` : '';
     ui.say(`${said}: ${intact} of ${total} values intact.${first}`, 'done', actions, first ? 15000 : 9000);
   }

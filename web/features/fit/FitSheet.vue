@@ -78,7 +78,7 @@ function fit() {
   const name = line.value!.name;
   if (session.edit(`Fit ${name} to its sound`, onTrack(props.track, fittedLine))) {
     const what = count.value === 1 ? '1 value' : `${count.value} values`;
-    ui.say(`${what} of ${name} fitted to its sound.`, 'done', [{ label: 'Undo', run: () => session.undo() }]);
+    ui.say(`${what} of ${name} fitted to its sound.`, 'done', [session.undoing()]);
   }
   emit('close');
 }

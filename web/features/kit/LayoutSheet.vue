@@ -59,7 +59,7 @@ const changesText = computed(() => {
 function apply() {
   if (kit.layOut(plan.value)) {
     ui.say(`“${session.nameOf(plan.value.track)}” is laid out on ${plan.value.used} outputs.`, 'done', [
-      { label: 'Undo', run: () => session.undo() },
+      session.undoing(),
     ]);
     emit('close');
   }

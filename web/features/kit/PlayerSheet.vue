@@ -49,7 +49,7 @@ function apply() {
     ui.say(
       `${rows.value.length} parts on ${plan.value.players.length === 1 ? 'one player' : `${plan.value.players.length} players`}.`,
       'done',
-      [{ label: 'Undo', run: () => session.undo() }],
+      [session.undoing()],
     );
     emit('close');
   }

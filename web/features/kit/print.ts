@@ -16,7 +16,7 @@ export function makePrint(
 ) {
   const session = useSession();
   const ui = useUi();
-  const undo = { label: 'Undo', run: () => session.undo() };
+  const undo = session.undoing();
 
   /**
    * Renders all outputs, keeps the sounds in the database, puts them on the lines and lets the instrument

@@ -99,7 +99,7 @@ async function make() {
     const what = ids.length === 1 ? names.value[0] : `${ids.length} lines`;
     if (!session.edit(`Add ${what}`, edit)) return;
     session.selectAll(ids);
-    ui.say(`${what} added.`, 'done', [{ label: 'Undo', run: () => session.undo() }]);
+    ui.say(`${what} added.`, 'done', [session.undoing()]);
     emit('close');
   } catch (e) {
     error.value = (e as Error).message;

@@ -53,7 +53,7 @@ function even() {
   const gains = Object.fromEntries(changed.value.map((r) => [r.clip, r.to]));
   const what = changed.value.length === 1 ? '1 clip' : `${changed.value.length} clips`;
   if (session.edit(`Even out ${what}`, setClipGains(gains))) {
-    ui.say(`${what} evened out.`, 'done', [{ label: 'Undo', run: () => session.undo() }]);
+    ui.say(`${what} evened out.`, 'done', [session.undoing()]);
   }
   emit('close');
 }

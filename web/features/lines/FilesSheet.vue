@@ -103,7 +103,7 @@ async function put() {
     if (session.edit(`Put ${what} on lines`, edit)) {
       session.selectAll(ids);
       ui.say(`${what} on ${ids.length === 1 ? 'a line' : `${ids.length} lines`}.`, 'done', [
-        { label: 'Undo', run: () => session.undo() },
+        session.undoing(),
       ]);
     }
   }

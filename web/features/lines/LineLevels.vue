@@ -17,9 +17,10 @@ const moved = computed(() => {
   const own = lanes.filter((lane) => lane.on && lane.of === props.track.id && lane.points.length);
   return new Set(own.map((lane) => lane.param));
 });
+const WORDS = { mute: ['Mute', 'Unmute'], solo: ['Solo', 'Unsolo'] };
 const flip = (key: 'mute' | 'solo') =>
   session.edit(
-    `${key === 'mute' ? 'Mute' : 'Solo'} ${props.track.name}`,
+    `${WORDS[key][Number(props.track[key])]} ${props.track.name}`,
     onTrack(props.track.id, (track) => ({ [key]: !track[key] })),
   );
 const level = (value: number, sliding: boolean) =>

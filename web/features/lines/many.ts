@@ -102,7 +102,7 @@ export function hide(lines: readonly Track[]): void {
   }
   if (!useLineView().showsHidden) session.select(null);
   useUi().say(`${wordsFor(lines)}: hidden. What plays there is heard as before.`, 'done', [
-    { label: 'Undo', run: () => session.undo() },
+    session.undoing(),
   ]);
 }
 export function removeAll(lines: readonly Track[]): void {
@@ -114,7 +114,7 @@ export function removeAll(lines: readonly Track[]): void {
   if (ids.length === own.length) return;
   const more = ids.length - own.length;
   useUi().say(`${wordsFor(own)} deleted, with ${more} ${more === 1 ? 'line' : 'lines'} inside.`, 'done', [
-    { label: 'Undo', run: () => session.undo() },
+    session.undoing(),
   ]);
 }
 export function duplicateAll(lines: readonly Track[]): void {

@@ -55,7 +55,7 @@ export async function putNotes(track: Id, file: File): Promise<void> {
   try {
     const { notes, told } = await readNotes(file);
     if (!session.edit(`Notes “${file.name}”`, onTrack(track, { notes }))) return;
-    ui.say(told, 'done', [{ label: 'Undo', run: () => session.undo() }]);
+    ui.say(told, 'done', [session.undoing()]);
   } catch (e) {
     ui.fail(e);
   }

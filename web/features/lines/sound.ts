@@ -22,6 +22,7 @@ export const chooseSound = (track: Id): void =>
 export async function putSound(track: Id, file: File): Promise<boolean> {
   const session = useSession();
   const ui = useUi();
+  ui.settle('file');
   const busy = ui.say(`Reading “${file.name}” …`, 'info', [], 0);
   try {
     const ref = await api.upload(file);
@@ -34,7 +35,7 @@ export async function putSound(track: Id, file: File): Promise<boolean> {
     ui.say(`“${file.name}” is on ${name} (${(ref.frames / ref.sampleRate).toFixed(1)} s${rate}).`, 'done');
     return true;
   } catch (e) {
-    ui.fail(e);
+    ui.fail(e, 'file');
     return false;
   } finally {
     ui.close(busy);

@@ -6,7 +6,17 @@
 import { computed } from 'vue';
 import type { PresetContent } from '../../../core/index.ts';
 import { useUi } from '../../ui/window.ts';
-import { TILE, flowTold, layFlow, sendPath, sizeOf, threadOf, type FlowLine } from './flow.ts';
+import {
+  TILE,
+  WORDS_AT,
+  flowTold,
+  layFlow,
+  sendPath,
+  sendText,
+  sizeOf,
+  threadOf,
+  type FlowLine,
+} from './flow.ts';
 
 /** `piece`: a device or rack, which has no line of its own around it. */
 const props = defineProps<{ content: PresetContent; tempo: number; piece?: boolean }>();
@@ -46,11 +56,20 @@ const fromText = (l: FlowLine) => (l.beads.length ? cut(l.from, 17) : l.from);
         <path :d="threadOf(l)" :stroke="colourOf(l)" stroke-width="2.5" fill="none" />
         <g v-for="f in l.forks" :key="f.id">
           <path v-for="p in f.paths" :key="p" :d="p" fill="none" :stroke="colourOf(l)" stroke-width="2" />
-          <text :x="f.x" :y="f.y" fill="currentColor" font-weight="600">{{ f.name.slice(0, 30) }}</text>
+          <text :x="f.x" :y="f.y" fill="currentColor" font-weight="600">
+            {{ cut(f.name, 30) }}
+            <title>{{ f.name }}</title>
+          </text>
         </g>
         <template v-if="!piece">
-          <text x="8" :y="l.y - 8" fill="currentColor" font-weight="600">{{ cut(l.track.name, 15) }}</text>
-          <text v-if="l.from" x="8" :y="l.y + 14" fill="var(--soft)" font-size="10">{{ fromText(l) }}</text>
+          <text x="8" :y="l.y - 8" fill="currentColor" font-weight="600">
+            {{ cut(l.track.name, 15) }}
+            <title>{{ l.track.name }}</title>
+          </text>
+          <text v-if="l.from" x="8" :y="l.y + 14" fill="var(--soft)" font-size="10">
+            {{ fromText(l) }}
+            <title>{{ l.from }}</title>
+          </text>
         </template>
         <g
           v-for="b in l.beads"
@@ -79,6 +98,7 @@ const fromText = (l: FlowLine) => (l.beads.length ? cut(l.from, 17) : l.from);
           >
             {{ cut(b.slot.name, 13) }}
           </text>
+          <title>{{ b.slot.name }}</title>
         </g>
         <path v-if="l.out.inside" :d="`M${l.end + 60} ${l.y - 5}l8 5l-8 5z`" :fill="colourOf(l)" />
         <circle
@@ -90,7 +110,7 @@ const fromText = (l: FlowLine) => (l.beads.length ? cut(l.from, 17) : l.from);
           :stroke="colourOf(l)"
           stroke-width="2"
         />
-        <text v-if="!piece" :x="l.end + 76" :y="l.y + 4" fill="currentColor">{{ l.out.label }}</text>
+        <text v-if="!piece" :x="l.end + WORDS_AT" :y="l.y + 4" fill="currentColor">{{ l.out.label }}</text>
         <g v-for="s in l.sends" :key="s.label">
           <path v-if="s.inside" :d="`M${l.end + 60} ${s.y - 4}l7 4l-7 4z`" :fill="colourOf(l)" />
           <circle
@@ -102,9 +122,9 @@ const fromText = (l: FlowLine) => (l.beads.length ? cut(l.from, 17) : l.from);
             :stroke="colourOf(l)"
             stroke-width="1.5"
           />
-          <text :x="l.end + 76" :y="s.y + 4" fill="currentColor">
+          <text :x="l.end + WORDS_AT" :y="s.y + 4" fill="currentColor">
             {{ s.label }}
-            <tspan fill="var(--soft)">{{ s.level }}{{ s.spare ? ', copied' : '' }}</tspan>
+            <tspan fill="var(--soft)">{{ sendText(s).level }}</tspan>
           </text>
         </g>
       </g>

@@ -184,6 +184,20 @@ export function threadOf({ track, forks, y, end }: FlowLine): string {
 export const sendPath = ({ y, end }: FlowLine, send: FlowSend): string =>
   `M${send.x} ${y}V${send.y - 8}Q${send.x} ${send.y} ${send.x + 8} ${send.y}H${end + 60}`;
 
+/** px after the end of a line where the words begin that say where it goes, and px that a letter is wide at most */
+export const WORDS_AT = 76;
+const LETTER = 6.4;
+/** What stands at a send: its return, and how much of it. */
+export const sendText = (s: FlowLine['sends'][number]): { label: string; level: string } => ({
+  label: s.label,
+  level: `${s.level}${s.spare ? ', copied' : ''}`,
+});
+function wordsWidth(l: FlowLine): number {
+  const sends = l.sends.map(sendText).map(({ label, level }) => `${label} ${level}`);
+  const longest = Math.max(...[l.out.label, ...sends].map((text) => text.length));
+  return Math.max(139, longest * LETTER + 12);
+}
+
 /** Size of the whole picture. */
 export function sizeOf(lines: FlowLine[]): { width: number; height: number } {
   const bottoms = lines.flatMap((l) => [
@@ -192,7 +206,7 @@ export function sizeOf(lines: FlowLine[]): { width: number; height: number } {
     ...l.sends.map((s) => s.y + 12),
   ]);
   return {
-    width: Math.max(560, ...lines.map((l) => l.end + 215)),
+    width: Math.max(560, ...lines.map((l) => l.end + WORDS_AT + wordsWidth(l))),
     height: Math.max(70, ...bottoms),
   };
 }

@@ -102,7 +102,7 @@ function makeOpening(connectionOf: (studio: Studio | null) => Connection | null,
   let isNowhere = false;
 
   const tellLoss = (what: string) =>
-    ui.say(what, 'error', [{ label: 'Connect it again', run: reconnect }], 20000);
+    ui.say(what, 'error', [{ label: 'Connect it again', run: reconnect }], 20000, 'ports');
   function loseInput(label: string): void {
     const opened = open.value!;
     const sources = opened.sources.map((x) => (x.label === label ? { ...x, isLost: true } : x));
@@ -210,6 +210,12 @@ export const usePorts = defineStore('ports', () => {
     opening.findAgain();
     connections.renew();
   }
+  async function openFor(s: Session) {
+    const at = await opening.openFor(s);
+    // the output is there again
+    if (at && at.sink !== NOWHERE && at.sink !== '') ui.settle('ports');
+    return at;
+  }
   /** Whether a loop is led over real ports now. */
   function isLive(s: Session, d: Device): boolean {
     const { sendPort, returnPort, through } = d.params;
@@ -231,6 +237,7 @@ export const usePorts = defineStore('ports', () => {
     ...devices,
     ...connections,
     ...opening,
+    openFor,
     put,
     isOpen,
     peaks,

@@ -166,7 +166,7 @@ export const usePrint = defineStore('print', () => {
     const isDone = session.edit(what.replace('Printing', 'Print'), (now) =>
       kept.reduce((x, { track, ref: sound }) => withLinePrint(x, track, sound), now),
     );
-    const undo = { label: 'Undo', run: () => session.undo() };
+    const undo = session.undoing();
     const said = kept.length === 1 ? 'The line is' : `${kept.length} lines are`;
     if (isDone) ui.say(`${said} printed; the chain sleeps until it is restored.`, 'done', [undo]);
     return isDone;

@@ -54,7 +54,7 @@ async function goTo(revision: number, words: string) {
   try {
     const { document } = await api.sessionAt(session.id!, revision);
     if (!session.edit(`Back to ${words}`, () => document)) return;
-    const undo = { label: 'Undo', run: () => session.undo() };
+    const undo = session.undoing();
     ui.say(`The session is as it was ${words}. What came since is kept in the history.`, 'done', [undo]);
     emit('close');
   } catch (e) {

@@ -90,7 +90,7 @@ export function makeEngine(
     await made.audioWorklet.addModule(workletUrl);
     node = makeNode(made, opened ? ports.attach(made) : { outs: 2, input: null });
     listenTo(node, (message, from) => from === node && heard(message, made.sampleRate));
-    node.onprocessorerror = () => ui.say('The audio engine stopped. Press play to start it again.', 'error');
+    node.onprocessorerror = () => ui.fail('The audio engine stopped. Press play to start it again.', 'sound');
     // where the output went meanwhile it would never begin
     await Promise.race([made.resume(), failed]);
     sent = new Map();

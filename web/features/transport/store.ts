@@ -47,8 +47,9 @@ function makeTransport(heard: (message: FromEngine) => void, settings: () => ToE
       // a new engine stands at the beginning
       if (isNew && seconds.value > 0) engine.post({ type: 'seek', frame: frameOf(s) });
       await task();
+      ui.settle('sound');
     } catch (e) {
-      if (!(e instanceof Replaced)) ui.say(`Sound cannot start: ${(e as Error).message}`, 'error');
+      if (!(e instanceof Replaced)) ui.fail(`Sound cannot start: ${(e as Error).message}`, 'sound');
     }
   }
   async function play(s: Session | null): Promise<void> {
@@ -92,9 +93,9 @@ function makeTransport(heard: (message: FromEngine) => void, settings: () => ToE
     }
     stop();
     engine.remove();
-    ui.say(
+    ui.fail(
       'Nothing can be heard: this computer has no output any more. Plug one in and press play.',
-      'error',
+      'sound',
     );
   }
   return { playing, starting, seconds, engine, withSound, play, stop, seek, renew };
