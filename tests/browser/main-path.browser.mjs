@@ -200,6 +200,7 @@ test('a WAV of one’s own on a line, resampled and heard; a broken one is refus
   await p.click('Add a line');
   await p.click('Audio track');
   await p.line('Audio');
+  await p.keys(Key.ENTER);
   // the file dialog is the browser's own: the chosen file is dropped on the field, as by drag from a folder
   const give = async (path) => {
     const zone = await p.find('div', 'No sound yet').catch(() => p.find('div', 'Choose a WAV file'));
