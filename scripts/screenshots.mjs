@@ -11,8 +11,14 @@ const { startDatabase, stopDatabase } = await import('./database.mjs');
 /** Keys of the driver's package, which may have to be installed first. */
 let Key;
 
-/** The list of sessions. */
+/** Where a newcomer begins, and the list of sessions. */
 async function sessions(p, shot) {
+  await p.go('/welcome');
+  await p.js('localStorage.setItem("rope-shelf-theme", "day")');
+  await p.go('/welcome');
+  await p.see('Set a track up once');
+  await sleep(600);
+  await shot('welcome');
   await p.go('/sessions');
   await p.js('localStorage.setItem("rope-shelf-theme", "day")');
   await p.go('/sessions');
@@ -95,7 +101,7 @@ async function shelf(p, shot) {
   await p.line('Plate');
 }
 
-/** Racks, keys and the master. */
+/** A rack, and a print. */
 async function racks(p, shot) {
   await p.go('/session/lantern-room');
   await p.line('Bass');
@@ -104,12 +110,6 @@ async function racks(p, shot) {
   await (await p.find('button', 'Rack Dirt and clean', await p.line('Bass'))).click();
   await p.click('Dirt · Drive');
   await shot('rack');
-  await p.js('document.querySelector(\'[aria-label="Lines"]\').scrollTop = 210');
-  await (await p.find('button', 'Duck', await p.line('All but the drums'))).click();
-  await p.click('Compare the key');
-  await p.see('Trigger alone', 60000);
-  await p.keys('1');
-  await shot('key');
   await p.go('/session/kelp-and-copper/print');
   await p.click('Print it');
   await p.see('All as a zip', 60000);

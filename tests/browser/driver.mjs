@@ -108,6 +108,14 @@ async function attach(base, { id, url, downloads }) {
   return new Page(driver, base, { downloads, address: url, end });
 }
 
+/** In the page: axe-core's violations, each with the first places where it was found. */
+const AXE_RUN = `
+  const done = arguments[arguments.length - 1];
+  const place = (node) => node.html.slice(0, 160) + ' ' + (node.any[0]?.message ?? '');
+  const said = (v) => v.id + ': ' + v.nodes.slice(0, 3).map(place).join(' | ');
+  const runOnly = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'];
+  axe.run(document, { runOnly }).then((r) => done(r.violations.map(said)), (e) => done(['axe: ' + e.message]));`;
+
 /** In the page: visible elements of a kind whose accessible name (label or text) fits; exact fits first. */
 const FIND = `
   const [selector, name, within] = arguments;
@@ -324,13 +332,27 @@ export class Page {
     );
   }
 
-  /** axe-core on the page as it is; WCAG 2.2 A and AA rules. */
+  /** What the system asks of a page beside its size, as CSS media features. */
+  media(features) {
+    return this.driver.sendDevToolsCommand('Emulation.setEmulatedMedia', { features });
+  }
+  /** axe-core on the page by day, by night and in the system's own colours; WCAG 2.2 A and AA rules. */
   async axe() {
     await this.js(AXE);
-    const r = await this.driver.executeAsyncScript(
-      'const done = arguments[arguments.length - 1]; axe.run(document, { runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"] }).then((r) => done(r.violations.map((v) => v.id + ": " + v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160) + " " + (n.any[0]?.message ?? "")).join(" | "))), (e) => done(["axe: " + e.message]));',
-    );
-    return r;
+    const theme = await this.js('return document.documentElement.dataset.theme');
+    const found = [];
+    for (const look of ['day', 'night', 'forced colours']) {
+      await this.media(look === 'forced colours' ? [{ name: 'forced-colors', value: 'active' }] : []);
+      await this.js(
+        'document.documentElement.dataset.theme = arguments[0]',
+        look === 'night' ? 'night' : 'day',
+      );
+      const violations = await this.driver.executeAsyncScript(AXE_RUN);
+      found.push(...violations.map((v) => `${look}: ${v}`));
+    }
+    await this.media([]);
+    await this.js('document.documentElement.dataset.theme = arguments[0]', theme);
+    return found;
   }
   async errors() {
     return (await this.driver.manage().logs().get('browser'))

@@ -366,29 +366,26 @@ test('the master as it is heard: loudness, correlation, mono check; the engine�
   assert.deepEqual(await p.errors(), []);
 });
 
-test('the panels of racks, keys and several lines are reachable and readable in both themes', async () => {
+test('the panels of racks, keys and several lines are reachable and readable', async () => {
   await open('Readable');
-  for (const theme of ['Night theme', 'Day theme']) {
-    await p.click(theme);
-    await select('Bass', 'Rack Dirt and clean');
-    await p.click('Dirt · Drive');
-    await p.click('Controller');
-    assert.deepEqual(await p.axe(), [], `${theme}, rack`);
-    await p.click('Close the controller');
-    await p.js('document.querySelector(\'[aria-label="Lines"]\').scrollTop = 300');
-    await select('All but the drums', 'Duck');
-    assert.deepEqual(await p.axe(), [], `${theme}, key`);
-    await p.js('document.querySelector(\'[aria-label="Lines"]\').scrollTop = 0');
-    await p.click('Line Lead voice', await p.line('Lead voice'));
-    await p.driver
-      .actions()
-      .keyDown(Key.SHIFT)
-      .click(await p.find('button', 'Line Bass', await p.line('Bass')))
-      .keyUp(Key.SHIFT)
-      .perform();
-    assert.deepEqual(await p.axe(), [], `${theme}, several`);
-    await p.click('Choose one again');
-  }
+  await select('Bass', 'Rack Dirt and clean');
+  await p.click('Dirt · Drive');
+  await p.click('Controller');
+  assert.deepEqual(await p.axe(), [], 'rack');
+  await p.click('Close the controller');
+  await p.js('document.querySelector(\'[aria-label="Lines"]\').scrollTop = 300');
+  await select('All but the drums', 'Duck');
+  assert.deepEqual(await p.axe(), [], 'key');
+  await p.js('document.querySelector(\'[aria-label="Lines"]\').scrollTop = 0');
+  await p.click('Line Lead voice', await p.line('Lead voice'));
+  await p.driver
+    .actions()
+    .keyDown(Key.SHIFT)
+    .click(await p.find('button', 'Line Bass', await p.line('Bass')))
+    .keyUp(Key.SHIFT)
+    .perform();
+  assert.deepEqual(await p.axe(), [], 'several');
+  await p.click('Choose one again');
 });
 
 test('a rack is folded and opened on its line; the line takes the room that it needs; keys can be hidden', async () => {

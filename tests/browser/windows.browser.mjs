@@ -241,42 +241,38 @@ test('by keyboard alone: lines, devices, states, palette, comparison, undo', asy
   await a.until('it to be gone', async () => !(await a.lines()).includes('Telephone'));
 });
 
-for (const theme of ['day', 'night']) {
-  test(`axe-core finds nothing, ${theme}`, async () => {
-    await b.go('/sessions');
-    await b.js('localStorage.setItem("rope-shelf-theme", arguments[0])', theme);
-    const found = [];
-    const look = async (where) => {
-      found.push(...(await b.axe()).map((v) => `${where}: ${v}`));
-    };
-    await b.go('/sessions');
-    await b.see('Kelp and Copper');
-    await look('sessions');
-    await b.go('/session/kelp-and-copper');
-    await b.line('Lead voice');
-    await look('session, line');
-    for (const name of ['Clean up', 'Close and warm', 'Line-end echo']) {
-      await (await b.find('button', name, await b.line('Lead voice'))).click();
-      await b.find('section', name);
-      await b.driver.actions().move({ x: 5, y: 5 }).perform();
-      await b.until('no hover', () => b.js('return !document.querySelector(".line.dim")'));
-      await look('session, ' + name);
-    }
-    await b.click('What to do with Lead, close and warm');
-    await b.click('Look before dropping');
-    await b.find('dialog', 'Drop “Lead');
-    await look('drop sheet');
-    await b.keys(Key.ESCAPE);
-    await b.keys('k');
-    await b.find('dialog', 'Save');
-    await look('save sheet');
-    await b.keys(Key.ESCAPE);
-    await b.go('/shelf');
-    await b.see('What to touch first');
-    await look('shelf');
-    assert.deepEqual(found, []);
-  });
-}
+test('axe-core finds nothing, day, night and forced colours', async () => {
+  const found = [];
+  const look = async (where) => {
+    found.push(...(await b.axe()).map((v) => `${where}: ${v}`));
+  };
+  await b.go('/sessions');
+  await b.see('Kelp and Copper');
+  await look('sessions');
+  await b.go('/session/kelp-and-copper');
+  await b.line('Lead voice');
+  await look('session, line');
+  for (const name of ['Clean up', 'Close and warm', 'Line-end echo']) {
+    await (await b.find('button', name, await b.line('Lead voice'))).click();
+    await b.find('section', name);
+    await b.driver.actions().move({ x: 5, y: 5 }).perform();
+    await b.until('no hover', () => b.js('return !document.querySelector(".line.dim")'));
+    await look('session, ' + name);
+  }
+  await b.click('What to do with Lead, close and warm');
+  await b.click('Look before dropping');
+  await b.find('dialog', 'Drop “Lead');
+  await look('drop sheet');
+  await b.keys(Key.ESCAPE);
+  await b.keys('k');
+  await b.find('dialog', 'Save');
+  await look('save sheet');
+  await b.keys(Key.ESCAPE);
+  await b.go('/shelf');
+  await b.see('What to touch first');
+  await look('shelf');
+  assert.deepEqual(found, []);
+});
 
 test('EQ bands against the browser’s own BiquadFilterNode.getFrequencyResponse (Web Audio API)', async () => {
   // Web Audio's bells, shelves, notch and band-pass follow the same cookbook; its low- and high-pass take Q

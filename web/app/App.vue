@@ -56,7 +56,7 @@ const saveText = computed(
     </p>
     <header
       data-panel="head"
-      class="no-print flex min-h-[42px] shrink-0 flex-wrap items-center gap-x-4 gap-y-1 border-b border-rule bg-sheet px-3"
+      class="head no-print flex min-h-[42px] shrink-0 flex-wrap items-center gap-y-1 border-b border-rule bg-sheet"
     >
       <RouterLink
         to="/sessions"
@@ -100,14 +100,15 @@ const saveText = computed(
       <span class="flex-1" />
       <button
         type="button"
-        class="field flex w-[150px] items-center whitespace-nowrap lg:w-[230px] gap-2 py-1 text-left text-soft"
+        class="field flex w-[150px] items-center whitespace-nowrap lg:w-[230px] small:w-auto gap-2 py-1 text-left text-soft"
         @click="
           ui.paletteStart = '';
           ui.palette = true;
         "
       >
-        <Search :size="14" class="shrink-0" aria-hidden="true" /><span class="flex-1">Find or do …</span
-        ><kbd class="text-fine">{{ shortcuts.keyOf(PALETTE_KEY) }}</kbd>
+        <Search :size="14" class="shrink-0" aria-hidden="true" /><span class="flex-1 small:sr-only"
+          >Find or do …</span
+        ><kbd class="text-fine small:hidden">{{ shortcuts.keyOf(PALETTE_KEY) }}</kbd>
       </button>
       <button
         v-if="stopIsElsewhere"
@@ -157,6 +158,16 @@ const saveText = computed(
 </template>
 
 <style scoped>
+.head {
+  column-gap: 16px;
+  padding: 0 12px;
+}
+@media (max-width: 860px), (max-height: 540px) {
+  .head {
+    column-gap: 6px;
+    padding: 0 6px;
+  }
+}
 .files-over {
   border: 2px dashed var(--rope);
   border-radius: 8px;

@@ -9,6 +9,7 @@ import { useRoute } from 'vue-router';
 import { useSession } from '../../document/doc.ts';
 import { useSheets } from '../../ui/sheets.ts';
 import { useOpened } from '../transport/index.ts';
+import EmptyNote from '../../ui/EmptyNote.vue';
 import AfterPatch from './AfterPatch.vue';
 import { usePatching, type PanelRow } from './patching.ts';
 
@@ -21,6 +22,8 @@ const home = computed(() => `/session/${route.params.id as string}`);
 const left = computed(() => moves.value.filter((m) => !done(m.tick)).length);
 const leftOf = (p: PanelRow) => p.controls.filter((c) => !done(c.tick)).length;
 const print = () => window.print();
+const EMPTY =
+  'No line leaves the computer. An Outboard loop leads its line through units; what has to be plugged stands here then.';
 </script>
 
 <template>
@@ -51,13 +54,12 @@ const print = () => window.print();
           <h2 class="mb-2 text-lead font-semibold">
             {{ moves.length ? `${left} of ${moves.length} moves to make` : 'Nothing to plug' }}
           </h2>
-          <p v-if="!moves.length" class="text-soft">
-            {{
-              stands.length
-                ? 'Everything that the session needs is patched already.'
-                : 'No line leaves the computer.'
-            }}
+          <p v-if="!moves.length && stands.length" class="text-soft">
+            Everything that the session needs is patched already.
           </p>
+          <EmptyNote v-else-if="!moves.length" :text="EMPTY">
+            <RouterLink :to="home" class="btn">To the lines</RouterLink>
+          </EmptyNote>
           <ol class="flex flex-col">
             <li v-for="(m, i) in moves" :key="m.tick" class="border-t border-rule py-2">
               <label

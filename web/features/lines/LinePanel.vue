@@ -89,7 +89,7 @@ const pages = computed(() => {
     <ClipsPanel v-else-if="showsClips" :key="`clips ${track.id}`" :track="track" />
     <div
       v-else
-      class="grid min-h-0 flex-1 grid-cols-[176px_196px_minmax(376px,1fr)_minmax(156px,200px)] gap-4 overflow-auto p-3 text-body"
+      class="grid min-h-0 flex-1 grid-cols-[176px_196px_minmax(376px,560px)_minmax(156px,200px)] gap-4 overflow-auto p-3 text-body"
     >
       <LineSettings :track="track" />
       <fieldset class="flex flex-col gap-2">

@@ -4,6 +4,7 @@ import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vu
 import { useRoute, useRouter } from 'vue-router';
 import type { JobDetail, JobEntry, PrintedSong } from '../../../contract/index.ts';
 import { api } from '../../api/index.ts';
+import EmptyNote from '../../ui/EmptyNote.vue';
 import RemoveButton from '../../ui/RemoveButton.vue';
 import { saveFrom } from '../../ui/save.ts';
 import { useUi } from '../../ui/window.ts';
@@ -84,12 +85,14 @@ function loudnessOf({ together, printed }: JobDetail): string {
       <p v-if="failed" role="alert" class="rounded border border-bad p-3">
         {{ failed }} <button type="button" class="btn ml-2" @click="load">Try again</button>
       </p>
-      <p
+      <EmptyNote
         v-else-if="!prints.list.length"
-        class="rounded border border-dashed border-edge p-8 text-center text-soft"
+        class="rounded border border-dashed border-edge"
+        text="Nothing was printed yet. Open a session and choose Print there, or print several in a row."
       >
-        Nothing was printed yet. Open a session and choose Print, or print several in a row.
-      </p>
+        <RouterLink to="/sessions" class="btn">Open a session</RouterLink>
+        <button type="button" class="btn" @click="choosing = true">Print several sessions …</button>
+      </EmptyNote>
       <ul v-else>
         <li
           v-for="job in prints.list"

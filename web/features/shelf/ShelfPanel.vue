@@ -9,6 +9,7 @@ import { useSheets } from '../../ui/sheets.ts';
 import { useSession } from '../../document/doc.ts';
 import MeantNote from './MeantNote.vue';
 import PresetCard from './PresetCard.vue';
+import EmptyNote from '../../ui/EmptyNote.vue';
 import { useShelf } from './store.ts';
 import { useUi } from '../../ui/window.ts';
 import type { MenuEntry } from '../../ui/menu.ts';
@@ -205,7 +206,13 @@ function near(e: Event) {
         </div>
       </template>
       <template #after>
-        <li v-if="shelf.loaded && !shelf.items.length" class="p-3 text-body text-soft">{{ emptyText }}</li>
+        <li v-if="shelf.loaded && !shelf.items.length">
+          <EmptyNote :text="emptyText">
+            <button v-if="shelf.isNarrowed" type="button" class="btn" @click="shelf.widen">
+              Show everything
+            </button>
+          </EmptyNote>
+        </li>
       </template>
     </VirtualRows>
     <PresetCard

@@ -7,10 +7,10 @@ import type { PresetEntry } from '../../../contract/index.ts';
 import { useShelf } from './store.ts';
 import { useUi } from '../../ui/window.ts';
 import MeantNote from './MeantNote.vue';
-import ShelfSound from './ShelfSound.vue';
+import ShelfFilters from './ShelfFilters.vue';
+import EmptyNote from '../../ui/EmptyNote.vue';
 import ShelfMarked from './ShelfMarked.vue';
 import VirtualRows from '../../ui/VirtualRows.vue';
-import { vOneStop } from '../../ui/one-stop.ts';
 import { useRoving } from '../../ui/roving.ts';
 import { kindText, sizeText } from './words.ts';
 import PresetView from './PresetView.vue';
@@ -41,25 +41,9 @@ function choose(e: MouseEvent, id: string) {
   const now = marked.value.length ? marked.value : alone;
   marked.value = now.includes(id) ? now.filter((x) => x !== id) : [...now, id];
 }
-const flip = (key: 'category' | 'tag' | 'kind', v: string) => {
-  Object.assign(shelf.filter, { [key]: shelf.filter[key] === v ? '' : v });
-};
 function near(e: Event) {
   const el = e.target as HTMLElement;
   if (el.scrollTop + el.clientHeight > el.scrollHeight - 300) void shelf.more();
-}
-const active = computed(
-  () =>
-    !!(
-      shelf.filter.q ||
-      shelf.filter.category ||
-      shelf.filter.tag ||
-      shelf.filter.pinned ||
-      shelf.filter.kind
-    ),
-);
-function clear() {
-  Object.assign(shelf.filter, { q: '', category: '', tag: '', pinned: '', kind: '' });
 }
 const list = ref<{ show(index: number): Promise<void> } | null>(null);
 const roving = useRoving(
@@ -74,7 +58,7 @@ const about = (p: PresetEntry) =>
     .filter(Boolean)
     .join(' · ');
 const emptyText = computed(() =>
-  active.value
+  shelf.isNarrowed
     ? 'Nothing on the shelf fits this search.'
     : 'The shelf is empty. Open a session, build a chain on a line and choose “Save to the shelf” from its menu.',
 );
@@ -83,70 +67,8 @@ const emptyText = computed(() =>
 <template>
   <main class="grid min-h-0 flex-1 grid-cols-[188px_292px_minmax(0,1fr)] small:flex small:flex-col">
     <h1 class="sr-only">Shelf</h1>
-    <nav
-      class="overflow-auto border-r border-rule p-3 text-body small:max-h-[220px] small:border-b"
-      aria-label="Filters"
-      data-panel="filters"
-    >
-      <label class="mb-2 flex items-center gap-2"
-        ><input
-          type="checkbox"
-          class="accent-[var(--rope)]"
-          :checked="shelf.filter.pinned === 'true'"
-          @change="shelf.filter.pinned = shelf.filter.pinned ? '' : 'true'"
-        />
-        Pinned only</label
-      >
-      <ShelfSound />
-      <div v-one-stop>
-        <h2 class="label mt-2">Kind</h2>
-        <div class="mt-1 flex flex-wrap gap-1">
-          <button
-            v-for="k in shelf.facets.kinds"
-            :key="k.name"
-            type="button"
-            class="chip min-h-6"
-            :class="{ 'border-rope bg-rope-wash': shelf.filter.kind === k.name }"
-            :aria-pressed="shelf.filter.kind === k.name"
-            @click="flip('kind', k.name)"
-          >
-            {{ k.name }} <span class="text-soft">{{ k.n }}</span>
-          </button>
-        </div>
-        <h2 class="label mt-3">Category</h2>
-        <button
-          v-for="c in shelf.facets.categories"
-          :key="c.name"
-          type="button"
-          class="flex min-h-6 w-full items-center justify-between rounded px-1.5 text-left hover:bg-sunk"
-          :class="{ 'bg-rope-wash font-semibold': shelf.filter.category === c.name }"
-          :aria-pressed="shelf.filter.category === c.name"
-          @click="flip('category', c.name)"
-        >
-          <span class="truncate">{{ c.name.replace('/', ' › ') }}</span><span class="text-soft">{{
-            c.n
-          }}</span>
-        </button>
-        <h2 class="label mt-3">Tags</h2>
-        <div class="mt-1 flex flex-wrap gap-1">
-          <button
-            v-for="t in shelf.facets.tags"
-            :key="t.name"
-            type="button"
-            class="chip min-h-6"
-            :class="{ 'border-rope bg-rope-wash': shelf.filter.tag === t.name }"
-            :aria-pressed="shelf.filter.tag === t.name"
-            @click="flip('tag', t.name)"
-          >
-            {{ t.name }}
-          </button>
-        </div>
-        <button v-if="active" type="button" class="btn mt-3 w-full justify-center" @click="clear">
-          Show everything
-        </button>
-      </div>
-    </nav>
-    <div class="flex min-h-0 flex-col border-r border-rule small:h-[320px] small:border-b">
+    <ShelfFilters />
+    <div class="flex min-h-0 flex-col border-r border-rule small:h-[240px] small:shrink-0 small:border-b">
       <div class="flex gap-2 border-b border-rule p-2">
         <label class="relative min-w-0 flex-1"
           ><Search :size="14" class="absolute left-2 top-2 text-soft" aria-hidden="true" /><input
@@ -201,10 +123,17 @@ const emptyText = computed(() =>
           </button>
         </template>
         <template #after>
-          <li v-if="shelf.loaded && !shelf.items.length" class="p-4 text-body text-soft">{{ emptyText }}</li>
+          <li v-if="shelf.loaded && !shelf.items.length">
+            <EmptyNote :text="emptyText">
+              <button v-if="shelf.isNarrowed" type="button" class="btn" @click="shelf.widen">
+                Show everything
+              </button>
+              <RouterLink v-else to="/sessions" class="btn">Open a session</RouterLink>
+            </EmptyNote>
+          </li>
         </template>
       </VirtualRows>
-      <ShelfMarked v-model="marked" :narrowed="active" />
+      <ShelfMarked v-model="marked" :narrowed="shelf.isNarrowed" />
     </div>
     <PresetView v-if="chosen" :id="chosen" :key="chosen" data-panel="preset" />
     <p v-else class="m-auto text-soft">Choose a preset to look at it.</p>

@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia';
-import { reactive, ref, shallowRef, watch } from 'vue';
+import { computed, reactive, ref, shallowRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import { api, type Blank } from '../../api/index.ts';
 import type { Facets, PresetEntry, PresetPage, ShelfQuery } from '../../../contract/index.ts';
@@ -38,6 +38,18 @@ function makeKnown() {
   return { known, learn, lookAt };
 }
 
+/** what the shelf can be narrowed by */
+const WAYS = ['q', 'category', 'tag', 'pinned', 'kind'] as const;
+
+function makeNarrowing(filter: Record<(typeof WAYS)[number], string>) {
+  /** whether anything is filtered out */
+  const isNarrowed = computed(() => WAYS.some((key) => filter[key] !== ''));
+  function widen(): void {
+    for (const key of WAYS) filter[key] = '';
+  }
+  return { isNarrowed, widen };
+}
+
 /** What the shelf shows: a search, its pages as far as they were scrolled, and the facets. */
 export const useShelf = defineStore('shelf', () => {
   const ui = useUi();
@@ -56,6 +68,7 @@ export const useShelf = defineStore('shelf', () => {
   const loading = ref(false);
   const loaded = ref(false);
   const facets = shallowRef<Facets>({ categories: [], tags: [], kinds: [] });
+  const narrowing = makeNarrowing(filter);
   let run = 0;
 
   async function search(): Promise<void> {
@@ -103,6 +116,7 @@ export const useShelf = defineStore('shelf', () => {
     timer = setTimeout(() => void search(), 120);
   });
   return {
+    ...narrowing,
     filter,
     items,
     next,
