@@ -122,10 +122,7 @@ describe('loudness', () => {
       [noise(8, 0.1), noise(8, 0.3, 9)],
       [sine(60, 0.3, 6), sine(5000, 0.05, 6)],
     ]) {
-      expect(measureLoudness([l, r], 48000).integrated).toBeCloseTo(
-        w.integrated(l, r, 48000),
-        1,
-      );
+      expect(measureLoudness([l, r], 48000).integrated).toBeCloseTo(w.integrated(l, r, 48000), 1);
     }
     // its true peak is a linear amplitude by a filter of its own: within the tolerance of Tech 3341
     // (+0.2/−0.4 dB)
