@@ -25,6 +25,15 @@ export interface ShelfQuery {
   limit?: number;
 }
 
+export interface SessionQuery {
+  /** words of the name */
+  q?: string;
+  folder?: string;
+  /** the marker that the page before gave */
+  after?: string;
+  limit?: number;
+}
+
 export interface NewPreset {
   preset: Preset;
 }

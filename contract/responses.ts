@@ -27,7 +27,20 @@ export interface SessionEntry {
   tempo: number;
   sampleRate: number;
   trackCount: number;
+  /** '' where it lies in none */
+  folder: string;
   updatedAt: string;
+  openedAt: string;
+}
+/** A page of sessions, those that were opened last first; `next` names the one behind it. */
+export interface SessionPage {
+  items: SessionEntry[];
+  next: string | null;
+}
+/** A folder of the list of sessions, and how many lie in it. */
+export interface FolderCount {
+  name: string;
+  n: number;
 }
 export interface SessionDocument {
   id: string;

@@ -24,7 +24,7 @@ await migrated(db, async () => {
   const renewed = await renewDemo(db);
   if (renewed) log.info({ presets: renewed }, 'presets of the demo have a version with the present sound');
   await fillUses(db);
-  await fillWords(db);
+  await fillWords(db.manager);
 });
 const port = Number(process.env.PORT ?? 4310);
 const client = join(import.meta.dirname, '../../client');

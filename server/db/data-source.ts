@@ -3,6 +3,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { DataSource, type Logger } from 'typeorm';
 import { ENTITIES } from './entities.ts';
+import { INTERRUPTED } from './abortable.ts';
 import { log } from './log.ts';
 import * as migrations from './migrations/index.ts';
 
@@ -12,6 +13,8 @@ class ShortLogger implements Logger {
     /* quiet */
   }
   logQueryError(error: string | Error, query: string, parameters?: unknown[]): void {
+    // somebody typed on, and the query was ended on purpose
+    if ((error as { errno?: number }).errno === INTERRUPTED) return;
     const shown = (parameters ?? [])
       .slice(0, 8)
       .map((p) => String(Buffer.isBuffer(p) ? `<${p.length} bytes>` : p).slice(0, 60));

@@ -24,10 +24,13 @@ export class UserRow {
 
 @Entity('session')
 @Index(['owner', 'deletedAt', 'updatedAt'])
+@Index('session_opened', ['owner', 'deletedAt', 'openedAt', 'id'])
+@Index('session_folder', ['owner', 'deletedAt', 'folder', 'openedAt', 'id'])
 export class SessionRow {
   @PrimaryColumn('varchar', { length: 64 }) id: string;
   @Column('varchar', { length: 64 }) owner: string;
   @Column('varchar', { length: 200 }) name: string;
+  @Column('varchar', { length: 200, default: '' }) folder: string;
   @Column('int') revision: number;
   @Column('double') tempo: number;
   @Column('int') sampleRate: number;
@@ -35,6 +38,7 @@ export class SessionRow {
   @Column('json', { select: false }) document: object;
   @CreateDateColumn(NOW) createdAt: Date;
   @UpdateDateColumn({ ...NOW, onUpdate: 'CURRENT_TIMESTAMP(3)' }) updatedAt: Date;
+  @Column('datetime', NOW) openedAt: Date;
   @Column('datetime', { precision: 3, nullable: true }) deletedAt: Date | null;
 }
 
@@ -57,6 +61,7 @@ export class SessionRevisionRow {
 @Entity('preset')
 @Index(['owner', 'deletedAt', 'name', 'id'])
 @Index(['owner', 'deletedAt', 'lastUsedAt', 'id'])
+@Index('preset_pinned', ['owner', 'deletedAt', 'pinned', 'name', 'id'])
 @Index(['owner', 'category'])
 export class PresetRow {
   @PrimaryColumn('varchar', { length: 64 }) id: string;
@@ -75,7 +80,8 @@ export class PresetRow {
   @Index('preset_search', { fulltext: true })
   @Column('text')
   search: string;
-  @Column('datetime', { precision: 3, nullable: true }) lastUsedAt: Date | null;
+  /** the beginning of time as long as it was never used */
+  @Column('datetime', { precision: 3, default: '1970-01-01 00:00:00.000' }) lastUsedAt: Date;
   @CreateDateColumn(NOW) createdAt: Date;
   @UpdateDateColumn({ ...NOW, onUpdate: 'CURRENT_TIMESTAMP(3)' }) updatedAt: Date;
   @VersionColumn() lock: number;
@@ -90,6 +96,16 @@ export class PresetVersionRow {
   @Column('char', { length: 64 }) hash: string;
   @Column('json', { select: false }) document: object;
   @CreateDateColumn(NOW) createdAt: Date;
+}
+
+/** How many presets on the shelf have a kind, a category or a tag: kept by triggers with each write. */
+@Entity('preset_count')
+@Index('preset_count_most', ['owner', 'what', 'n'])
+export class PresetCountRow {
+  @PrimaryColumn('varchar', { length: 64 }) owner: string;
+  @PrimaryColumn('varchar', { length: 16 }) what: 'kind' | 'category' | 'tag';
+  @PrimaryColumn('varchar', { length: 200 }) name: string;
+  @Column('int', { default: 0 }) n: number;
 }
 
 /** A word that presets are found by. */
@@ -245,6 +261,7 @@ export const ENTITIES = [
   PresetRow,
   PresetVersionRow,
   TagRow,
+  PresetCountRow,
   SearchWordRow,
   MediaRow,
   MediaChunkRow,

@@ -259,7 +259,8 @@ export async function putTags(m: EntityManager, preset: string, tags: string[]):
   await m.delete(TagRow, { preset });
   const unique = [...new Map(tags.map((t) => [sortedAs(t), t.trim()])).values()].filter(Boolean);
   if (!unique.length) return;
-  const rows = unique.map((name) => ({ preset, name, owner: OWNER }));
+  // in one order for all, so that parallel saves wait for each other's counts and not in a circle
+  const rows = unique.sort().map((name) => ({ preset, name, owner: OWNER }));
   // what the database takes for the same tag stands there once
   await m.createQueryBuilder().insert().into(TagRow).values(rows).orIgnore().execute();
 }

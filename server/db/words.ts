@@ -41,14 +41,14 @@ export async function learnWords(db: DataSource, preset: string): Promise<void> 
 }
 
 /** For shelves from before words were kept: reads every preset once. */
-export async function fillWords(db: DataSource): Promise<void> {
-  if (await db.getRepository(SearchWordRow).existsBy({ owner: OWNER })) return;
+export async function fillWords(m: EntityManager): Promise<void> {
+  if (await m.getRepository(SearchWordRow).existsBy({ owner: OWNER })) return;
   for (let from = 0; ; from += PAGE) {
-    const rows = await db
+    const rows = await m
       .getRepository(PresetRow)
       .find({ select: { id: true, search: true }, order: { id: 'ASC' }, skip: from, take: PAGE });
     await putWords(
-      db.manager,
+      m,
       rows.map((r) => r.search),
     );
     if (rows.length < PAGE) return;
@@ -68,9 +68,9 @@ const farness = (typed: string, known: string): number =>
  * What may be meant by a word that nothing begins with: known words a letter or two away, nearest first.
  * @returns nothing where something begins with the word as it is, or nothing is near
  */
-export async function meantBy(db: DataSource, word: string): Promise<string[]> {
-  const words = db.getRepository(SearchWordRow);
-  await fillWords(db);
+export async function meantBy(m: EntityManager, word: string): Promise<string[]> {
+  const words = m.getRepository(SearchWordRow);
+  await fillWords(m);
   const begins = await words
     .createQueryBuilder('w')
     .where('w.owner = :o AND w.word LIKE :word', { o: OWNER, word: `${word.replace(/[%_\\]/g, '\\$&')}%` })

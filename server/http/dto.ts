@@ -26,6 +26,7 @@ import {
   type NewJob,
   type NewSession,
   type PresetMeta,
+  type SessionQuery,
   type ShelfQuery,
   type UpdateSessions,
   type Versions,
@@ -117,6 +118,16 @@ export class ShelfQueryDto implements ShelfQuery {
   @IsOptional() @IsString() @Matches(ID) parent?: string;
   @IsOptional() @IsString() @MaxLength(500) after?: string;
   @IsOptional() @Type(() => Number) @IsInt() @Min(1) @Max(200) limit?: number;
+}
+
+export class SessionQueryDto implements SessionQuery {
+  @IsOptional() @IsString() @MaxLength(200) q?: string;
+  @IsOptional() @IsString() @MaxLength(200) folder?: string;
+  @IsOptional() @IsString() @MaxLength(500) after?: string;
+  @IsOptional() @Type(() => Number) @IsInt() @Min(1) @Max(200) limit?: number;
+}
+export class FolderDto {
+  @IsString() @MaxLength(200, { message: 'The name of a folder has at most 200 characters.' }) folder: string;
 }
 
 export class VersionsDto implements Versions {

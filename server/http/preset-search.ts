@@ -1,16 +1,16 @@
 import { Router } from 'express';
-import type { DataSource, SelectQueryBuilder } from 'typeorm';
+import { MoreThan, type EntityManager, type FindOptionsOrder, type SelectQueryBuilder } from 'typeorm';
 import type { Facets, PresetPage } from '../../contract/index.ts';
-import { OWNER, PresetRow } from '../db/entities.ts';
+import { abortable } from '../db/abortable.ts';
+import { OWNER, PresetCountRow, PresetRow } from '../db/entities.ts';
 import { meantBy, wordsOf } from '../db/words.ts';
 import type { Context } from './context.ts';
 import { ShelfQueryDto, check } from './dto.ts';
-import { HttpProblem } from './problem.ts';
+import { keysOf, likeText, markerOf, sqlDate } from './pages.ts';
 import { entryOf } from './shelf.ts';
 
 type Rows = SelectQueryBuilder<PresetRow>;
 const PAGE = 50;
-const LAST_USED = "COALESCE(p.lastUsedAt, '1970-01-01')";
 
 /** Finding presets: a search with its pages, and what the shelf holds by category, tag and kind. */
 export function presetSearchRoutes({ db }: Context): Router {
@@ -22,42 +22,22 @@ export function presetSearchRoutes({ db }: Context): Router {
    */
   router.get('/', async (req, res) => {
     const q = check(ShelfQueryDto, req.query, 'query');
-    const limit = q.limit ?? PAGE;
-    const rows = db
-      .getRepository(PresetRow)
-      .createQueryBuilder('p')
-      .where('p.owner = :o AND p.deletedAt IS NULL', { o: OWNER });
-    const sought = await soughtFor(db, q.q ?? '');
-    narrow(rows, q, fulltext(sought));
-    order(rows, q.q ?? '', q.sort === 'used', q.after);
-    const { entities, raw } = await rows.limit(limit + 1).getRawAndEntities<{ near: string }>();
-    const page = entities.slice(0, limit);
-    const last = { row: page.at(-1)!, near: Number(raw[page.length - 1]?.near) };
-    const next = entities.length > limit ? markerOf(last, q.sort === 'used') : null;
-    const instead = sought.filter((x) => x.meant.length);
-    const more = instead.length ? { instead } : {};
-    res.json({ items: page.map(entryOf), next, ...more } satisfies PresetPage);
+    const page = await abortable(db, res, (m) => pageOf(m, q));
+    if (page) res.json(page);
   });
 
   router.get('/facets', async (_req, res) => {
-    const counts = async (sql: string) => {
-      const rows = (await db.query(sql, [OWNER])) as { name: string; n: string }[];
-      return rows.map((x) => ({ name: x.name, n: Number(x.n) }));
-    };
+    const counted = (what: PresetCountRow['what'], order: FindOptionsOrder<PresetCountRow>, take: number) =>
+      db.getRepository(PresetCountRow).find({
+        where: { owner: OWNER, what, n: MoreThan(0) },
+        select: { name: true, n: true },
+        order,
+        take,
+      });
     const [categories, tags, kinds] = await Promise.all([
-      counts(
-        `SELECT category AS name, COUNT(*) AS n FROM preset
-         WHERE owner = ? AND deletedAt IS NULL AND category <> ""
-         GROUP BY category ORDER BY category LIMIT 500`,
-      ),
-      counts(
-        `SELECT t.name AS name, COUNT(*) AS n FROM tag t JOIN preset p ON p.id = t.preset
-         WHERE t.owner = ? AND p.deletedAt IS NULL
-         GROUP BY t.name ORDER BY n DESC, t.name LIMIT 200`,
-      ),
-      counts(
-        'SELECT kind AS name, COUNT(*) AS n FROM preset WHERE owner = ? AND deletedAt IS NULL GROUP BY kind',
-      ),
+      counted('category', { name: 'ASC' }, 500),
+      counted('tag', { n: 'DESC', name: 'ASC' }, 200),
+      counted('kind', { name: 'ASC' }, 20),
     ]);
     res.json({ categories, tags, kinds } satisfies Facets);
   });
@@ -65,13 +45,31 @@ export function presetSearchRoutes({ db }: Context): Router {
   return router;
 }
 
+async function pageOf(m: EntityManager, q: ShelfQueryDto): Promise<PresetPage> {
+  const limit = q.limit ?? PAGE;
+  const rows = m
+    .getRepository(PresetRow)
+    .createQueryBuilder('p')
+    .where('p.owner = :o AND p.deletedAt IS NULL', { o: OWNER });
+  const sought = await soughtFor(m, q.q ?? '');
+  narrow(rows, q, fulltext(sought));
+  order(rows, q.q ?? '', q.sort === 'used', q.after);
+  const { entities, raw } = await rows.limit(limit + 1).getRawAndEntities<{ near?: string }>();
+  const page = entities.slice(0, limit);
+  const last = { row: page.at(-1)!, near: Number(raw[page.length - 1]?.near ?? 0) };
+  const next = entities.length > limit ? markerOfRow(last, q.sort === 'used') : null;
+  const instead = sought.filter((x) => x.meant.length);
+  const more = instead.length ? { instead } : {};
+  return { items: page.map(entryOf), next, ...more };
+}
+
 /** words that are looked for at most */
 const MOST_WORDS = 8;
 
 /** What is looked for: up to eight words, each with what is meant where nothing begins with it. */
-async function soughtFor(db: DataSource, text: string): Promise<NonNullable<PresetPage['instead']>> {
+async function soughtFor(m: EntityManager, text: string): Promise<NonNullable<PresetPage['instead']>> {
   const typed = wordsOf(text).slice(0, MOST_WORDS);
-  return Promise.all(typed.map(async (word) => ({ typed: word, meant: await meantBy(db, word) })));
+  return Promise.all(typed.map(async (word) => ({ typed: word, meant: await meantBy(m, word) })));
 }
 
 /** Each word a beginning, all of them to be there; of what may be meant any. */
@@ -84,7 +82,7 @@ function narrow(rows: Rows, q: ShelfQueryDto, words: string): void {
   if (words) rows.andWhere('MATCH(p.search) AGAINST (:words IN BOOLEAN MODE)', { words });
   if (q.kind) rows.andWhere('p.kind = :kind', { kind: q.kind });
   if (q.category) {
-    const below = q.category.replace(/[%_\\]/g, '\\$&') + '/%';
+    const below = `${likeText(q.category)}/%`;
     rows.andWhere('(p.category = :cat OR p.category LIKE :below)', { cat: q.category, below });
   }
   if (q.tag) {
@@ -95,32 +93,32 @@ function narrow(rows: Rows, q: ShelfQueryDto, words: string): void {
 }
 
 /**
- * Where the words that were typed stand together: 0 in the name, 1 in what else it is found by, 2 nowhere. The same for
- * all where there is only one word or none.
+ * Where the words that were typed stand together: 0 in the name, 1 in what else it is found by, 2 nowhere. Null where
+ * there is only one word or none, and with it nothing to order by.
  */
-function together(rows: Rows, typed: string): string {
+function together(rows: Rows, typed: string): string | null {
   const words = typed.trim().split(/\s+/).filter(Boolean);
-  if (words.length < 2) return '0';
-  rows.setParameter('phrase', `%${words.join(' ').replace(/[%_\\]/g, '\\$&')}%`);
+  if (words.length < 2) return null;
+  rows.setParameter('phrase', `%${likeText(words.join(' '))}%`);
   return 'CASE WHEN p.name LIKE :phrase THEN 0 WHEN p.search LIKE :phrase THEN 1 ELSE 2 END';
 }
 
 /** First where the words stand together, then by name or by last use; from behind the row that a marker names. */
 function order(rows: Rows, typed: string, used: boolean, after: string | undefined): void {
   const near = together(rows, typed);
+  // one direction for the whole key, so that it is read off the index
   const [key, beyond, direction] = used
-    ? ([LAST_USED, '<', 'DESC'] as const)
+    ? (['p.lastUsedAt', '<', 'DESC'] as const)
     : (['p.name', '>', 'ASC'] as const);
   if (after) {
-    const { k, i, n } = markerIn(after);
-    const behind = `(${key} ${beyond} :k OR (${key} = :k AND p.id > :i))`;
-    rows.andWhere(`(${near} > :n OR (${near} = :n AND ${behind}))`, { k, i, n });
+    const [k, i, n] = keysOf(after, ['', '', 0] as const);
+    // the first half says where to begin in the index; the second alone would have it read from its start
+    const behind = `(${key} ${beyond}= :k AND (${key} ${beyond} :k OR p.id ${beyond} :i))`;
+    rows.andWhere(near ? `(${near} > :n OR (${near} = :n AND ${behind}))` : behind, { k, i, n });
   }
-  rows.addSelect(near, 'near').orderBy('near', 'ASC').addOrderBy(key, direction).addOrderBy('p.id', 'ASC');
+  if (near) rows.addSelect(near, 'near').orderBy('near', 'ASC');
+  rows.addOrderBy(key, direction).addOrderBy('p.id', direction);
 }
-
-const sqlDate = (d: Date | null): string =>
-  d ? d.toISOString().slice(0, 23).replace('T', ' ') : '1970-01-01 00:00:00.000';
 
 /** A row of a page and how near its words stand together. */
 interface Found {
@@ -128,18 +126,5 @@ interface Found {
   near: number;
 }
 
-/** Names the last row of a page, so that the next one begins behind it. */
-const markerOf = ({ row, near }: Found, used: boolean): string =>
-  Buffer.from(JSON.stringify([used ? sqlDate(row.lastUsedAt) : row.name, row.id, near])).toString(
-    'base64url',
-  );
-
-function markerIn(text: string): { k: string; i: string; n: number } {
-  try {
-    const [k, i, n] = JSON.parse(Buffer.from(text, 'base64url').toString()) as unknown[];
-    if (typeof k === 'string' && typeof i === 'string' && typeof n === 'number') return { k, i, n };
-  } catch {
-    /* answered below */
-  }
-  throw new HttpProblem('not-valid', 'The page marker is not one that this server gave out.');
-}
+const markerOfRow = ({ row, near }: Found, used: boolean): string =>
+  markerOf([used ? sqlDate(row.lastUsedAt) : row.name, row.id, near]);

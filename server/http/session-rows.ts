@@ -7,12 +7,14 @@ import { notFound } from './problem.ts';
 export const LISTED = {
   id: true,
   name: true,
+  folder: true,
   revision: true,
   tempo: true,
   sampleRate: true,
   trackCount: true,
   createdAt: true,
   updatedAt: true,
+  openedAt: true,
 } as const;
 
 /** A session with its document. */

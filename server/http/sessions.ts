@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { Router, type Request } from 'express';
 import type { Operation } from 'fast-json-patch';
 import { IsNull, Not, type DataSource } from 'typeorm';
-import type { Revision, Saved, SessionDocument, SessionEntry, StepKind } from '../../contract/index.ts';
+import type { Revision, Saved, SessionDocument, StepKind } from '../../contract/index.ts';
 import {
   clone,
   createSession,
@@ -20,7 +20,8 @@ import { HttpProblem, invalid, notFound } from './problem.ts';
 import { sessionEventRoutes } from './session-events.ts';
 import { sessionHistoryRoutes } from './session-history.ts';
 import { sessionFileRoutes } from './session-files.ts';
-import { LISTED, sessionWithDocument } from './session-rows.ts';
+import { sessionWithDocument } from './session-rows.ts';
+import { sessionSearchRoutes } from './session-search.ts';
 import { currentVersion } from './shelf.ts';
 import { transact } from '../db/transaction.ts';
 
@@ -29,22 +30,12 @@ export function sessionRoutes(context: Context): Router {
   const router = Router();
   const repo = db.getRepository(SessionRow);
   router.use(
+    sessionSearchRoutes(context),
     sessionFileRoutes(context),
     sessionEventRoutes(context),
     sessionHistoryRoutes(context),
     documentRoutes(context),
   );
-
-  router.get('/', async (_req, res) => {
-    const rows = await repo.find({
-      where: { owner: OWNER, deletedAt: IsNull() },
-      select: LISTED,
-      order: { updatedAt: 'DESC', id: 'ASC' },
-      take: 500,
-    });
-    const entries: SessionEntry[] = rows.map((r) => ({ ...r, updatedAt: r.updatedAt.toISOString() }));
-    res.json(entries);
-  });
 
   router.post('/', async (req, res) => {
     const dto = check(NewSessionDto, req.body);

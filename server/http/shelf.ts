@@ -39,6 +39,6 @@ export const entryOf = (r: PresetRow): PresetEntry => ({
   version: r.currentVersion,
   parent: r.parent,
   summary: r.summary as PresetSummary,
-  lastUsedAt: r.lastUsedAt?.toISOString() ?? null,
+  lastUsedAt: r.lastUsedAt.getTime() ? r.lastUsedAt.toISOString() : null,
   updatedAt: r.updatedAt.toISOString(),
 });

@@ -1,4 +1,4 @@
-import { PROBLEMS, type PresetPage, type ProblemBody } from '../../contract/index.ts';
+import { PROBLEMS, type PresetPage, type ProblemBody, type SessionPage } from '../../contract/index.ts';
 import type { Express } from 'express';
 import jsonpatch from 'fast-json-patch';
 import request from 'supertest';
@@ -77,7 +77,8 @@ describe('sessions', () => {
     expect((await get(copy)).document.note).toBe('third take');
     await request(app).delete(`/api/sessions/${id}`).expect(204);
     expect(problem(await request(app).get(`/api/sessions/${id}`).expect(404)).detail).toMatch(/not there/);
-    expect((await request(app).get('/api/sessions')).body.map((s: { id: string }) => s.id)).not.toContain(id);
+    const { items } = (await request(app).get('/api/sessions')).body as SessionPage;
+    expect(items.map((s) => s.id)).not.toContain(id);
     await request(app).post(`/api/sessions/${id}/restore`).expect(204);
     expect((await get(id)).revision).toBe(2);
   });

@@ -1,3 +1,4 @@
+import type { SessionPage } from '../../contract/index.ts';
 import request from 'supertest';
 import type { DataSource } from 'typeorm';
 import type { Express } from 'express';
@@ -30,11 +31,7 @@ afterAll(() => stop());
 test('the demo goes in once, whole, and not again', async () => {
   expect(await seedDemo(db)).toBe(true);
   expect(await seedDemo(db)).toBe(false);
-  const sessions = (await request(app).get('/api/sessions').expect(200)).body as {
-    id: string;
-    name: string;
-    trackCount: number;
-  }[];
+  const { items: sessions } = (await request(app).get('/api/sessions').expect(200)).body as SessionPage;
   expect(sessions.map((s) => s.name).sort()).toEqual([
     'Kelp and Copper',
     'Lantern Room',

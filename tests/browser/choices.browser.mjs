@@ -50,7 +50,7 @@ test('a strip is dropped with its sends at −∞: they are there, silent, and t
 });
 
 test('what was taken off the shelf is brought back from its line', async () => {
-  const [{ id }] = (await api('GET', '/sessions')).filter((s) => s.name === 'Silent');
+  const [{ id }] = (await api('GET', '/sessions')).items.filter((s) => s.name === 'Silent');
   const { origin } = (await document(id)).tracks.find((t) => t.name === 'Lead voice 2');
   await api('DELETE', `/presets/${origin.preset}`);
   await p.go(`/session/${id}`);

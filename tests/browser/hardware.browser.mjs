@@ -109,7 +109,7 @@ test('a patch is dropped: its unit stands with its panel, the panel sounds, the 
 });
 
 test('a session moves to another studio in one step, is patched there, and moves back byte for byte', async () => {
-  const [from] = (await api('GET', '/sessions')).filter((s) => s.name === 'Out of the computer');
+  const [from] = (await api('GET', '/sessions')).items.filter((s) => s.name === 'Out of the computer');
   await p.go(`/session/${from.id}/patch`);
   await p.see('all set');
   await p.saved();

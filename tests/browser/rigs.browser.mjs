@@ -470,7 +470,7 @@ test('side by side: a variant and its parent, seen and heard; a copy of a line w
 });
 
 test('the sheets and marks meet WCAG 2.2 AA', async () => {
-  const id = (await api('GET', '/sessions')).find((s) => s.name === 'Rig home').id;
+  const id = (await api('GET', '/sessions')).items.find((s) => s.name === 'Rig home').id;
   await open(id, 'Bass');
   await chooseLines('Concertina', 'Bass');
   assert.deepEqual(await p.axe(), []);

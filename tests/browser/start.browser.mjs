@@ -67,7 +67,9 @@ const health = async (port = 4990) => {
 };
 const names = async (port = 4990) => {
   try {
-    return (await (await fetch(`http://127.0.0.1:${port}/api/sessions`)).json()).map((s) => s.name).sort();
+    return (await (await fetch(`http://127.0.0.1:${port}/api/sessions`)).json()).items
+      .map((s) => s.name)
+      .sort();
   } catch {
     return [];
   }

@@ -17,7 +17,8 @@ export async function startApi(
     | 'ropeshelf_tidy'
     | 'ropeshelf_prints'
     | 'ropeshelf_history'
-    | 'ropeshelf_likeness' = 'ropeshelf_test',
+    | 'ropeshelf_likeness'
+    | 'ropeshelf_lists' = 'ropeshelf_test',
 ): Promise<{ app: Express; db: DataSource; fingerprints: Fingerprints; stop: () => Promise<void> }> {
   const db = makeDataSource({ port: Number(process.env.DB_PORT ?? 33306), database });
   await db.initialize();

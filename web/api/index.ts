@@ -5,6 +5,7 @@ import {
   type Defaults,
   type DropEntry,
   type Facets,
+  type FolderCount,
   type HistoryEntry,
   type Imported,
   type JobDetail,
@@ -26,7 +27,8 @@ import {
   type Revision,
   type Saved,
   type SessionDocument,
-  type SessionEntry,
+  type SessionPage,
+  type SessionQuery,
   type SessionsUsing,
   type SetupDetail,
   type SetupEntry,
@@ -63,6 +65,8 @@ async function call<T>(
     raw?: Blob | ArrayBuffer;
     headers?: Record<string, string>;
     keepalive?: boolean;
+    /** gives the request up */
+    signal?: AbortSignal;
   } = {},
 ): Promise<T> {
   let r: Response;
@@ -70,6 +74,7 @@ async function call<T>(
     r = await fetch('/api' + path, {
       method,
       keepalive: options.keepalive,
+      signal: options.signal,
       headers: {
         'X-Client': CLIENT,
         ...(options.json !== undefined ? { 'Content-Type': 'application/json' } : {}),
@@ -108,7 +113,12 @@ export type StepWords = Pick<HistoryEntry, 'label' | 'kind'>;
 const MOST_WORDS = 200;
 
 export const api = {
-  sessions: () => call<SessionEntry[]>('GET', '/sessions'),
+  sessions: (o: Blank<SessionQuery> = {}, signal?: AbortSignal) =>
+    call<SessionPage>('GET', `/sessions${query(o)}`, { signal }),
+  sessionFolders: () => call<FolderCount[]>('GET', '/sessions/folders'),
+  sessionOpened: (id: string) => call<void>('POST', `/sessions/${id}/opened`),
+  sessionFolder: (id: string, folder: string) =>
+    call<void>('PUT', `/sessions/${id}/folder`, { json: { folder } }),
   session: (id: string) => call<SessionDocument>('GET', `/sessions/${id}`),
   createSession: (o: NewSession) => call<Saved>('POST', '/sessions', { json: o }),
   patchSession: (id: string, revision: number, ops: unknown[], step: StepWords, keepalive = false) =>
@@ -134,7 +144,8 @@ export const api = {
       headers: { 'Content-Type': 'application/octet-stream' },
     }),
   exportNotes: (id: string) => call<Notes>('GET', `/sessions/${id}/export/notes`),
-  presets: (o: Blank<ShelfQuery>) => call<PresetPage>('GET', `/presets${query(o)}`),
+  presets: (o: Blank<ShelfQuery>, signal?: AbortSignal) =>
+    call<PresetPage>('GET', `/presets${query(o)}`, { signal }),
   facets: () => call<Facets>('GET', '/presets/facets'),
   preset: (id: string) => call<PresetDetail>('GET', `/presets/${id}`),
   presetVersion: (id: string, v: number) => call<Preset>('GET', `/presets/${id}/versions/${v}`),

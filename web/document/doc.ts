@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia';
-import { computed, ref, shallowRef, watch } from 'vue';
+import { computed, ref, shallowRef, watch, type Ref } from 'vue';
 import type { JobNews } from '../../contract/index.ts';
 import type { Id, Session } from '../../core/index.ts';
 import { api } from '../api/index.ts';
@@ -10,9 +10,17 @@ import { makeHistory } from './history.ts';
 import { makeListener } from './listen.ts';
 import { browserKeeper } from './offline.ts';
 import { makeSelection } from './selection.ts';
-import { Sync } from './sync.ts';
+import { Sync, type SaveState } from './sync.ts';
 
 export { wordsOf } from './earlier.ts';
+
+/** Messages go with what they are about. */
+function watchMatters(undoStack: Ref<unknown>, save: Ref<SaveState>): void {
+  const ui = useUi();
+  // what a message offers to undo is the step that it tells of, and no other
+  watch(undoStack, () => ui.settle('step'), { flush: 'sync' });
+  watch(save, (state) => state === 'saved' && ui.settle('saving'));
+}
 
 /**
  * The open session: its document, with history, sync and selection around it. Every edit goes through
@@ -37,9 +45,7 @@ export const useSession = defineStore('session', () => {
     sync.note(step);
     sync.schedule();
   });
-  // what a message offers to undo is the step that it tells of, and no other
-  watch(history.undoStack, () => ui.settle('step'), { flush: 'sync' });
-  watch(sync.save, (state) => state === 'saved' && ui.settle('saving'));
+  watchMatters(history.undoStack, sync.save);
   /** what undo and redo would do, in words; '' when there is nothing */
   const undoes = computed(() => history.undoStack.value.at(-1)?.label ?? earlier.label.value);
   const redoes = computed(() => history.redoStack.value.at(-1)?.label ?? '');
@@ -73,6 +79,7 @@ export const useSession = defineStore('session', () => {
     sync.begin(got);
     earlier.begin(got.id, got.document, got.revision);
     listener.listen();
+    void api.sessionOpened(sessionId).catch(() => undefined);
   }
 
   async function close(): Promise<void> {

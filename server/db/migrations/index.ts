@@ -6,3 +6,5 @@ export { Jobs1796000000000 } from './0005-jobs.ts';
 export { History1796100000000 } from './0006-history.ts';
 export { Words1796200000000 } from './0007-words.ts';
 export { Fingerprints1796300000000 } from './0008-fingerprints.ts';
+export { SessionList1796400000000 } from './0009-session-list.ts';
+export { ShelfSize1796500000000 } from './0010-shelf-size.ts';

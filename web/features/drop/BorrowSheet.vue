@@ -1,11 +1,12 @@
 <script setup lang="ts">
 /** Lines of any other session, or of an imported file, taken over like a preset. */
-import { computed, onMounted, ref, shallowRef } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import { PARTS, USUAL_PARTS, borrow, type Place, type Session, type Track } from '../../../core/index.ts';
 import { api } from '../../api/index.ts';
 import type { SessionEntry } from '../../../contract/index.ts';
 import { useDrop } from './store.ts';
 import { useSession } from '../../document/doc.ts';
+import { SessionFinder } from '../sessions/index.ts';
 import { toldApart } from '../../ui/format.ts';
 import { useUi } from '../../ui/window.ts';
 import Sheet from '../../ui/Sheet.vue';
@@ -21,9 +22,16 @@ const chosen = ref<string[]>([]);
 const clips = ref(false);
 const busy = ref('');
 const failed = ref('');
-async function load() {
-  list.value = (await api.sessions()).filter((s) => s.id !== session.id);
-}
+const found = shallowRef<SessionEntry[] | null>(null);
+const finder = ref<{ again(): Promise<void> } | null>(null);
+watch(found, (sessions) => {
+  list.value = (sessions ?? []).filter((s) => s.id !== session.id);
+  const [first] = list.value;
+  if (first && !list.value.some((s) => s.id === from.value)) void open(first.id);
+});
+const fail = (message: string) => {
+  failed.value = message;
+};
 async function open(id: string) {
   from.value = id;
   chosen.value = [];
@@ -36,14 +44,6 @@ async function open(id: string) {
     failed.value = (e as Error).message;
   }
 }
-onMounted(async () => {
-  try {
-    await load();
-    if (list.value[0]) await open(list.value[0].id);
-  } catch (e) {
-    failed.value = (e as Error).message;
-  }
-});
 async function importFile(e: Event) {
   const input = e.target as HTMLInputElement;
   const file = input.files?.[0];
@@ -52,7 +52,7 @@ async function importFile(e: Event) {
   busy.value = `Reading “${file.name}” …`;
   try {
     const r = await api.importFile(file);
-    await load();
+    await finder.value?.again();
     await open(r.id);
   } catch (x) {
     failed.value = (x as Error).message;
@@ -82,6 +82,7 @@ function take() {
   <Sheet title="Borrow lines from another session" :width="620" @close="emit('close')">
     <div class="flex flex-col gap-3 text-body">
       <div class="flex flex-wrap items-center gap-3">
+        <SessionFinder ref="finder" v-model="found" @failed="fail" />
         <label class="flex items-center gap-2"
           >From
           <select
@@ -105,8 +106,8 @@ function take() {
         <span v-if="busy" role="status" class="text-soft">{{ busy }}</span>
       </div>
       <p v-if="failed" role="alert" class="text-bad">{{ failed }}</p>
-      <p v-if="!list.length && !failed" class="text-soft">
-        There is no other session yet. Import the open session file of another program to borrow from it.
+      <p v-if="found && !list.length && !failed" class="text-soft">
+        There is no other session. Import the open session file of another program to borrow from it.
       </p>
       <fieldset v-if="lines.length" class="max-h-[46vh] overflow-auto">
         <legend class="mb-1 font-semibold">Lines</legend>

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 /** This session's recall sheet against another: as it was printed before, or of another session. */
-import { computed, onMounted, ref, shallowRef, watch } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import type { SessionEntry } from '../../../contract/index.ts';
 import { compareSheets, type Session } from '../../../core/index.ts';
 import { api } from '../../api/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { chosenIn } from '../../ui/events.ts';
 import Sheet from '../../ui/Sheet.vue';
+import { SessionFinder } from '../sessions/index.ts';
 import { toldApart } from '../../ui/format.ts';
 import { useUi } from '../../ui/window.ts';
 import { usePrintJobs } from './jobs.ts';
@@ -16,7 +17,7 @@ const emit = defineEmits<{ close: [] }>();
 const ui = useUi();
 const open = useSession();
 const prints = usePrintJobs();
-const sessions = shallowRef<SessionEntry[]>([]);
+const sessions = shallowRef<SessionEntry[] | null>(null);
 const before = shallowRef<Session | null>(null);
 const chosen = ref('');
 const when = (iso: string) => new Date(iso).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' });
@@ -27,15 +28,9 @@ const printed = computed(() =>
     return song < 0 ? [] : [{ value: `print ${job.id} ${song}`, label: `as printed ${when(job.createdAt)}` }];
   }),
 );
-const others = computed(() => sessions.value.filter((s) => s.id !== open.id));
+const others = computed(() => (sessions.value ?? []).filter((s) => s.id !== open.id));
 const changes = computed(() => (before.value ? compareSheets(before.value, props.session) : []));
-onMounted(async () => {
-  chosen.value = printed.value[0]?.value ?? '';
-  sessions.value = await api.sessions().catch((e: unknown) => {
-    ui.fail(e);
-    return [];
-  });
-});
+chosen.value = printed.value[0]?.value ?? '';
 async function bring(what: string): Promise<Session> {
   const [kind, id, song] = what.split(' ');
   return kind === 'print' ? api.jobSession(id, Number(song)) : (await api.session(id)).document;
@@ -53,6 +48,7 @@ watch(chosen, async (what) => {
 
 <template>
   <Sheet :title="`What changed in ${session.name}`" :width="820" @close="emit('close')">
+    <SessionFinder v-model="sessions" @failed="ui.fail" />
     <label class="mb-2 flex items-center gap-2"
       >Since
       <select

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 /** Several sessions printed in a row, each by its own plan; all to one loudness, if that is wanted. */
-import { computed, onMounted, ref, shallowRef } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import type { SessionEntry } from '../../../contract/index.ts';
-import { api } from '../../api/index.ts';
 import { useSession } from '../../document/doc.ts';
 import Sheet from '../../ui/Sheet.vue';
+import { SessionFinder } from '../sessions/index.ts';
 import { toldApart } from '../../ui/format.ts';
 import { useUi } from '../../ui/window.ts';
 import { usePrintJobs } from './jobs.ts';
@@ -21,14 +21,18 @@ const isTogether = ref(false);
 const target = ref(-23);
 const ceiling = ref(-1);
 const busy = ref(false);
-onMounted(async () => {
-  sessions.value = await api.sessions().catch((e: unknown) => {
-    ui.fail(e);
-    return [];
-  });
+/** all that were seen, so that what is chosen stays when another word is looked for */
+const seen = shallowRef<SessionEntry[]>([]);
+watch(sessions, (list) => {
+  const ids = new Set(seen.value.map((s) => s.id));
+  seen.value = [...seen.value, ...(list ?? []).filter((s) => !ids.has(s.id))];
+});
+const shown = computed(() => {
+  const ids = new Set((sessions.value ?? []).map((s) => s.id));
+  return seen.value.filter((s) => ids.has(s.id) || chosen.value.includes(s.id));
 });
 /** in the order of the list */
-const songs = computed(() => (sessions.value ?? []).filter((s) => chosen.value.includes(s.id)));
+const songs = computed(() => seen.value.filter((s) => chosen.value.includes(s.id)));
 async function go() {
   busy.value = true;
   try {
@@ -49,14 +53,15 @@ async function go() {
 
 <template>
   <Sheet title="Print several sessions" :width="620" @close="emit('close')">
+    <SessionFinder v-model="sessions" @failed="ui.fail" />
     <p v-if="!sessions" class="text-soft">Loading …</p>
     <div v-else class="flex flex-col gap-3 text-body">
       <p>Each by its own print plan; one without gets a first one. They are printed one after the other.</p>
       <fieldset class="max-h-[300px] overflow-auto">
         <legend class="sr-only">Sessions</legend>
-        <label v-for="s in sessions" :key="s.id" class="flex min-h-7 items-center gap-2"
+        <label v-for="s in shown" :key="s.id" class="flex min-h-7 items-center gap-2"
           ><input v-model="chosen" type="checkbox" class="accent-[var(--rope)]" :value="s.id" />{{
-            toldApart(s, sessions)
+            toldApart(s, shown)
           }}
           <span class="text-note text-soft">{{
             s.trackCount === 1 ? '1 line' : `${s.trackCount} lines`

@@ -1,16 +1,22 @@
 <script setup lang="ts">
 /** The list of sessions: new, open, import an open session file, export, delete with a way back. */
 import { FileInput, Plus } from '@lucide/vue';
-import { onMounted, ref, shallowRef } from 'vue';
+import { watchDebounced } from '@vueuse/core';
+import { computed, onMounted, ref, shallowRef } from 'vue';
 import { useRouter } from 'vue-router';
-import type { SessionEntry } from '../../../contract/index.ts';
+import type { FolderCount, SessionEntry } from '../../../contract/index.ts';
 import { api } from '../../api/index.ts';
 import { useAttempt } from '../../ui/attempt.ts';
 import { filesIn } from '../../ui/events.ts';
 import Sheet from '../../ui/Sheet.vue';
 import { useUi } from '../../ui/window.ts';
 import { StartDoors } from '../welcome/index.ts';
+import EmptyNote from '../../ui/EmptyNote.vue';
+import VirtualRows from '../../ui/VirtualRows.vue';
+import FolderSheet from './FolderSheet.vue';
 import NewSession from './NewSession.vue';
+import { useSessionPages } from './pages.ts';
+import SessionFolders from './SessionFolders.vue';
 import SessionRow from './SessionRow.vue';
 
 /** What a file brought, or what another program will not see. */
@@ -22,21 +28,37 @@ interface Notes {
 
 const ui = useUi();
 const router = useRouter();
-const list = shallowRef<SessionEntry[] | null>(null);
-const failed = ref('');
+const { items: list, next, failed, find, again, more } = useSessionPages();
+const folders = shallowRef<FolderCount[]>([]);
+const text = ref('');
+const folder = ref('');
+/** the session whose folder is chosen */
+const moving = shallowRef<SessionEntry | null>(null);
 const creating = ref(false);
 const notes = shallowRef<Notes | null>(null);
 const { busy, attempt } = useAttempt();
 
-async function load() {
-  failed.value = '';
-  try {
-    list.value = await api.sessions();
-  } catch (e) {
-    failed.value = (e as Error).message;
-  }
+async function load(): Promise<void> {
+  await Promise.all([again(), lookForFolders()]);
+}
+async function lookForFolders(): Promise<void> {
+  folders.value = await api.sessionFolders().catch(() => folders.value);
 }
 onMounted(load);
+watchDebounced([text, folder], ([q, f]) => find(q, f), { debounce: 120 });
+const isNarrowed = computed(() => text.value.trim() !== '' || folder.value !== '');
+function widen(): void {
+  text.value = folder.value = '';
+}
+async function moved(): Promise<void> {
+  moving.value = null;
+  await load();
+}
+/** The next page comes before the end of this one is seen. */
+function near(e: Event): void {
+  const el = e.target as HTMLElement;
+  if (el.scrollTop + el.clientHeight > el.scrollHeight - 400) void more();
+}
 
 async function importFile(e: Event) {
   const [file] = filesIn(e);
@@ -79,7 +101,7 @@ const remove = (s: SessionEntry) =>
 </script>
 
 <template>
-  <main class="min-h-0 flex-1 overflow-auto">
+  <main class="min-h-0 flex-1 overflow-auto" @scroll="near">
     <div class="mx-auto max-w-[1000px] p-6">
       <div class="mb-4 flex items-center gap-2">
         <h1 class="flex-1 text-title font-semibold">Sessions</h1>
@@ -97,13 +119,17 @@ const remove = (s: SessionEntry) =>
           <Plus :size="15" aria-hidden="true" /> New session
         </button>
       </div>
+      <SessionFolders v-model:text="text" v-model:folder="folder" :folders="folders" />
       <p v-if="failed" role="alert" class="rounded border border-bad p-3">
         {{ failed }} <button type="button" class="btn ml-2" @click="load">Try again</button>
       </p>
-      <section v-else-if="list && !list.length" aria-label="No sessions yet">
+      <section v-else-if="list && !list.length && !isNarrowed" aria-label="No sessions yet">
         <p class="mb-3 text-soft">No sessions yet. Start a new one, or begin here:</p>
         <StartDoors />
       </section>
+      <EmptyNote v-else-if="list && !list.length" text="No session fits this search.">
+        <button type="button" class="btn" @click="widen">Show everything</button>
+      </EmptyNote>
       <table v-else-if="list" class="w-full">
         <thead>
           <tr class="text-left text-note text-soft">
@@ -111,23 +137,32 @@ const remove = (s: SessionEntry) =>
             <th class="font-normal">Tempo</th>
             <th class="font-normal">Rate</th>
             <th class="font-normal">Lines</th>
-            <th class="font-normal">Changed</th>
+            <th class="font-normal">Last opened</th>
             <th><span class="sr-only">Actions</span></th>
           </tr>
         </thead>
-        <tbody>
-          <SessionRow
-            v-for="s in list"
-            :key="s.id"
-            :session="s"
-            @copy="copy(s)"
-            @export="exportSession(s)"
-            @remove="remove(s)"
-          />
-        </tbody>
+        <VirtualRows
+          as="tbody"
+          row-class="border-t border-rule hover:bg-sheet"
+          :items="list"
+          :key-of="(s) => s.id"
+          :estimate="41"
+        >
+          <template #default="{ item: s }">
+            <SessionRow
+              :session="s"
+              @copy="copy(s)"
+              @export="exportSession(s)"
+              @folder="moving = s"
+              @remove="remove(s)"
+            />
+          </template>
+        </VirtualRows>
       </table>
       <p v-else class="text-soft">Loading …</p>
+      <button v-if="next" type="button" class="btn mt-3" @click="more">More</button>
     </div>
+    <FolderSheet v-if="moving" :session="moving" :folders="folders" @close="moving = null" @put="moved" />
     <NewSession v-if="creating" @close="creating = false" />
     <Sheet v-if="notes" :title="notes.title" @close="notes = null">
       <ul class="list-disc pl-5 text-body">

@@ -11,13 +11,20 @@ import { toldApart } from '../../ui/format.ts';
 const useSessionList = defineStore('session-list', () => {
   const router = useRouter();
   const list = shallowRef<SessionEntry[]>([]);
-  async function load(): Promise<void> {
+  /** Those that were opened last, and those whose names have what was typed. */
+  async function learn(q: string): Promise<void> {
     // without the server nothing can be opened anyway
-    list.value = await api.sessions().catch(() => list.value);
+    const found = await api.sessions({ q }).catch(() => null);
+    if (!found) return;
+    const ids = new Set(found.items.map((s) => s.id));
+    list.value = [...found.items, ...(q ? list.value.filter((s) => !ids.has(s.id)) : [])];
   }
   const open = (s: SessionEntry) => void router.push(`/session/${s.id}`);
-  return { list, load, open };
+  return { list, learn, open };
 });
+
+/** What is typed without the command's own word. */
+const nameWords = (text: string): string => text.replace(/^\s*(open|sessions?)\b/i, '').trim();
 
 export const sessionsCommands: FeatureCommands = {
   commands: () => {
@@ -30,7 +37,5 @@ export const sessionsCommands: FeatureCommands = {
         run: () => sessions.open(s),
       }));
   },
-  prepare: async (text) => {
-    if (!text) await useSessionList().load();
-  },
+  prepare: (text) => useSessionList().learn(nameWords(text)),
 };

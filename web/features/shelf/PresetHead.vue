@@ -33,7 +33,7 @@ const sessions = shallowRef<SessionEntry[]>([]);
 onMounted(async () => {
   void defaults.load();
   try {
-    sessions.value = await api.sessions();
+    sessions.value = (await api.sessions()).items;
   } catch (e) {
     ui.fail(e);
   }

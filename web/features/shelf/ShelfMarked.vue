@@ -20,7 +20,7 @@ const ui = useUi();
 const sessions = shallowRef<SessionEntry[]>([]);
 onMounted(async () => {
   try {
-    sessions.value = await api.sessions();
+    sessions.value = (await api.sessions()).items;
   } catch {
     /* the menu stays empty */
   }

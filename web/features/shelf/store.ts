@@ -69,31 +69,34 @@ export const useShelf = defineStore('shelf', () => {
   const loaded = ref(false);
   const facets = shallowRef<Facets>({ categories: [], tags: [], kinds: [] });
   const narrowing = makeNarrowing(filter);
-  let run = 0;
+  /** the search whose answer counts */
+  let under = new AbortController();
 
   async function search(): Promise<void> {
-    const mine = ++run;
+    // what was asked before is not waited for any more, here and on the server
+    under.abort();
+    const mine = (under = new AbortController());
     loading.value = true;
     try {
-      const page = await api.presets({ ...filter, limit: 60 });
-      if (mine !== run) return;
+      const page = await api.presets({ ...filter, limit: 60 }, mine.signal);
+      if (mine !== under) return;
       items.value = page.items;
       next.value = page.next;
       instead.value = page.instead ?? [];
       loaded.value = true;
     } catch (e) {
-      if (mine === run) ui.fail(e);
+      if (mine === under) ui.fail(e);
     } finally {
-      if (mine === run) loading.value = false;
+      if (mine === under) loading.value = false;
     }
   }
   async function more(): Promise<void> {
     if (!next.value || loading.value) return;
-    const mine = run;
+    const mine = under;
     loading.value = true;
     try {
       const page = await api.presets({ ...filter, after: next.value, limit: 60 });
-      if (mine !== run) return;
+      if (mine !== under) return;
       items.value = [...items.value, ...page.items];
       next.value = page.next;
     } catch (e) {

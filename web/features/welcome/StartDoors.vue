@@ -3,7 +3,7 @@
 import { AudioLines, FileInput, Lamp } from '@lucide/vue';
 import { useRouter } from 'vue-router';
 import { kindOfFile } from '../../../core/index.ts';
-import { api } from '../../api/index.ts';
+import { ApiError, api } from '../../api/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { useAttempt } from '../../ui/attempt.ts';
 import { filesIn } from '../../ui/events.ts';
@@ -23,7 +23,10 @@ async function open(id: string): Promise<void> {
 }
 const openDemo = () =>
   attempt('Opening the demo …', async () => {
-    const there = (await api.sessions()).some((s) => s.id === DEMO);
+    const there = await api.session(DEMO).then(
+      () => true,
+      (e: unknown) => !(e instanceof ApiError && e.code === 'not-found'),
+    );
     if (there) await open(DEMO);
     else {
       ui.say('The demo is not on this server any more. Begin with your own sound, or open a session file.');

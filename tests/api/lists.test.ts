@@ -1,0 +1,171 @@
+/** Long lists: pages without gaps, what was opened last first, counts that every write keeps right, queries given up. */
+import type { Express } from 'express';
+import fc from 'fast-check';
+import request from 'supertest';
+import type { DataSource } from 'typeorm';
+import type { Facets, PresetPage, SessionPage } from '../../contract/index.ts';
+import { capture, createPreset, type Preset } from '../../core/index.ts';
+import { abortable } from '../../server/db/abortable.ts';
+import { sessionWith } from '../support/build.ts';
+import { startApi } from '../support/server.ts';
+
+let app: Express;
+let db: DataSource;
+let stop: () => Promise<void>;
+beforeAll(async () => {
+  ({ app, db, stop } = await startApi('ropeshelf_lists'));
+});
+afterAll(() => stop());
+
+const sessions = async (query = ''): Promise<SessionPage> =>
+  (await request(app).get(`/api/sessions${query}`).expect(200)).body as SessionPage;
+/** Every page of a list, one after the other. */
+async function everyPage<T>(
+  page: (after: string) => Promise<{ items: T[]; next: string | null }>,
+): Promise<T[]> {
+  const all: T[] = [];
+  for (let next: string | null = ''; next !== null;) {
+    const { items, next: behind } = await page(next ? `&after=${next}` : '');
+    all.push(...items);
+    next = behind;
+  }
+  return all;
+}
+
+test('1,200 sessions: every one is reached page by page, in one order, and by its name', async () => {
+  const rows = Array.from({ length: 1200 }, (_, i) => [`s${i}`, `Watch ${i % 100} bell ${i}`, i % 7]);
+  for (let at = 0; at < rows.length; at += 300) {
+    const part = rows.slice(at, at + 300);
+    // many were opened in the same moment
+    await db.query(
+      `INSERT INTO session (id, owner, name, revision, tempo, sampleRate, trackCount, document, openedAt)
+       VALUES ${part.map(() => "(?, 'owner', ?, 1, 120, 48000, 1, '{}', TIMESTAMPADD(HOUR, ?, '2026-01-01'))").join(', ')}`,
+      part.flat(),
+    );
+  }
+  const all = await everyPage((after) => sessions(`?limit=97${after}`));
+  expect(all.length).toBe(1200);
+  expect(new Set(all.map((s) => s.id)).size).toBe(1200);
+  const opened = all.map((s) => s.openedAt);
+  expect(opened).toEqual([...opened].sort().reverse());
+  expect((await sessions('?q=bell%201199')).items.map((s) => s.id)).toEqual(['s1199']);
+  expect((await everyPage((after) => sessions(`?q=watch+7+bell&limit=10${after}`))).length).toBe(
+    rows.filter(([, name]) => String(name).includes('7')).length,
+  );
+  expect((await sessions('?q=100%25')).items).toEqual([]);
+  await request(app).get('/api/sessions?after=nonsense').expect(400);
+});
+
+test('what is opened stands first, in its folder too, and is not changed by that', async () => {
+  const before = (await sessions('?q=bell%20600')).items[0];
+  await request(app).post('/api/sessions/s600/opened').expect(204);
+  await request(app).put('/api/sessions/s600/folder').send({ folder: ' Harbour tour ' }).expect(204);
+  await request(app).put('/api/sessions/s601/folder').send({ folder: 'Harbour tour' }).expect(204);
+  const [first] = (await sessions('?limit=1')).items;
+  expect(first).toMatchObject({ id: 's600', folder: 'Harbour tour', updatedAt: before.updatedAt });
+  expect((await sessions('?folder=Harbour%20tour')).items.map((s) => s.id)).toEqual(['s600', 's601']);
+  expect((await request(app).get('/api/sessions/folders').expect(200)).body).toEqual([
+    { name: 'Harbour tour', n: 2 },
+  ]);
+  await request(app).put('/api/sessions/s601/folder').send({ folder: '' }).expect(204);
+  await request(app).post('/api/sessions/gone/opened').expect(404);
+  await request(app)
+    .put('/api/sessions/s600/folder')
+    .send({ folder: 'x'.repeat(201) })
+    .expect(400);
+});
+
+const CATEGORIES = ['', 'Voice/Lead', 'Voice/Choir', 'Buses'];
+const TAGS = ['warm', 'close', 'café', 'dry'];
+/** One thing that happens to one of a few presets. */
+const step = fc.record({
+  what: fc.constantFrom('save', 'version', 'meta', 'delete', 'restore' as const),
+  which: fc.nat(5),
+  category: fc.constantFrom(...CATEGORIES),
+  tags: fc.subarray(TAGS),
+});
+const strip = (id: string, name: string, category: string, tags: string[], level: number): Preset =>
+  createPreset(capture(sessionWith([{ id: 'a', name: 'Line', level }]), ['a']), { id, name, category, tags });
+
+test('the counts of kinds, categories and tags are right after whatever is written', async () => {
+  let round = 0;
+  await fc.assert(
+    fc.asyncProperty(fc.array(step, { minLength: 5, maxLength: 25 }), async (steps) => {
+      round++;
+      const ids = new Map<number, { id: string; version: number }>();
+      for (const { what, which, category, tags } of steps) {
+        const there = ids.get(which);
+        const level = -(there?.version ?? 0);
+        const preset = strip(there?.id ?? '', `Line ${round} ${which}`, category, tags, level);
+        if (!there && what === 'save') {
+          const { body } = await request(app).post('/api/presets').send({ preset }).expect(201);
+          ids.set(which, { id: (body as { id: string }).id, version: 1 });
+        } else if (there && what === 'version') {
+          const r = await request(app)
+            .post(`/api/presets/${there.id}/versions`)
+            .set('If-Match', `"${there.version}"`)
+            .send({ preset });
+          if (r.status < 300) there.version++;
+        } else if (there && what === 'meta') {
+          await request(app).patch(`/api/presets/${there.id}`).send({ category, tags });
+        } else if (there && what === 'delete') await request(app).delete(`/api/presets/${there.id}`);
+        else if (there && what === 'restore') await request(app).post(`/api/presets/${there.id}/restore`);
+      }
+      await countsAreRight();
+    }),
+    { numRuns: 12 },
+  );
+}, 120_000);
+
+async function countsAreRight(): Promise<void> {
+  const facets = (await request(app).get('/api/presets/facets').expect(200)).body as Facets;
+  const counted = async (sql: string) =>
+    ((await db.query(sql)) as { name: string; n: string }[]).map((x) => [x.name, Number(x.n)]);
+  const live = 'p.deletedAt IS NULL';
+  const of = (list: { name: string; n: number }[]) => list.map((x) => [x.name, x.n]);
+  expect(of(facets.kinds)).toEqual(
+    await counted(
+      `SELECT kind AS name, COUNT(*) AS n FROM preset p WHERE ${live} GROUP BY kind ORDER BY kind`,
+    ),
+  );
+  expect(of(facets.categories)).toEqual(
+    await counted(
+      `SELECT category AS name, COUNT(*) AS n FROM preset p WHERE ${live} AND category <> ''
+       GROUP BY category ORDER BY category`,
+    ),
+  );
+  expect(of(facets.tags)).toEqual(
+    await counted(
+      `SELECT t.name, COUNT(*) AS n FROM tag t JOIN preset p ON p.id = t.preset WHERE ${live}
+       GROUP BY t.name ORDER BY n DESC, t.name`,
+    ),
+  );
+}
+
+test('presets page by page, by name, by last use and pinned: each once, in order', async () => {
+  for (const query of ['', '&sort=used', '&q=line', '&q=line+1', '&pinned=true']) {
+    const page = async (after: string) =>
+      (await request(app).get(`/api/presets?limit=3${query}${after}`).expect(200)).body as PresetPage;
+    const all = await everyPage(page);
+    const whole = (await request(app).get(`/api/presets?limit=200${query}`).expect(200)).body as PresetPage;
+    expect(all.map((p) => p.id)).toEqual(whole.items.map((p) => p.id));
+  }
+});
+
+test('a query that nobody waits for is ended, and its connection works on', async () => {
+  let close = () => undefined as void;
+  const waiting = {
+    writableEnded: false,
+    on: (_event: 'close', listener: () => void) => {
+      close = listener;
+    },
+    off: () => undefined,
+  };
+  const begun = Date.now();
+  const slow = abortable(db, waiting, (m) => m.query('SELECT SLEEP(20) FROM preset'));
+  await new Promise((resolve) => setTimeout(resolve, 200));
+  close();
+  expect(await slow).toBeNull();
+  expect(Date.now() - begun).toBeLessThan(10_000);
+  expect((await sessions('?limit=1')).items.length).toBe(1);
+});

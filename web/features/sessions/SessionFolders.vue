@@ -1,0 +1,39 @@
+<script setup lang="ts">
+/** What the list of sessions is narrowed to: words of the name, and a folder. */
+import { Search } from '@lucide/vue';
+import type { FolderCount } from '../../../contract/index.ts';
+import { vOneStop } from '../../ui/one-stop.ts';
+
+defineProps<{ folders: FolderCount[] }>();
+const text = defineModel<string>('text', { required: true });
+const folder = defineModel<string>('folder', { required: true });
+const flip = (name: string) => {
+  folder.value = folder.value === name ? '' : name;
+};
+</script>
+
+<template>
+  <div class="mb-3 flex flex-wrap items-center gap-2">
+    <label class="relative"
+      ><Search :size="14" class="absolute left-2 top-2 text-soft" aria-hidden="true" /><input
+        v-model="text"
+        type="search"
+        class="field w-[240px] pl-7"
+        placeholder="Find a session"
+        aria-label="Find a session"
+    /></label>
+    <div v-if="folders.length" v-one-stop class="flex flex-wrap gap-1" role="group" aria-label="Folders">
+      <button
+        v-for="f in folders"
+        :key="f.name"
+        type="button"
+        class="chip min-h-6"
+        :class="{ 'border-rope bg-rope-wash': folder === f.name }"
+        :aria-pressed="folder === f.name"
+        @click="flip(f.name)"
+      >
+        {{ f.name }} <span class="text-soft">{{ f.n }}</span>
+      </button>
+    </div>
+  </div>
+</template>
