@@ -1,13 +1,14 @@
 import vue from '@vitejs/plugin-vue';
 import tailwindcss from '@tailwindcss/vite';
 import { defineConfig } from 'vite';
+import { compression } from 'vite-plugin-compression2';
 
 const isolate = {
   'Cross-Origin-Opener-Policy': 'same-origin',
   'Cross-Origin-Embedder-Policy': 'require-corp',
 };
 export default defineConfig({
-  plugins: [vue(), tailwindcss()],
+  plugins: [vue(), tailwindcss(), compression({ algorithms: ['brotliCompress', 'gzip'] })],
   build: {
     outDir: 'dist/client',
     emptyOutDir: true,

@@ -1,6 +1,7 @@
 import { existsSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import packed from 'express-static-gzip';
 import express, { type Express } from 'express';
 import helmet from 'helmet';
 import type { DataSource } from 'typeorm';
@@ -31,6 +32,9 @@ export interface AppOptions {
   /** where prints lie; with everything that passes where nothing is said */
   prints?: string;
 }
+
+/** What the build has packed beside each file is sent to who takes it. */
+const PACKED = { enableBrotli: true, orderPreference: ['br', 'gzip'] };
 
 /**
  * The whole HTTP side, the prints that it takes and the fingerprints that it makes. Whoever starts it starts these, too,
@@ -95,9 +99,10 @@ export function makeApp(
   if (client && existsSync(client)) {
     app.use(
       '/assets',
-      express.static(join(client, 'assets'), { immutable: true, maxAge: '365d', fallthrough: false }),
+      packed(join(client, 'assets'), { ...PACKED, serveStatic: { immutable: true, maxAge: '365d' } }),
     );
-    app.use(express.static(client, { index: false }));
+    app.use('/assets', (_req, res) => void res.status(404).end());
+    app.use(packed(client, { ...PACKED, index: false }));
     app.get('/{*path}', (_req, res) => {
       res.setHeader('Cache-Control', 'no-cache');
       res.sendFile(join(client, 'index.html'));

@@ -1,5 +1,8 @@
 /** What comes in from outside: other hosts and origins, broken requests, and many at once. */
-import { gzipSync } from 'node:zlib';
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { brotliCompressSync, gzipSync } from 'node:zlib';
 import type { Express } from 'express';
 import type { DataSource } from 'typeorm';
 import request from 'supertest';
@@ -297,4 +300,28 @@ describe('many at once', () => {
       .send({ name: 'late' });
     expect([old.status, (old.body as ProblemBody).code]).toEqual([412, 'changed-elsewhere']);
   }, 60_000);
+});
+
+test('the interface goes out as it was packed at build, to who takes it', async () => {
+  const client = mkdtempSync(join(tmpdir(), 'rope-shelf-client-'));
+  mkdirSync(join(client, 'assets'));
+  const script = 'export const knot = "bowline";\n'.repeat(200);
+  writeFileSync(join(client, 'index.html'), '<!doctype html>');
+  writeFileSync(join(client, 'assets', 'knot.js'), script);
+  writeFileSync(join(client, 'assets', 'knot.js.br'), brotliCompressSync(script));
+  writeFileSync(join(client, 'assets', 'knot.js.gz'), gzipSync(script));
+  const { app: whole } = makeApp(db, { client });
+  for (const [asked, sent] of [
+    ['gzip, deflate, br', 'br'],
+    ['gzip', 'gzip'],
+    ['identity', undefined],
+  ]) {
+    const r = await request(whole).get('/assets/knot.js').set('Accept-Encoding', asked!).expect(200);
+    expect(r.headers['content-encoding']).toBe(sent);
+    expect(r.headers['cache-control']).toMatch(/immutable/);
+    if (sent !== 'br') expect(r.text).toBe(script);
+  }
+  await request(whole).get('/assets/gone.js').expect(404);
+  expect((await request(whole).get('/shelf').expect(200)).text).toBe('<!doctype html>');
+  rmSync(client, { recursive: true });
 });

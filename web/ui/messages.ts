@@ -27,6 +27,8 @@ export interface Toast {
 const READABLE = 60;
 /** ms after a step in which its message may come */
 const SOON = 120;
+/** ms that a step stands for screen readers to take it up */
+const READ = 3000;
 
 /** What is said at the foot of the window, as long as it matters, and what only a screen reader says. */
 export function makeMessages() {
@@ -44,6 +46,9 @@ export function makeMessages() {
     spoken.value = '';
     due = setTimeout(() => {
       spoken.value = text;
+      due = setTimeout(() => {
+        spoken.value = '';
+      }, READ);
     }, SOON);
   }
 
