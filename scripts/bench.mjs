@@ -11,6 +11,7 @@ process.env.ROPE_SHELF_DATA = mkdtempSync(join(tmpdir(), 'rope-shelf-bench-'));
 const { ROOT, DATA, ensureDebian, ensureNpm, fail, freePort, sleep } = await import('./lib.mjs');
 process.env.DB_PORT = String(await freePort(33800));
 const { startDatabase, stopDatabase } = await import('./database.mjs');
+const { size } = await import('./bench-size.mjs');
 const median = (v) => [...v].sort((a, b) => a - b)[v.length >> 1];
 const time = (f) => {
   const t = performance.now();
@@ -919,6 +920,7 @@ async function main() {
   await startDatabase({ quiet: true });
   try {
     if (!only) await search();
+    if (!only || only === 'size') await size(ROOT, { row, x, timeAsync, median });
     if (!only || only === 'updates') await updates();
     if (!only || only === 'prints') await prints();
     if (!only || only === 'live' || only === 'load') await load(openBrowser, only === 'live');

@@ -62,6 +62,7 @@ export class SessionRevisionRow {
 @Index(['owner', 'deletedAt', 'name', 'id'])
 @Index(['owner', 'deletedAt', 'lastUsedAt', 'id'])
 @Index('preset_pinned', ['owner', 'deletedAt', 'pinned', 'name', 'id'])
+@Index('preset_category', ['owner', 'deletedAt', 'category', 'name', 'id'])
 @Index(['owner', 'category'])
 export class PresetRow {
   @PrimaryColumn('varchar', { length: 64 }) id: string;

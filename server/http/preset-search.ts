@@ -53,6 +53,7 @@ async function pageOf(m: EntityManager, q: ShelfQueryDto): Promise<PresetPage> {
     .where('p.owner = :o AND p.deletedAt IS NULL', { o: OWNER });
   const sought = await soughtFor(m, q.q ?? '');
   narrow(rows, q, fulltext(sought));
+  if (q.category) await ofCategory(m, rows, q.category);
   order(rows, q.q ?? '', q.sort === 'used', q.after);
   const { entities, raw } = await rows.limit(limit + 1).getRawAndEntities<{ near?: string }>();
   const page = entities.slice(0, limit);
@@ -78,13 +79,24 @@ const fulltext = (sought: NonNullable<PresetPage['instead']>): string =>
     .map(({ typed, meant }) => (meant.length ? `+(${meant.map((m) => `${m}*`).join(' ')})` : `+${typed}*`))
     .join(' ');
 
+/** A category with those below it, as they are counted: one alone is read off its index in order. */
+async function ofCategory(m: EntityManager, rows: Rows, category: string): Promise<void> {
+  const below = await m
+    .getRepository(PresetCountRow)
+    .createQueryBuilder('c')
+    .where("c.owner = :o AND c.what = 'category' AND c.name LIKE :below", {
+      o: OWNER,
+      below: `${likeText(category)}/%`,
+    })
+    .getMany();
+  const categories = [category, ...below.map((c) => c.name)];
+  if (below.length) rows.andWhere('p.category IN (:...categories)', { categories });
+  else rows.andWhere('p.category = :category', { category });
+}
+
 function narrow(rows: Rows, q: ShelfQueryDto, words: string): void {
   if (words) rows.andWhere('MATCH(p.search) AGAINST (:words IN BOOLEAN MODE)', { words });
   if (q.kind) rows.andWhere('p.kind = :kind', { kind: q.kind });
-  if (q.category) {
-    const below = `${likeText(q.category)}/%`;
-    rows.andWhere('(p.category = :cat OR p.category LIKE :below)', { cat: q.category, below });
-  }
   if (q.tag) {
     rows.andWhere('EXISTS (SELECT 1 FROM tag t WHERE t.preset = p.id AND t.name = :tag)', { tag: q.tag });
   }

@@ -61,6 +61,46 @@ test('copied, renamed, deleted and brought back', async () => {
   await row('Fog signal, night');
 });
 
+test('more sessions than a page: all are reached, by their names and in their folders', async () => {
+  const made = [];
+  for (let i = 1; i <= 230; i++) {
+    made.push((await api('POST', '/sessions', { name: `Evening ${i}` })).id);
+  }
+  await p.go('/sessions');
+  await row('Evening 230');
+  // the last of them comes as it is scrolled to
+  const list = await p.find('main', '');
+  await p.until('the first of them', async () => {
+    await p.js('arguments[0].scrollTop += 4000', list);
+    return p.has('item', 'Evening 1 ');
+  });
+  const drawn = await p.js('return document.querySelectorAll("tbody tr").length');
+  assert.ok(drawn < 100, `${drawn} rows are drawn`);
+  await p.type('Find a session', 'evening 17');
+  await p.until('those alone', async () => !(await p.has('item', 'Evening 230')));
+  await p.click('Folder of Evening 170');
+  const d = await p.find('dialog', 'Folder of “Evening 170”');
+  await p.type('Folder', `Harbour tour${Key.ENTER}`, d);
+  await p.click('Harbour tour', await p.find('[role="group"]', 'Folders'));
+  await p.until(
+    'the one in it',
+    async () => (await p.js('return document.querySelectorAll("tbody tr").length')) === 1,
+  );
+  await p.type('Find a session', 'no such evening');
+  await p.see('No session fits this search');
+  await p.click('Show everything');
+  // opened, it stands first
+  await p.go(`/session/${made[2]}`);
+  await p.line('Master');
+  await p.until(
+    'it to be first',
+    async () => (await api('GET', '/sessions?limit=1')).items[0].id === made[2],
+  );
+  await p.go('/sessions');
+  await row('Evening 3');
+  for (const id of made) await api('DELETE', `/sessions/${id}`);
+});
+
 test('the shelf: filters, order, pins, names, tags, off the shelf and back', async () => {
   await p.go('/shelf');
   const names = () =>

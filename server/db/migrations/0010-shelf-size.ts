@@ -59,7 +59,7 @@ const FILL = `INSERT INTO ${COUNT}
 
 /**
  * A shelf of any size: what it holds by kind, category and tag is counted with each write and not when it is asked for;
- * the order by last use and the pinned ones have an index that serves them whole.
+ * the order by last use, the pinned ones and those of a category have an index that serves them whole.
  */
 export class ShelfSize1796500000000 implements MigrationInterface {
   name = 'ShelfSize1796500000000';
@@ -91,11 +91,16 @@ export class ShelfSize1796500000000 implements MigrationInterface {
             CREATE INDEX IF NOT EXISTS \`preset_pinned\`
                 ON \`preset\` (\`owner\`, \`deletedAt\`, \`pinned\`, \`name\`, \`id\`)
         `);
+    await queryRunner.query(`
+            CREATE INDEX IF NOT EXISTS \`preset_category\`
+                ON \`preset\` (\`owner\`, \`deletedAt\`, \`category\`, \`name\`, \`id\`)
+        `);
   }
 
   public async down(queryRunner: QueryRunner): Promise<void> {
     for (const name of Object.keys(TRIGGERS)) await queryRunner.query(`DROP TRIGGER IF EXISTS \`${name}\``);
     await queryRunner.query('DROP TABLE IF EXISTS `preset_count`');
+    await queryRunner.query('DROP INDEX IF EXISTS `preset_category` ON `preset`');
     await queryRunner.query('DROP INDEX IF EXISTS `preset_pinned` ON `preset`');
     await queryRunner.query('ALTER TABLE `preset` MODIFY COLUMN `lastUsedAt` datetime(3) NULL');
   }

@@ -38,6 +38,8 @@ function makeKnown() {
   return { known, learn, lookAt };
 }
 
+/** ms after a key until it is looked for; what is typed over is given up, so that it may be short */
+const TYPING = 50;
 /** what the shelf can be narrowed by */
 const WAYS = ['q', 'category', 'tag', 'pinned', 'kind'] as const;
 
@@ -116,7 +118,7 @@ export const useShelf = defineStore('shelf', () => {
   let timer: ReturnType<typeof setTimeout> | undefined;
   watch(filter, () => {
     clearTimeout(timer);
-    timer = setTimeout(() => void search(), 120);
+    timer = setTimeout(() => void search(), TYPING);
   });
   return {
     ...narrowing,
