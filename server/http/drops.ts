@@ -20,21 +20,36 @@ export function dropRoutes({ db }: Context): Router {
     res.status(201).json({ id: dto.id });
   });
 
+  /** Without the rows of the reports, which are as many as values were dropped. */
   router.get('/of/:id', async (req, res) => {
-    const list = await repo.find({
-      where: { session: idOf(req), owner: OWNER },
-      order: { createdAt: 'DESC' },
-      take: 200,
-    });
-    const entries: DropEntry[] = list.map(({ id, preset, version, record, createdAt }) => ({
-      id,
-      preset,
-      version,
-      record: record as DropEntry['record'],
-      at: createdAt.toISOString(),
-    }));
-    res.json(entries);
+    const list = await repo
+      .createQueryBuilder('d')
+      .select(['d.id', 'd.preset', 'd.version', 'd.createdAt'])
+      .addSelect(`JSON_REMOVE(d.record, '$.report.rows', '$.nullTest.picture')`, 'summary')
+      .where('d.owner = :o AND d.session = :id', { o: OWNER, id: idOf(req) })
+      .orderBy('d.createdAt', 'DESC')
+      .limit(200)
+      .getRawAndEntities<{ summary: DropEntry['record'] | string }>();
+    res.json(list.entities.map((row, i) => entryOf(row, parsed(list.raw[i].summary))));
+  });
+
+  router.get('/:id', async (req, res) => {
+    const row = await repo.findOneBy({ id: idOf(req), owner: OWNER });
+    if (!row) throw notFound('The report of this drop');
+    res.json(entryOf(row, row.record as DropEntry['record']));
   });
 
   return router;
 }
+
+/** What a function of the database makes of JSON: parsed by its driver, or not, as the database's version tells it. */
+const parsed = (json: DropEntry['record'] | string): DropEntry['record'] =>
+  typeof json === 'string' ? (JSON.parse(json) as DropEntry['record']) : json;
+
+const entryOf = (row: DropRecordRow, record: DropEntry['record']): DropEntry => ({
+  id: row.id,
+  preset: row.preset,
+  version: row.version,
+  record,
+  at: row.createdAt.toISOString(),
+});

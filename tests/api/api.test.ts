@@ -330,14 +330,22 @@ describe('presets', () => {
     const session = await newSession('User of it');
     await request(app)
       .post('/api/drops')
-      .send({ id: 'drop-1', session, preset: id, version: 1, record: { report: { total: 3 } } })
+      .send({
+        id: 'drop-1',
+        session,
+        preset: id,
+        version: 1,
+        record: { report: { total: 3, rows: ['a', 'b'] } },
+      })
       .expect(201);
     // used is what stands in a session, not what was dropped into it once
     const users = async () => (await request(app).get(`/api/presets/${id}/sessions`)).body.sessions;
     expect(await users()).toEqual([]);
     const from = await request(app).post('/api/sessions').send({ name: 'From it', preset: id }).expect(201);
     expect(await users()).toMatchObject([{ id: from.body.id, name: 'From it', places: 1, oldest: 1 }]);
-    expect((await request(app).get(`/api/drops/of/${session}`)).body[0].record.report.total).toBe(3);
+    expect((await request(app).get(`/api/drops/of/${session}`)).body[0].record.report).toEqual({ total: 3 });
+    expect((await request(app).get('/api/drops/drop-1')).body.record.report.rows).toEqual(['a', 'b']);
+    problem(await request(app).get('/api/drops/drop-2').expect(404));
     await request(app).delete(`/api/presets/${id}`).expect(204);
     problem(await request(app).get(`/api/presets/${id}`).expect(404));
     await request(app).post(`/api/presets/${id}/restore`).expect(204);

@@ -205,5 +205,7 @@ export const api = {
   cancelJob: (id: string) => call<JobEntry>('POST', `/jobs/${id}/cancel`),
   repeatJob: (id: string) => call<JobEntry>('POST', `/jobs/${id}/again`),
   deleteJob: (id: string) => call<void>('DELETE', `/jobs/${id}`),
+  /** without the rows of their reports */
   drops: (session: string) => call<DropEntry[]>('GET', `/drops/of/${session}`),
+  drop: (id: string) => call<DropEntry>('GET', `/drops/${id}`),
 };

@@ -9,7 +9,7 @@ import {
   type Several,
 } from '../../../core/index.ts';
 import type { DropEntry } from '../../../contract/index.ts';
-import { api } from '../../api/index.ts';
+import { ApiError, api } from '../../api/index.ts';
 import { jobs, type Running } from '../../audio/jobs.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
@@ -105,17 +105,15 @@ export function makeResults() {
     }
     if (!session.id) return;
     try {
-      const kept = (await api.drops(session.id)).find((drop) => drop.id === dropId);
-      if (!kept) {
-        const why = 'it was dropped before reports were kept, or copied from elsewhere';
-        ui.say(`There is no report for this line: ${why}.`);
-        return;
-      }
+      const kept = await api.drop(dropId);
       shown.value = 0;
       results.value = [asFinished(kept, session.doc!, session.id)];
       openReport();
     } catch (e) {
-      ui.fail(e);
+      if (e instanceof ApiError && e.code === 'not-found') {
+        const why = 'it was dropped before reports were kept, or copied from elsewhere';
+        ui.say(`There is no report for this line: ${why}.`);
+      } else ui.fail(e);
     }
   }
   return { results, shown, finished, showReport, landed, reopen };
