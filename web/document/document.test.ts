@@ -116,6 +116,18 @@ describe('sync', () => {
     expect([nameOf(w.there.document, 'a'), nameOf(w.there.document, 'b')]).toEqual(['One', 'Two']);
   });
 
+  test('while a fader moves and moves, it is saved every second', async () => {
+    const w = opened();
+    for (let at = 0; at < 5000; at += 100) {
+      w.change((s) => named(s, 'a', `Level ${at}`));
+      await w.pass(100);
+    }
+    expect(w.there.sends).toBeGreaterThanOrEqual(4);
+    expect(w.there.sends).toBeLessThanOrEqual(6);
+    await w.pass(400);
+    expect(nameOf(w.there.document, 'a')).toBe('Level 4900');
+  });
+
   test('another window was first: its changes are merged in and ours are sent again', async () => {
     const w = opened();
     w.there.elsewhere((s) => named(s, 'b', 'Theirs'));

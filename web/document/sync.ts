@@ -44,6 +44,8 @@ interface Action {
 
 /** ms from the last change until it is sent */
 const SAVE_AFTER = 300;
+/** ms that a change waits at most while others follow: a fader that moves and moves */
+const LONGEST_UNSENT = 1000;
 const SOON = 50;
 const FIRST_WAIT = 500;
 const LONGEST_WAIT = 8000;
@@ -66,6 +68,8 @@ export class Sync {
   private server: Session | null = null;
   private revision = 0;
   private timer: ReturnType<typeof setTimeout> | null = null;
+  /** when the change was made that waits longest, in ms of the page's clock */
+  private waitsSince = 0;
   private sending = false;
   private wait = FIRST_WAIT;
   /** the state that was kept last, what is being kept now, and when it began */
@@ -140,7 +144,7 @@ export class Sync {
     this.timer = null;
   }
 
-  /** Sends what changed, a moment after the last change. */
+  /** Sends what changed, a moment after the last change, and once a second while there is no last one. */
   schedule(ms = SAVE_AFTER): void {
     if (this.doc.value === this.server) {
       // undone and done again before it was sent: what was kept between would be laid over the next time
@@ -150,11 +154,18 @@ export class Sync {
     }
     if (this.save.value === 'saved') this.save.value = 'saving';
     if (performance.now() - this.keptAt > KEEP_EVERY) void this.keep();
+    const now = performance.now();
+    if (!this.timer) this.waitsSince = now;
     this.stopTimer();
-    this.timer = setTimeout(() => {
-      this.timer = null;
-      void this.flush();
-    }, ms);
+    const isTyping = ms === SAVE_AFTER;
+    const left = Math.max(0, this.waitsSince + LONGEST_UNSENT - now);
+    this.timer = setTimeout(
+      () => {
+        this.timer = null;
+        void this.flush();
+      },
+      isTyping ? Math.min(ms, left) : ms,
+    );
   }
 
   /** Sends what is not sent yet. */
