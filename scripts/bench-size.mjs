@@ -89,6 +89,56 @@ async function markerOfPage(get, pages) {
   return after;
 }
 
+/** Lines of a session that one value is changed in. */
+const LINES = [9, 200, 400, 800];
+
+/** A session of so many lines with four devices each, on the server: its id and revision. */
+async function longSession(core, base, count) {
+  const s = core.createSession({ name: `${count} lines` });
+  const output = { kind: 'track', track: s.tracks[0].id };
+  const lines = Array.from({ length: count }, (_, i) => ({
+    ...core.createTrack('audio', { name: `Line ${i + 1}`, output, channels: 1 }),
+    chain: ['eq', 'compressor', 'gate', 'saturator'].map((type) => core.createDevice(type)),
+  }));
+  const made = await fetch(`${base}/sessions`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify({ name: s.name }),
+  });
+  const { id, revision } = await made.json();
+  const whole = [{ op: 'replace', path: '/tracks', value: [...lines, ...s.tracks] }];
+  return { id, revision: await change(base, id, revision, whole) };
+}
+async function change(base, id, revision, ops) {
+  const r = await fetch(`${base}/sessions/${id}`, {
+    method: 'PATCH',
+    headers: { 'Content-Type': 'application/json-patch+json', 'If-Match': `"${revision}"` },
+    body: JSON.stringify(ops),
+  });
+  return (await r.json()).revision;
+}
+
+/** What the change of one level costs as the session grows, and how long another request waits beside it at most. */
+async function changes(core, base, { timeAsync, median }) {
+  const found = { change: [], beside: [] };
+  for (const count of LINES) {
+    let { id, revision } = await longSession(core, base, count);
+    const own = [];
+    const beside = [];
+    for (let i = 0; i < 25; i++) {
+      const ops = [{ op: 'replace', path: '/tracks/3/level', value: -(i % 20) }];
+      const changed = timeAsync(async () => {
+        revision = await change(base, id, revision, ops);
+      });
+      beside.push(await timeAsync(() => fetch(`${base}/health`).then((r) => r.json())));
+      own.push(await changed);
+    }
+    found.change.push(median(own.slice(5)));
+    found.beside.push(Math.max(...beside.slice(5)));
+  }
+  return found;
+}
+
 /** @param tools `row`, `x`, `timeAsync` and `median` of the bench */
 export async function size(ROOT, { row, x, timeAsync, median }) {
   const { makeDataSource } = await import(join(ROOT, 'dist/node/server/db/data-source.js'));
@@ -139,6 +189,10 @@ export async function size(ROOT, { row, x, timeAsync, median }) {
     for (const [what, path] of Object.entries(listed)) sessions[what].push(await cost(path));
   }
   for (const [what, ms] of Object.entries(sessions)) tell(`200 : 5,000 sessions, ${what}`, ms);
+  const core = await import(join(ROOT, 'dist/node/core/index.js'));
+  const long = await changes(core, base, { timeAsync, median });
+  tell(`${LINES.join(' : ')} lines, one level changed`, long.change);
+  tell(`${LINES.join(' : ')} lines, another request meanwhile, longest`, long.beside);
   server.close();
   await db.destroy();
 }

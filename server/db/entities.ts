@@ -24,7 +24,8 @@ export class UserRow {
 
 @Entity('session')
 @Index(['owner', 'deletedAt', 'updatedAt'])
-@Index('session_opened', ['owner', 'deletedAt', 'openedAt', 'id'])
+// the name last, so that words of it are found in the index
+@Index('session_opened', ['owner', 'deletedAt', 'openedAt', 'id', 'name'])
 @Index('session_folder', ['owner', 'deletedAt', 'folder', 'openedAt', 'id'])
 export class SessionRow {
   @PrimaryColumn('varchar', { length: 64 }) id: string;

@@ -17,6 +17,14 @@ export const LISTED = {
   openedAt: true,
 } as const;
 
+/** A session as lists show it. */
+export async function sessionListed(db: DataSource, id: string): Promise<SessionRow> {
+  const there = { id, owner: OWNER, deletedAt: IsNull() };
+  const row = await db.getRepository(SessionRow).findOne({ where: there, select: LISTED });
+  if (!row) throw notFound('This session');
+  return row;
+}
+
 /** A session with its document. */
 export async function sessionWithDocument(
   db: DataSource,

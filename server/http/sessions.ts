@@ -13,6 +13,7 @@ import {
 } from '../../core/index.ts';
 import { DropRecordRow, OWNER, PresetRow, SessionRow } from '../db/entities.ts';
 import { putRevision, putSession } from '../db/store.ts';
+import { Documents } from '../work/documents.ts';
 import { withWayBack } from '../work/way-back.ts';
 import { idOf, ifMatch, type Context } from './context.ts';
 import { NewSessionDto, PatchDto, check } from './dto.ts';
@@ -20,7 +21,7 @@ import { HttpProblem, invalid, notFound } from './problem.ts';
 import { sessionEventRoutes } from './session-events.ts';
 import { sessionHistoryRoutes } from './session-history.ts';
 import { sessionFileRoutes } from './session-files.ts';
-import { sessionWithDocument } from './session-rows.ts';
+import { sessionListed, sessionWithDocument } from './session-rows.ts';
 import { sessionSearchRoutes } from './session-search.ts';
 import { currentVersion } from './shelf.ts';
 import { transact } from '../db/transaction.ts';
@@ -111,6 +112,14 @@ async function startEmpty(
 /** The document itself: read whole, changed by JSON Patch (RFC 6902) with If-Match (RFC 9110). */
 function documentRoutes({ db, events }: Context): Router {
   const router = Router();
+  const documents = new Documents();
+  /** A session as it is; its document is not read again where it was written here. */
+  async function sessionFor(id: string, based: number) {
+    const document = documents.at(id, based);
+    if (!document) return sessionWithDocument(db, id);
+    const row = await sessionListed(db, id);
+    return row.revision === based ? { ...row, document } : sessionWithDocument(db, id);
+  }
 
   router.get('/:id', async (req, res) => {
     const { id, revision, document } = await sessionWithDocument(db, idOf(req));
@@ -123,7 +132,7 @@ function documentRoutes({ db, events }: Context): Router {
     const id = idOf(req);
     const based = ifMatch(req);
     const { ops } = check(PatchDto, { ops: req.body as unknown });
-    const row = await sessionWithDocument(db, id);
+    const row = await sessionFor(id, based);
     if (row.revision !== based) {
       throw new HttpProblem(
         'changed-elsewhere',
@@ -144,6 +153,7 @@ function documentRoutes({ db, events }: Context): Router {
         `“${row.name}” was changed in another window at the same moment.`,
       );
     }
+    documents.put(id, based + 1, next);
     events.changed({ session: id, revision: based + 1, client });
     res.setHeader('ETag', `"${based + 1}"`);
     res.json({ revision: based + 1 } satisfies Revision);

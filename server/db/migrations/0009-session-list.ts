@@ -14,7 +14,7 @@ export class SessionList1796400000000 implements MigrationInterface {
     await queryRunner.query('UPDATE `session` SET `openedAt` = `updatedAt`, `updatedAt` = `updatedAt`');
     await queryRunner.query(`
             CREATE INDEX IF NOT EXISTS \`session_opened\`
-                ON \`session\` (\`owner\`, \`deletedAt\`, \`openedAt\`, \`id\`)
+                ON \`session\` (\`owner\`, \`deletedAt\`, \`openedAt\`, \`id\`, \`name\`)
         `);
     await queryRunner.query(`
             CREATE INDEX IF NOT EXISTS \`session_folder\`
