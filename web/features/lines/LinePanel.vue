@@ -87,10 +87,7 @@ const pages = computed(() => {
     </header>
     <AutomationPanel v-if="showsLanes" :key="track.id" :track="track" />
     <ClipsPanel v-else-if="showsClips" :key="`clips ${track.id}`" :track="track" />
-    <div
-      v-else
-      class="grid min-h-0 flex-1 grid-cols-[176px_196px_minmax(376px,560px)_minmax(156px,200px)] gap-4 overflow-auto p-3 text-body"
-    >
+    <div v-else class="fields grid min-h-0 flex-1 gap-4 overflow-auto p-3 text-body">
       <LineSettings :track="track" />
       <fieldset class="flex flex-col gap-2">
         <legend class="mb-1 text-note font-semibold">{{ isMidi ? 'Notes' : 'Level and sound' }}</legend>
@@ -138,3 +135,17 @@ const pages = computed(() => {
     </div>
   </section>
 </template>
+
+<style scoped>
+.fields {
+  grid-template-columns: 176px 196px minmax(376px, 560px) minmax(156px, 200px);
+}
+@media (max-width: 860px), (max-height: 540px) {
+  .fields {
+    grid-template-columns: 1fr 1fr;
+  }
+  .fields > :nth-child(n + 3) {
+    grid-column: 1 / -1;
+  }
+}
+</style>

@@ -3,6 +3,28 @@ import type { Flow, FlowNode, Id } from '../../../core/index.ts';
 
 export const BOX = { w: 150, h: 40 };
 
+export interface Box {
+  id: Id;
+  x: number;
+  y: number;
+  w: number;
+  h: number;
+}
+export interface Frame extends Box {
+  label: string;
+}
+export interface Wire {
+  id: Id;
+  points: [number, number][];
+}
+export interface Laid {
+  boxes: Map<Id, Box>;
+  frames: Frame[];
+  wires: Map<Id, Wire>;
+  width: number;
+  height: number;
+}
+
 const COMMON = {
   'elk.direction': 'RIGHT',
   'elk.spacing.nodeNode': '14',

@@ -3,39 +3,24 @@ import ELK from 'elkjs/lib/elk-api.js';
 // the layout program of the package, which runs as a worker by itself
 import workerUrl from 'elkjs/lib/elk-worker.min.js?url';
 import type { Flow, FlowNode, Id } from '../../../core/index.ts';
-import { BOX, graphOf } from './graph.ts';
+import { BOX, graphOf, type Box, type Frame, type Laid, type Wire } from './graph.ts';
+import { layInRows } from './rows.ts';
 
-export interface Box {
-  id: Id;
-  x: number;
-  y: number;
-  w: number;
-  h: number;
-}
-export interface Frame extends Box {
-  label: string;
-}
-export interface Wire {
-  id: Id;
-  points: [number, number][];
-}
-export interface Laid {
-  boxes: Map<Id, Box>;
-  frames: Frame[];
-  wires: Map<Id, Wire>;
-  width: number;
-  height: number;
-}
+export type { Box, Frame, Laid, Wire } from './graph.ts';
+
+/** nodes from which on the layout program would take seconds, and soon minutes */
+const MANY = 150;
 
 let elk: InstanceType<typeof ELK> | null = null;
 const engine = () => (elk ??= new ELK({ workerFactory: () => new Worker(workerUrl) }));
 
 /**
  * Places nodes in layers from left to right and leads the flows around them, in a worker. Folders that are
- * open are frames around what lies in them.
+ * open are frames around what lies in them. Very many without a frame stand in plain columns.
  * @param frames folder id → its label
  */
 export async function layOut(nodes: FlowNode[], flows: Flow[], frames: Map<Id, string>): Promise<Laid> {
+  if (!frames.size && nodes.length > MANY) return layInRows(nodes, flows);
   const out = await engine().layout(graphOf(nodes, flows, frames));
   const boxes = new Map<Id, Box>();
   const list: Frame[] = [];

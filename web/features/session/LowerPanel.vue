@@ -24,6 +24,8 @@ const panel = computed(() => {
   if (session.track) return 'line';
   return null;
 });
+/** Curves and tables beside each other keep their width in a small window, and scroll; fields go under each other. */
+const isPicture = computed(() => panel.value !== 'line');
 /** Whose panel it is, for those who skip to it. */
 const panelName = computed(() => {
   const name = session.slot?.name ?? session.track?.name;
@@ -44,7 +46,8 @@ function resize(e: PointerEvent) {
 <template>
   <div
     v-if="panel"
-    class="relative shrink-0 border-t border-edge bg-sheet small:overflow-x-auto small:[&>*:last-child]:min-w-[980px]"
+    class="relative shrink-0 border-t border-edge bg-sheet small:overflow-x-auto"
+    :class="{ 'small:[&>*:last-child]:min-w-[980px]': isPicture }"
     :data-panel="panelName"
     :style="{ height: height + 'px' }"
   >
