@@ -140,7 +140,13 @@ const pages = computed(() => {
 .fields {
   grid-template-columns: 176px 196px minmax(376px, 560px) minmax(156px, 200px);
 }
+header > * {
+  white-space: nowrap;
+}
 @media (max-width: 860px), (max-height: 540px) {
+  header {
+    flex-wrap: wrap;
+  }
   .fields {
     grid-template-columns: 1fr 1fr;
   }

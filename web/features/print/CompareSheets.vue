@@ -35,15 +35,19 @@ async function bring(what: string): Promise<Session> {
   const [kind, id, song] = what.split(' ');
   return kind === 'print' ? api.jobSession(id, Number(song)) : (await api.session(id)).document;
 }
-watch(chosen, async (what) => {
-  before.value = null;
-  if (!what) return;
-  const found = await bring(what).catch((e: unknown) => {
-    ui.fail(e);
-    return null;
-  });
-  if (chosen.value === what) before.value = found;
-});
+watch(
+  chosen,
+  async (what) => {
+    before.value = null;
+    if (!what) return;
+    const found = await bring(what).catch((e: unknown) => {
+      ui.fail(e);
+      return null;
+    });
+    if (chosen.value === what) before.value = found;
+  },
+  { immediate: true },
+);
 </script>
 
 <template>
