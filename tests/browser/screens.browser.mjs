@@ -71,7 +71,7 @@ test('more sessions than a page: all are reached, by their names and in their fo
   // the last of them comes as it is scrolled to
   const list = await p.find('main', '');
   await p.until('the first of them', async () => {
-    await p.js('arguments[0].scrollTop += 4000', list);
+    await p.js('arguments[0].scrollTop += 500', list);
     return p.has('item', 'Evening 1 ');
   });
   const drawn = await p.js('return document.querySelectorAll("tbody tr").length');
