@@ -2,14 +2,12 @@
 /** What the list of sessions is narrowed to: words of the name, and a folder. */
 import { Search } from '@lucide/vue';
 import type { FolderCount } from '../../../contract/index.ts';
+import CountChips from '../../ui/CountChips.vue';
 import { vOneStop } from '../../ui/one-stop.ts';
 
 defineProps<{ folders: FolderCount[] }>();
 const text = defineModel<string>('text', { required: true });
 const folder = defineModel<string>('folder', { required: true });
-const flip = (name: string) => {
-  folder.value = folder.value === name ? '' : name;
-};
 </script>
 
 <template>
@@ -23,17 +21,7 @@ const flip = (name: string) => {
         aria-label="Find a session"
     /></label>
     <div v-if="folders.length" v-one-stop class="flex flex-wrap gap-1" role="group" aria-label="Folders">
-      <button
-        v-for="f in folders"
-        :key="f.name"
-        type="button"
-        class="chip min-h-6"
-        :class="{ 'border-rope bg-rope-wash': folder === f.name }"
-        :aria-pressed="folder === f.name"
-        @click="flip(f.name)"
-      >
-        {{ f.name }} <span class="text-soft">{{ f.n }}</span>
-      </button>
+      <CountChips v-model="folder" :items="folders" />
     </div>
   </div>
 </template>

@@ -2,6 +2,7 @@
 /** What the shelf is narrowed to; in a small window it is unfolded when it is wanted. */
 import { Funnel } from '@lucide/vue';
 import { computed, ref } from 'vue';
+import CountChips from '../../ui/CountChips.vue';
 import { useUi } from '../../ui/window.ts';
 import { vOneStop } from '../../ui/one-stop.ts';
 import ShelfSound from './ShelfSound.vue';
@@ -11,8 +12,8 @@ const shelf = useShelf();
 const ui = useUi();
 const isUnfolded = ref(false);
 const isShown = computed(() => !ui.isSmall || isUnfolded.value);
-const flip = (key: 'category' | 'tag' | 'kind', v: string) => {
-  Object.assign(shelf.filter, { [key]: shelf.filter[key] === v ? '' : v });
+const flipCategory = (name: string) => {
+  shelf.filter.category = shelf.filter.category === name ? '' : name;
 };
 const foldText = computed(() => (shelf.isNarrowed ? 'Filters: narrowed' : 'Filters'));
 </script>
@@ -46,17 +47,7 @@ const foldText = computed(() => (shelf.isNarrowed ? 'Filters: narrowed' : 'Filte
       <div v-one-stop>
         <h2 class="label mt-2">Kind</h2>
         <div class="mt-1 flex flex-wrap gap-1">
-          <button
-            v-for="k in shelf.facets.kinds"
-            :key="k.name"
-            type="button"
-            class="chip min-h-6"
-            :class="{ 'border-rope bg-rope-wash': shelf.filter.kind === k.name }"
-            :aria-pressed="shelf.filter.kind === k.name"
-            @click="flip('kind', k.name)"
-          >
-            {{ k.name }} <span class="text-soft">{{ k.n }}</span>
-          </button>
+          <CountChips v-model="shelf.filter.kind" :items="shelf.facets.kinds" />
         </div>
         <h2 class="label mt-3">Category</h2>
         <button
@@ -67,7 +58,7 @@ const foldText = computed(() => (shelf.isNarrowed ? 'Filters: narrowed' : 'Filte
           :class="{ 'bg-rope-wash font-semibold': shelf.filter.category === c.name }"
           :aria-pressed="shelf.filter.category === c.name"
           :title="c.name.replace('/', ' › ')"
-          @click="flip('category', c.name)"
+          @click="flipCategory(c.name)"
         >
           <span class="truncate">{{ c.name.replace('/', ' › ') }}</span><span class="text-soft">{{
             c.n
@@ -75,17 +66,7 @@ const foldText = computed(() => (shelf.isNarrowed ? 'Filters: narrowed' : 'Filte
         </button>
         <h2 class="label mt-3">Tags</h2>
         <div class="mt-1 flex flex-wrap gap-1">
-          <button
-            v-for="t in shelf.facets.tags"
-            :key="t.name"
-            type="button"
-            class="chip min-h-6"
-            :class="{ 'border-rope bg-rope-wash': shelf.filter.tag === t.name }"
-            :aria-pressed="shelf.filter.tag === t.name"
-            @click="flip('tag', t.name)"
-          >
-            {{ t.name }}
-          </button>
+          <CountChips v-model="shelf.filter.tag" :items="shelf.facets.tags" bare />
         </div>
         <button
           v-if="shelf.isNarrowed"
