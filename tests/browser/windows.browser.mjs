@@ -165,7 +165,7 @@ test('a window that closes 30 ms after a change, and two that could not send: al
       'document.activeElement.dispatchEvent(new KeyboardEvent("keydown", { key: "Enter", bubbles: true }));' +
         'setTimeout(() => { location.href = "/sessions"; }, 30);',
     );
-    await p.see('Ninth Wave Out');
+    await p.see('New session');
   };
   await closeAfter(b, 'Concertina', '-29');
   await closeAfter(a, 'Bass', '-27');
