@@ -229,7 +229,8 @@ export { applyMove, planMove, type MoveOptions, type MovePlan } from './drop/mov
 export { diffPresets } from './drop/diff.ts';
 export { FormatError } from './formats/errors.ts';
 export { WavFile, readWav, writeWav, type ReadBytes, type WavData } from './formats/wav.ts';
-export { readZip, writeZip, ZIP_LIMITS } from './formats/zip.ts';
+export { readZip, ZIP_LIMITS } from './formats/zip.ts';
+export { writeZip } from './formats/zip-write.ts';
 export { readDawproject, type DawRead } from './formats/dawproject/read.ts';
 export { writeDawproject, type DawWritten } from './formats/dawproject/write.ts';
 export { canonicalXml } from './formats/dawproject/xml.ts';

@@ -1,3 +1,4 @@
+import type { ByteSource } from './bytes.ts';
 import { FormatError } from './errors.ts';
 import { Quantiser, type Dither } from './quantise.ts';
 
@@ -42,6 +43,7 @@ export class WavFile {
   readonly sampleRate: number;
   readonly channels: number;
   readonly frames: number;
+  readonly isFloat: boolean;
   private readonly found: ReturnType<typeof findSound>;
 
   /**
@@ -58,6 +60,7 @@ export class WavFile {
     this.sampleRate = fmt.rate;
     this.channels = fmt.channels;
     this.frames = floor(this.found.size / fmt.align);
+    this.isFloat = fmt.code === FLOAT;
   }
   /** Frames from a place on, one array a channel; fewer at the end. */
   read(from: number, n: number): Float32Array[] {
@@ -69,6 +72,30 @@ export class WavFile {
     return decode(v, 1, frames * fmt.align, fmt, this.name);
   }
 }
+
+/** What is known of a sound without its samples. */
+export interface SoundFormat {
+  /** Hz */
+  sampleRate: number;
+  channels: number;
+  frames: number;
+}
+/** frames that are looked at together */
+const LOOK = 65536;
+
+/**
+ * Whether a sound can be played to its last sample, however long it is.
+ * @throws FormatError as `readWav`
+ */
+export function checkSound(source: ByteSource, name: string): SoundFormat {
+  const wav = new WavFile((at, n) => source.read(at, n), source.size, name);
+  const { sampleRate, channels, frames } = wav;
+  if (frames > MAX_FRAMES) throw tooLong(name);
+  // whole numbers are samples whatever they are; a fraction may be none
+  for (let at = 0; wav.isFloat && at < frames; at += LOOK) wav.read(at, LOOK);
+  return { sampleRate, channels, frames };
+}
+const tooLong = (name: string) => new FormatError(name, '', 'it is longer than an hour at 96 kHz. Split it.');
 
 /** Where in a file the sound lies, and how it is written. */
 function findSound(bytes: ReadBytes, length: number, name: string): { fmt: Fmt; body: number; size: number } {
@@ -154,7 +181,7 @@ function check(f: Fmt, name: string, at: number): void {
 
 function decode(v: DataView, body: number, size: number, f: Fmt, name: string): Float32Array[] {
   const frames = floor(size / f.align);
-  if (frames > MAX_FRAMES) throw new FormatError(name, '', 'it is longer than an hour at 96 kHz. Split it.');
+  if (frames > MAX_FRAMES) throw tooLong(name);
   const width = f.bits / 8;
   const out = Array.from({ length: f.channels }, () => new Float32Array(frames));
   const bytes = new Uint8Array(v.buffer, v.byteOffset, v.byteLength);

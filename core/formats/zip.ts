@@ -1,5 +1,6 @@
-import { deflateSync, inflateSync } from 'fflate';
+import { Inflate, inflateSync } from 'fflate';
 import { FormatError } from './errors.ts';
+import { crc32, crc32Of, inMemory, partOf, stretchesOf, wholeOf, type ByteSource } from './bytes.ts';
 
 export interface ZipLimits {
   entries: number;
@@ -13,238 +14,288 @@ export const ZIP_LIMITS: ZipLimits = {
 };
 /** Files by name, without a prototype: any name is only a name. */
 export type Entries = Record<string, Uint8Array>;
+/** The same, wherever their bytes lie. */
+export type Contents = Record<string, ByteSource>;
 
-/** Signatures of PKWARE APPNOTE 4.3.7, 4.3.12 and 4.3.16, and the lengths of what follows them. */
-const LOCAL = { mark: 0x04034b50, size: 30 };
-const CENTRAL = { mark: 0x02014b50, size: 46 };
-const END = { mark: 0x06054b50, size: 22 };
-const STORED = 0;
-const DEFLATED = 8;
-/** bits of the general purpose flag: encrypted, sizes after the data, names in UTF-8 (APPNOTE 4.4.4) */
+/**
+ * Signatures of PKWARE APPNOTE 4.3.7, 4.3.12, 4.3.16 and, for archives over 4 GB, 4.3.14 and 4.3.15; the lengths of
+ * what follows them.
+ */
+export const LOCAL = { mark: 0x04034b50, size: 30 };
+export const CENTRAL = { mark: 0x02014b50, size: 46 };
+export const END = { mark: 0x06054b50, size: 22 };
+export const END64 = { mark: 0x06064b50, size: 56 };
+export const LOCATOR64 = { mark: 0x07064b50, size: 20 };
+/** the extra field with sizes and places that four bytes do not hold (APPNOTE 4.5.3), and what stands for them */
+export const EXTRA64 = 1;
+export const LONG = 0xffffffff;
+export const MANY = 0xffff;
+export const STORED = 0;
+export const DEFLATED = 8;
+/** bit of the general purpose flag: encrypted (APPNOTE 4.4.4) */
 const ENCRYPTED = 1;
-const SIZES_LATER = 8;
-const UTF8 = 0x800;
+/** a directory longer than this is none */
+const LONGEST_DIRECTORY = 64 * 1024 * 1024;
+/** packed files up to this size are unpacked in memory, even where there is a place beside it */
+const SMALL = 16 * 1024 * 1024;
 
 /** An entry of an archive as it lies there: its line in the central directory and its packed data. */
-interface Part {
+export interface Part {
   name: string;
   line: Uint8Array;
+  /** extra fields in front of the data */
   extra: Uint8Array;
-  packed: Uint8Array;
+  /** bytes when unpacked */
+  size: number;
+  packed: ByteSource;
 }
 
 /** An archive that was read, with what its files alone do not say: order, dates, packing, folders, comment. */
 export interface Archive {
-  entries: Entries;
+  entries: Contents;
   parts: Part[];
   comment: Uint8Array;
 }
 
-const EMPTY: Archive = { entries: {}, parts: [], comment: new Uint8Array(0) };
+/** A place for what is unpacked and too long for memory. */
+export interface Unpacking extends ByteSource {
+  write(bytes: Uint8Array): void;
+}
+export interface OpenOptions {
+  limits?: ZipLimits;
+  /** memory, where there is none */
+  scratch?: () => Unpacking;
+  /** the archive was read whole once: what was found good then is not looked at again */
+  trusted?: boolean;
+}
 
 /**
- * Unpacks a ZIP within limits on entry count and unpacked size; names that lead outside the archive are
- * refused, and so is an entry whose size or content is not as announced.
+ * Opens a ZIP within limits on entry count and unpacked size; names that lead outside the archive are refused, and so
+ * is an entry whose size or content is not as announced. What is stored as it is stays where it lies.
  */
-export function readArchive(bytes: Uint8Array, name: string, limits: ZipLimits = ZIP_LIMITS): Archive {
-  if (bytes.length < END.size || bytes[0] !== 0x50 || bytes[1] !== 0x4b) {
+export function openArchive(source: ByteSource, name: string, options: OpenOptions = {}): Archive {
+  const start = source.read(0, 2);
+  if (source.size < END.size || start[0] !== 0x50 || start[1] !== 0x4b) {
     const way = 'this is not a ZIP archive. Choose the file that the other program exported.';
     throw new FormatError(name, 'offset 0', way);
   }
-  const v = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  const entries = noEntries();
-  const parts: Part[] = [];
-  const names = new Set<string>();
-  let total = 0;
   try {
-    const end = endOf(v);
-    const count = v.getUint16(end + 10, true);
-    if (count > limits.entries) {
-      throw new FormatError(name, '', `it holds more than ${limits.entries} entries.`);
-    }
-    let at = v.getUint32(end + 16, true);
-    for (let n = 0; n < count; n++) {
-      const part = partAt(bytes, v, at);
-      refuse(part, name, names);
-      names.add(part.name);
-      const size = sizeOf(part);
-      total += size;
-      if (size > limits.entryBytes || total > limits.totalBytes) {
-        const most = Math.round(limits.totalBytes / 1048576);
-        throw wrong(name, part, `it unpacks to more than ${most} MB; the file was not read.`);
-      }
-      parts.push(part);
-      if (!part.name.endsWith('/')) entries[part.name] = unpacked(part, size, name);
-      at += part.line.length;
-    }
-    return {
-      entries,
-      parts,
-      comment: bytes.slice(end + END.size, end + END.size + v.getUint16(end + 20, true)),
-    };
+    return new Opening(source, name, options).open();
   } catch (e) {
     if (e instanceof FormatError) throw e;
     throw new FormatError(name, '', `the archive is damaged (${(e as Error).message}). Export it again.`);
   }
 }
 
-/** The files of an archive alone. */
-export const readZip = (bytes: Uint8Array, name: string, limits?: ZipLimits): Entries =>
-  readArchive(bytes, name, limits).entries;
+/** The same of an archive in memory. */
+export const readArchive = (bytes: Uint8Array, name: string, limits?: ZipLimits): Archive =>
+  openArchive(inMemory(bytes), name, { limits });
 
-/**
- * Packs entries in their order; the same input gives the same bytes.
- * @param from the archive that they come from: what is not changed is copied as it lies there (order, dates,
- * packing, folders, comment), what is new follows
- */
-export function writeZip(entries: Entries, from: Archive = EMPTY): Uint8Array {
-  const parts = from.parts.flatMap((p) => {
-    if (p.name.endsWith('/') || entries[p.name] === from.entries[p.name]) return [p];
-    return Object.hasOwn(entries, p.name) ? [packed(p.name, entries[p.name], p)] : [];
-  });
-  const known = new Set(from.parts.map((p) => p.name));
-  for (const [name, data] of Object.entries(entries)) if (!known.has(name)) parts.push(packed(name, data));
-  return joined(parts, from.comment);
+/** The files of an archive alone. */
+export function readZip(bytes: Uint8Array, name: string, limits?: ZipLimits): Entries {
+  const out = noEntries<Uint8Array>();
+  for (const [key, content] of Object.entries(readArchive(bytes, name, limits).entries)) {
+    out[key] = wholeOf(content).slice();
+  }
+  return out;
 }
 
-export const noEntries = (): Entries => Object.create(null) as Entries;
-/** The same files in a list of its own. */
-export const copyEntries = (e: Entries): Entries => Object.assign(noEntries(), e);
+export const noEntries = <T>(): Record<string, T> => Object.create(null) as Record<string, T>;
+export const viewOf = (a: Uint8Array): DataView => new DataView(a.buffer, a.byteOffset, a.byteLength);
+export const methodOf = (p: Part): number => viewOf(p.line).getUint16(10, true);
+const sumOf = (p: Part) => viewOf(p.line).getUint32(16, true);
+const wrong = (file: string, part: { name: string }, what: string) =>
+  new FormatError(file, `entry “${part.name}”`, what);
+const long = (v: DataView, at: number) => Number(v.getBigUint64(at, true));
 
-const wrong = (file: string, part: Part, what: string) => new FormatError(file, `entry “${part.name}”`, what);
-const view = (a: Uint8Array) => new DataView(a.buffer, a.byteOffset, a.byteLength);
-const methodOf = (p: Part) => view(p.line).getUint16(10, true);
-const sumOf = (p: Part) => view(p.line).getUint32(16, true);
-const sizeOf = (p: Part) => view(p.line).getUint32(24, true);
+/** Where the directory lies. */
+interface Directory {
+  count: number;
+  at: number;
+  end: number;
+  comment: Uint8Array;
+}
 
-function endOf(v: DataView): number {
-  // the comment behind it is 65,535 bytes long at most
-  const first = Math.max(0, v.byteLength - END.size - 65535);
-  for (let at = v.byteLength - END.size; at >= first; at--) {
-    if (v.getUint32(at, true) === END.mark && at + END.size + v.getUint16(at + 20, true) <= v.byteLength) {
-      return at;
+class Opening {
+  private readonly limits: ZipLimits;
+
+  constructor(
+    private readonly source: ByteSource,
+    private readonly file: string,
+    private readonly options: OpenOptions,
+  ) {
+    this.limits = options.limits ?? ZIP_LIMITS;
+  }
+
+  open(): Archive {
+    const { count, at, end, comment } = this.directory();
+    if (count > this.limits.entries) {
+      throw new FormatError(this.file, '', `it holds more than ${this.limits.entries} entries.`);
+    }
+    if (at > end || end - at > LONGEST_DIRECTORY) throw new Error('its directory is missing');
+    const lines = this.source.read(at, end - at);
+    const entries = noEntries<ByteSource>();
+    const parts: Part[] = [];
+    const names = new Set<string>();
+    let total = 0;
+    for (let n = 0, from = 0; n < count; n++) {
+      const part = this.partAt(lines, from);
+      this.refuse(part, names);
+      names.add(part.name);
+      total += part.size;
+      if (part.size > this.limits.entryBytes || total > this.limits.totalBytes) {
+        const most = Math.round(this.limits.totalBytes / 1048576);
+        throw wrong(this.file, part, `it unpacks to more than ${most} MB; the file was not read.`);
+      }
+      parts.push(part);
+      if (!part.name.endsWith('/')) entries[part.name] = this.content(part);
+      from += part.line.length;
+    }
+    return { entries, parts, comment };
+  }
+
+  private directory(): Directory {
+    // the comment behind it is 65,535 bytes long at most
+    const from = Math.max(0, this.source.size - END.size - 65535);
+    const tail = this.source.read(from, this.source.size - from);
+    const v = viewOf(tail);
+    for (let i = tail.length - END.size; i >= 0; i--) {
+      const isHere = v.getUint32(i, true) === END.mark;
+      if (!isHere || i + END.size + v.getUint16(i + 20, true) > tail.length) continue;
+      const found = {
+        count: v.getUint16(i + 10, true),
+        at: v.getUint32(i + 16, true),
+        end: from + i,
+        comment: tail.slice(i + END.size, i + END.size + v.getUint16(i + 20, true)),
+      };
+      return this.longDirectory(found) ?? found;
+    }
+    throw new Error('its directory is missing');
+  }
+  /** What the records for archives over 4 GB say, where they are there. */
+  private longDirectory(found: Directory): Directory | null {
+    const at = found.end - LOCATOR64.size;
+    const locator = at < 0 ? new Uint8Array(0) : this.source.read(at, LOCATOR64.size);
+    if (locator.length < LOCATOR64.size || viewOf(locator).getUint32(0, true) !== LOCATOR64.mark) return null;
+    const end = long(viewOf(locator), 8);
+    const record = this.source.read(end, END64.size);
+    if (record.length < END64.size || viewOf(record).getUint32(0, true) !== END64.mark) {
+      throw new Error('its directory is cut off');
+    }
+    return { ...found, count: long(viewOf(record), 32), at: long(viewOf(record), 48), end };
+  }
+
+  private partAt(lines: Uint8Array, from: number): Part {
+    const v = viewOf(lines);
+    if (from + CENTRAL.size > lines.length || v.getUint32(from, true) !== CENTRAL.mark) {
+      throw new Error('its directory is cut off');
+    }
+    const [nameSize, extraSize, comment] = [28, 30, 32].map((o) => v.getUint16(from + o, true));
+    const behind = from + CENTRAL.size + nameSize;
+    const line = lines.subarray(from, behind + extraSize + comment);
+    const name = new TextDecoder().decode(lines.subarray(from + CENTRAL.size, behind));
+    const { size, packed, at } = this.sizes(v, from, lines.subarray(behind, behind + extraSize));
+    const local = this.source.read(at, LOCAL.size);
+    if (local.length < LOCAL.size || viewOf(local).getUint32(0, true) !== LOCAL.mark) {
+      throw new Error('an entry is not where it should be');
+    }
+    const [localName, localExtra] = [26, 28].map((o) => viewOf(local).getUint16(o, true));
+    const data = at + LOCAL.size + localName + localExtra;
+    if (data + packed > this.source.size) throw new Error('an entry is cut off');
+    const extra = this.source.read(data - localExtra, localExtra).slice();
+    return { name, line, extra, size, packed: partOf(this.source, data, packed) };
+  }
+  /** Sizes and place of an entry, from the extra field where its line has no room for them. */
+  private sizes(v: DataView, from: number, extra: Uint8Array): { size: number; packed: number; at: number } {
+    const [packed, size, at] = [20, 24, 42].map((o) => v.getUint32(from + o, true));
+    const field = [...fieldsOf(extra)].find((f) => f.id === EXTRA64);
+    if (!field) return { size, packed, at };
+    let next = 0;
+    const real = (short: number) => {
+      if (short !== LONG) return short;
+      next += 8;
+      return long(viewOf(field.data), next - 8);
+    };
+    // in this order, and only those that their own four bytes do not hold
+    const [realSize, realPacked, realAt] = [real(size), real(packed), real(at)];
+    return { size: realSize, packed: realPacked, at: realAt };
+  }
+
+  private refuse(part: Part, seen: ReadonlySet<string>): void {
+    if (unsafe(part.name)) {
+      throw wrong(this.file, part, 'this name leads outside the archive; the file was not read.');
+    }
+    if (seen.has(part.name)) throw wrong(this.file, part, 'this name is there twice.');
+    if (viewOf(part.line).getUint16(8, true) & ENCRYPTED) {
+      throw wrong(this.file, part, 'it is encrypted. Export it without a password.');
+    }
+    const method = methodOf(part);
+    if (method !== STORED && method !== DEFLATED) {
+      const what = `it is packed by a method (${method}) that is not read here. Export it again.`;
+      throw wrong(this.file, part, what);
+    }
+    // deflate packs at most about 1032 : 1 (RFC 1951); more than that is a lie about the size
+    if (part.size > 65536 && part.size > part.packed.size * 1100) {
+      throw wrong(this.file, part, 'its announced size is impossible; the file was not read.');
     }
   }
-  throw new Error('its directory is missing');
-}
 
-function partAt(bytes: Uint8Array, v: DataView, at: number): Part {
-  if (at + CENTRAL.size > bytes.length || v.getUint32(at, true) !== CENTRAL.mark) {
-    throw new Error('its directory is cut off');
+  private content(part: Part): ByteSource {
+    if (methodOf(part) === DEFLATED) return this.unpacked(part);
+    if (part.packed.size < part.size) {
+      throw wrong(this.file, part, 'it is shorter than announced. Export it again.');
+    }
+    const isGood = this.options.trusted || crc32Of(part.packed) === sumOf(part);
+    if (part.packed.size > part.size || !isGood) throw this.damaged(part);
+    return part.packed;
   }
-  const [nameSize, extraSize, comment] = [28, 30, 32].map((o) => v.getUint16(at + o, true));
-  const line = bytes.subarray(at, at + CENTRAL.size + nameSize + extraSize + comment);
-  const local = v.getUint32(at + 42, true);
-  if (local + LOCAL.size > bytes.length || v.getUint32(local, true) !== LOCAL.mark) {
-    throw new Error('an entry is not where it should be');
+  private unpacked(part: Part): ByteSource {
+    const { scratch, trusted } = this.options;
+    if (trusted) return unpackedLater(part);
+    if (scratch && part.size > SMALL) return this.unpackedInto(part, scratch());
+    // one byte more than announced, so that what is longer is seen
+    const data = inflateSync(wholeOf(part.packed), { out: new Uint8Array(part.size + 1) }).slice();
+    if (data.length < part.size) {
+      throw wrong(this.file, part, 'it is shorter than announced. Export it again.');
+    }
+    if (data.length > part.size || crc32(data) !== sumOf(part)) throw this.damaged(part);
+    return inMemory(data);
   }
-  const [localName, localExtra] = [v.getUint16(local + 26, true), v.getUint16(local + 28, true)];
-  const data = local + LOCAL.size + localName + localExtra;
-  const packedSize = v.getUint32(at + 20, true);
-  if (data + packedSize > bytes.length) throw new Error('an entry is cut off');
-  return {
-    name: new TextDecoder().decode(bytes.subarray(at + CENTRAL.size, at + CENTRAL.size + nameSize)),
-    line,
-    extra: bytes.subarray(data - localExtra, data),
-    packed: bytes.subarray(data, data + packedSize),
-  };
-}
-
-function refuse(part: Part, file: string, seen: ReadonlySet<string>): void {
-  const v = view(part.line);
-  if (unsafe(part.name)) {
-    throw wrong(file, part, 'this name leads outside the archive; the file was not read.');
+  private unpackedInto(part: Part, place: Unpacking): ByteSource {
+    let [size, sum] = [0, 0];
+    const inflate = new Inflate((bytes) => {
+      size += bytes.length;
+      if (size > part.size) throw this.damaged(part);
+      sum = crc32(bytes, sum);
+      place.write(bytes);
+    });
+    for (const bytes of stretchesOf(part.packed)) inflate.push(bytes);
+    inflate.push(new Uint8Array(0), true);
+    if (size < part.size) throw wrong(this.file, part, 'it is shorter than announced. Export it again.');
+    if (sum !== sumOf(part)) throw this.damaged(part);
+    return partOf(place, 0, size);
   }
-  if (seen.has(part.name)) throw wrong(file, part, 'this name is there twice.');
-  if (v.getUint16(8, true) & ENCRYPTED) {
-    throw wrong(file, part, 'it is encrypted. Export it without a password.');
-  }
-  const method = methodOf(part);
-  if (method !== STORED && method !== DEFLATED) {
-    throw wrong(file, part, `it is packed by a method (${method}) that is not read here. Export it again.`);
-  }
-  const size = sizeOf(part);
-  if (size === 0xffffffff || part.packed.length === 0xffffffff) {
-    throw wrong(file, part, 'it is larger than 4 GB; the file was not read.');
-  }
-  // deflate packs at most about 1032 : 1 (RFC 1951); more than that is a lie about the size
-  if (size > 65536 && size > part.packed.length * 1100) {
-    throw wrong(file, part, 'its announced size is impossible; the file was not read.');
+  private damaged(part: Part): FormatError {
+    return wrong(this.file, part, 'its content is damaged (checksum). Export it again.');
   }
 }
 
-function unpacked(part: Part, size: number, file: string): Uint8Array {
-  // one byte more than announced, so that what is longer is seen
-  const data =
-    methodOf(part) === STORED
-      ? part.packed.slice()
-      : inflateSync(part.packed, { out: new Uint8Array(size + 1) }).slice();
-  if (data.length < size) throw wrong(file, part, 'it is shorter than announced. Export it again.');
-  if (data.length > size || crc32(data) !== sumOf(part)) {
-    throw wrong(file, part, 'its content is damaged (checksum). Export it again.');
-  }
-  return data;
+/** Packed data that was found good before: unpacked when somebody reads it. */
+function unpackedLater(part: Part): ByteSource {
+  let data: Uint8Array | null = null;
+  const all = () => (data ??= inflateSync(wholeOf(part.packed), { out: new Uint8Array(part.size) }));
+  return { size: part.size, read: (at, n) => all().subarray(at, at + n) };
 }
 
-/** A file as an entry; one that takes another's place keeps how it was packed and what its line says beside. */
-function packed(name: string, data: Uint8Array, old?: Part): Part {
-  const text = new TextEncoder().encode(name);
-  const line = old ? old.line.slice() : new Uint8Array(CENTRAL.size + text.length);
-  const v = view(line);
-  if (!old) {
-    v.setUint32(0, CENTRAL.mark, true);
-    v.setUint16(4, 20, true);
-    v.setUint16(6, 20, true);
-    v.setUint16(8, UTF8, true);
-    v.setUint16(10, DEFLATED, true);
-    // 1 January 1980, where the dates of the format begin
-    v.setUint32(12, 0x00210000, true);
-    v.setUint16(28, text.length, true);
-    line.set(text, CENTRAL.size);
+/** The extra fields of an entry (APPNOTE 4.5.1); what is cut off at their end is left out. */
+export function* fieldsOf(extra: Uint8Array): Generator<{ id: number; data: Uint8Array; all: Uint8Array }> {
+  const v = viewOf(extra);
+  for (let at = 0; at + 4 <= extra.length;) {
+    const end = at + 4 + v.getUint16(at + 2, true);
+    if (end > extra.length) return;
+    yield { id: v.getUint16(at, true), data: extra.subarray(at + 4, end), all: extra.subarray(at, end) };
+    at = end;
   }
-  const stored = v.getUint16(10, true) === STORED;
-  const out = stored ? data : deflateSync(data, { level: 6 });
-  v.setUint32(16, crc32(data), true);
-  v.setUint32(20, out.length, true);
-  v.setUint32(24, data.length, true);
-  return { name, line, extra: old?.extra ?? new Uint8Array(0), packed: out };
-}
-
-function joined(parts: Part[], comment: Uint8Array): Uint8Array {
-  const nameOf = (p: Part) => p.line.subarray(CENTRAL.size, CENTRAL.size + view(p.line).getUint16(28, true));
-  const sizes = parts.map((p) => LOCAL.size + nameOf(p).length + p.extra.length + p.packed.length);
-  const data = sizes.reduce((a, b) => a + b, 0);
-  const lines = parts.reduce((a, p) => a + p.line.length, 0);
-  const out = new Uint8Array(data + lines + END.size + comment.length);
-  const v = view(out);
-  let at = 0;
-  let directory = data;
-  parts.forEach((p, i) => {
-    out.set(p.line, directory);
-    // sizes stand in front of the data here, whatever the other program did
-    const flags = view(p.line).getUint16(8, true) & ~SIZES_LATER;
-    v.setUint16(directory + 8, flags, true);
-    v.setUint32(directory + 42, at, true);
-    v.setUint32(at, LOCAL.mark, true);
-    // version, flags, method, time, date, checksum and both sizes stand in the same order in both
-    out.set(p.line.subarray(6, 28), at + 4);
-    v.setUint16(at + 6, flags, true);
-    v.setUint16(at + 26, nameOf(p).length, true);
-    v.setUint16(at + 28, p.extra.length, true);
-    out.set(nameOf(p), at + LOCAL.size);
-    out.set(p.extra, at + LOCAL.size + nameOf(p).length);
-    out.set(p.packed, at + sizes[i] - p.packed.length);
-    at += sizes[i];
-    directory += p.line.length;
-  });
-  v.setUint32(directory, END.mark, true);
-  v.setUint16(directory + 8, parts.length, true);
-  v.setUint16(directory + 10, parts.length, true);
-  v.setUint32(directory + 12, lines, true);
-  v.setUint32(directory + 16, data, true);
-  v.setUint16(directory + 20, comment.length, true);
-  out.set(comment, directory + END.size);
-  return out;
 }
 
 const unsafe = (n: string) =>
@@ -253,15 +304,3 @@ const unsafe = (n: string) =>
   n.startsWith('/') ||
   /^[a-z]:/i.test(n) ||
   n.split('/').includes('..');
-
-const CRC = Uint32Array.from({ length: 256 }, (_, n) => {
-  let c = n;
-  for (let k = 0; k < 8; k++) c = c & 1 ? (c >>> 1) ^ 0xedb88320 : c >>> 1;
-  return c;
-});
-
-function crc32(data: Uint8Array): number {
-  let c = 0xffffffff;
-  for (let i = 0; i < data.length; i++) c = CRC[(c ^ data[i]) & 255] ^ (c >>> 8);
-  return (c ^ 0xffffffff) >>> 0;
-}

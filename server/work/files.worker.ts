@@ -5,6 +5,7 @@ import { FormatError } from '../../core/formats/errors.ts';
 import { readDawproject } from '../../core/formats/dawproject/read.ts';
 import { writeDawproject, type DawWriteOptions } from '../../core/formats/dawproject/write.ts';
 import { readWav } from '../../core/formats/wav.ts';
+import { wholeOf } from "../../core/formats/bytes.ts";
 import { recallDocument, type SheetDocument } from '../../core/formats/recall-document.ts';
 import type { SheetFigure } from '../../core/formats/recall-sheet.ts';
 import { devicesIn } from '../../core/session/slots.ts';
@@ -73,7 +74,7 @@ async function carryOut(task: FileTask): Promise<FileResult> {
   const paths = session.tracks
     .flatMap((t) => devicesIn(t.chain))
     .flatMap((d) => d.foreign?.state?.path ?? []);
-  const states = paths.map((path) => ({ path, bytes: source.archive.entries[path] }));
+  const states = paths.map((path) => ({ path, bytes: wholeOf(source.archive.entries[path]) }));
   return { session, media, states, notes };
 }
 

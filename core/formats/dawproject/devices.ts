@@ -2,10 +2,10 @@ import { DEVICE_TYPES, valueIn } from '../../devices/index.ts';
 import { EQ_BANDS } from '../../devices/eq.ts';
 import { createDevice } from '../../session/create.ts';
 import { devicesIn } from '../../session/slots.ts';
-import { sha256Hex } from '../../model/json.ts';
 import type { ParamSpec } from '../../model/param.ts';
 import type { Device, Foreign, Rack, Params } from '../../model/types.ts';
-import type { Entries } from '../zip.ts';
+import { sha256Of } from '../bytes.ts';
+import type { Contents } from '../zip.ts';
 import {
   aroundOf,
   fromUnit,
@@ -111,7 +111,7 @@ const BAND: Field[] = [
 
 /** What is known beside the element when a device is read. */
 export interface DeviceReading {
-  entries: Entries;
+  entries: Contents;
   /** bpm */
   tempo: number;
   note(text: string): void;
@@ -274,7 +274,7 @@ function readForeign(e: Element, name: string, r: DeviceReading): Foreign {
     identifier: attr(e, 'deviceID') ?? '',
     vendor: attr(e, 'deviceVendor') ?? '',
     name,
-    ...(path && bytes ? { state: { sha256: sha256Hex(bytes), path } } : {}),
+    ...(path && bytes ? { state: { sha256: sha256Of(bytes), path } } : {}),
     ...(toText(e).length <= 262144 ? { xml: toText(e) } : {}),
     params: kids(kid(e, 'Parameters') ?? e)
       .filter((x) => x.parentNode?.nodeName === 'Parameters')

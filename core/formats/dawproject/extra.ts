@@ -1,3 +1,4 @@
+import { wholeOf, type ByteSource } from '../bytes.ts';
 import { DEVICE_TYPES, revisionOf } from '../../devices/index.ts';
 import { canonicalJson } from '../../model/json.ts';
 import type { HardwareUse } from '../../model/hardware.ts';
@@ -54,8 +55,9 @@ export function revisionIn(extra: Extra | null, id: string): number | undefined 
 }
 
 /** Our own entry; null where there is none. */
-export function readExtra(bytes: Uint8Array | undefined): Extra | null | 'damaged' {
-  if (!bytes) return null;
+export function readExtra(entry: ByteSource | undefined): Extra | null | 'damaged' {
+  if (!entry) return null;
+  const bytes = wholeOf(entry);
   try {
     const e = JSON.parse(new TextDecoder().decode(bytes)) as Extra;
     const whole = isObject(e) && e.version === 1 && [e.tracks, e.session, e.devices].every(isObject);

@@ -1,6 +1,5 @@
 import { createSession, createTrack } from '../../session/create.ts';
 import { COLOURS } from '../../model/colours.ts';
-import { sha256Hex } from '../../model/json.ts';
 import { validateSession } from '../../session/validate/index.ts';
 import { mediaIn } from '../../session/media.ts';
 import { mapDevices } from '../../session/slots.ts';
@@ -14,8 +13,9 @@ import {
   type Track,
 } from '../../model/types.ts';
 import { FormatError } from '../errors.ts';
-import { readWav } from '../wav.ts';
-import { readArchive, type Archive, type Entries, type ZipLimits } from '../zip.ts';
+import { inMemory, portableHash, sha256Of, wholeOf, type ByteSource, type Hash } from '../bytes.ts';
+import { checkSound } from '../wav.ts';
+import { openArchive, type Archive, type Contents, type OpenOptions, type ZipLimits } from '../zip.ts';
 import { placedSounds, type PlacedSound } from './clips.ts';
 import { RACK, readDevice, stateOf } from './devices.ts';
 import { EXTRA, ownOf, readExtra, revisionIn, type Extra } from './extra.ts';
@@ -40,25 +40,45 @@ export interface DawSource {
   paths: Map<string, string>;
 }
 
-export interface DawRead {
+export interface DawOpened {
   session: Session;
-  /** WAV bytes by media id */
-  media: Map<string, Uint8Array>;
+  /** WAV files by media id, wherever their bytes lie */
+  media: Map<string, ByteSource>;
   source: DawSource;
   /** what a person should know about what was read, in plain words */
   notes: string[];
 }
+export interface DawRead extends Omit<DawOpened, 'media'> {
+  /** WAV bytes by media id */
+  media: Map<string, Uint8Array>;
+}
+
+export interface DawOpenOptions extends OpenOptions {
+  /** what is known of the sounds of a file that was read before, by their entries: they are not looked at again */
+  known?: ReadonlyMap<string, MediaRef>;
+  /** SHA-256, where there is a faster one than ours */
+  makeHash?: () => Hash;
+}
 
 /** Reads a DAWproject file. Damaged or oversized files end in a FormatError that names the place. */
 export function readDawproject(bytes: Uint8Array, file = 'DAWproject file', limits?: ZipLimits): DawRead {
-  const archive = readArchive(bytes, file, limits);
-  const xml = archive.entries['project.xml'];
-  if (!xml) throw new FormatError(file, '', 'there is no project.xml in it, so it is not a DAWproject file.');
+  const { media, ...read } = openDawproject(inMemory(bytes), file, { limits });
+  return { ...read, media: new Map([...media].map(([id, sound]) => [id, wholeOf(sound).slice()])) };
+}
+
+/** The same of a file that may be larger than memory: its sounds stay where they lie. */
+export function openDawproject(from: ByteSource, file: string, options: DawOpenOptions = {}): DawOpened {
+  const archive = openArchive(from, file, options);
+  const project = archive.entries['project.xml'];
+  if (!project) {
+    throw new FormatError(file, '', 'there is no project.xml in it, so it is not a DAWproject file.');
+  }
+  const xml = wholeOf(project);
   const own = readExtra(archive.entries[EXTRA]);
   const damaged = `Our own entry (${EXTRA}) is damaged and was left aside: routing inputs, keys, racks and notes of this program that were in it are not there.`;
   const attempt = (extra: Extra | null, notes: string[]) => {
     const doc = parseXml(xml, file, 'project.xml');
-    return new Reader(file, archive, doc, extra, notes).read();
+    return new Reader(file, archive, doc, extra, notes, options).read();
   };
   if (own === 'damaged') return attempt(null, [damaged]);
   try {
@@ -74,13 +94,14 @@ class Reader {
   private readonly elements = new Map<string, Element>();
   private readonly channelToTrack = new Map<string, string>();
   private readonly tracks: Track[] = [];
-  private readonly media = new Map<string, Uint8Array>();
+  private readonly media = new Map<string, ByteSource>();
+  private readonly hashes = new Map<ByteSource, string>();
   private readonly refs: MediaRef[] = [];
   private readonly ids = new Set<string>();
   private unnamed = 0;
   private readonly beats: [Element, string][] = [];
   private readonly paths = new Map<string, string>();
-  private readonly entries: Entries;
+  private readonly entries: Contents;
   private readonly root: Element;
   private tempo = 120;
   private readonly note = (text: string) => void this.notes.push(text);
@@ -91,12 +112,13 @@ class Reader {
     private readonly doc: Document,
     private readonly extra: Extra | null,
     private readonly notes: string[],
+    private readonly options: DawOpenOptions,
   ) {
     this.entries = archive.entries;
     this.root = doc.documentElement!;
   }
 
-  read(): DawRead {
+  read(): DawOpened {
     if (this.root.nodeName !== 'Project') {
       throw new FormatError(this.file, where(this.root), 'a <Project> is expected at the top.');
     }
@@ -206,7 +228,7 @@ class Reader {
   private title(): string {
     const meta = this.entries['metadata.xml'];
     const title = meta
-      ? kid(parseXml(meta, this.file, 'metadata.xml').documentElement, 'Title')?.textContent?.trim()
+      ? kid(parseXml(wholeOf(meta), this.file, 'metadata.xml').documentElement, 'Title')?.textContent?.trim()
       : '';
     return (title || this.file.replace(/\.dawproject$/i, '')).slice(0, 200) || 'Imported session';
   }
@@ -410,8 +432,7 @@ class Reader {
     for (const [path, data] of Object.entries(this.entries)) {
       if (wanted.size === 0) return;
       if (!/\.wav$/i.test(path)) continue;
-      const id = sha256Hex(data);
-      if (wanted.delete(id)) this.sound(path, 'impulse response');
+      if (wanted.delete(this.idOf(path, data))) this.sound(path, 'impulse response');
     }
     for (const id of wanted) this.note(`The impulse response ${id.slice(0, 12)}… is not in the file.`);
   }
@@ -426,17 +447,7 @@ class Reader {
     const known = this.refs.find((m) => this.media.get(m.id) === data);
     if (known) return known;
     try {
-      const wav = readWav(data, path);
-      const ref: MediaRef = {
-        id: sha256Hex(data),
-        name: path.split('/').pop()!,
-        sampleRate: wav.sampleRate,
-        channels: wav.channels.length === 1 ? 1 : 2,
-        frames: wav.channels[0].length,
-      };
-      if (wav.channels.length > 2) {
-        this.note(`“${path}” has ${wav.channels.length} channels; the first two play.`);
-      }
+      const ref = this.options.known?.get(path) ?? this.refOf(path, data);
       const same = this.refs.find((m) => m.id === ref.id);
       if (same) return same;
       this.refs.push(ref);
@@ -447,6 +458,24 @@ class Reader {
       this.note(`“${track}”: ${(x as Error).message} It stays in the file and is silent here.`);
       return null;
     }
+  }
+  private refOf(path: string, data: ByteSource): MediaRef {
+    const { sampleRate, channels, frames } = checkSound(data, path);
+    if (channels > 2) this.note(`“${path}” has ${channels} channels; the first two play.`);
+    return {
+      id: this.idOf(path, data),
+      name: path.split('/').pop()!,
+      sampleRate,
+      channels: channels === 1 ? 1 : 2,
+      frames,
+    };
+  }
+  private idOf(path: string, data: ByteSource): string {
+    const known = this.options.known?.get(path)?.id ?? this.hashes.get(data);
+    if (known) return known;
+    const id = sha256Of(data, this.options.makeHash ?? portableHash);
+    this.hashes.set(data, id);
+    return id;
   }
 }
 

@@ -3,12 +3,14 @@ import { canonicalJson, same } from '../../model/json.ts';
 import { mediaIn } from '../../session/media.ts';
 import { devicesIn } from '../../session/slots.ts';
 import type { Clip, Id, MediaRef, Session, Track } from '../../model/types.ts';
-import { copyEntries, noEntries, writeZip, type Entries } from '../zip.ts';
+import { inMemory, type ByteSource } from '../bytes.ts';
+import { noEntries, type Contents } from '../zip.ts';
+import { collected, packZip, type Sink } from '../zip-write.ts';
 import { takeOut, writeClip } from './clips.ts';
 import { editDevice, newDevice, rackElement } from './devices.ts';
 import { WORDS, aimless, homesOf, writeLanes, type Home, type Word } from './lanes.ts';
 import { EXTRA, extraOf, hasExtras, readExtra } from './extra.ts';
-import { readDawproject, type DawRead } from './read.ts';
+import { openDawproject, type DawOpenOptions, type DawOpened } from './read.ts';
 import { plainNotes } from './told.ts';
 import { writeValue } from './units.ts';
 import { append, attr, ensure, kid, kids, parseXml, writeXml, type Document, type Element } from './xml.ts';
@@ -35,15 +37,40 @@ export interface DawWritten {
  * `notes` says what that is.
  */
 export function writeDawproject(session: Session, options: DawWriteOptions = {}): DawWritten {
-  return new ProjectWriter(session, options).write();
+  const { source, media = new Map<string, Uint8Array>(), states } = options;
+  const project = packDawproject(session, {
+    ...(source ? { source: inMemory(source) } : {}),
+    media: new Map([...media].map(([id, bytes]) => [id, inMemory(bytes)])),
+    states,
+  });
+  return { bytes: collected(project.write), notes: project.notes };
 }
+
+export interface DawPackOptions {
+  /** the file that the session was imported from */
+  source?: ByteSource;
+  /** how that one is opened */
+  opening?: DawOpenOptions;
+  /** WAV files by media id */
+  media?: ReadonlyMap<string, ByteSource>;
+  states?: ReadonlyMap<string, Uint8Array>;
+}
+export interface DawPacked {
+  notes: string[];
+  /** writes the file; sounds are read while it is written */
+  write: (sink: Sink) => void;
+}
+
+/** The same for sounds and files that may be larger than memory. */
+export const packDawproject = (session: Session, options: DawPackOptions = {}): DawPacked =>
+  new ProjectWriter(session, options).write();
 
 /** One project while it is written: the tree of the source, edited where the session differs from it. */
 class ProjectWriter {
-  private readonly base: DawRead | null;
+  private readonly base: DawOpened | null;
   private readonly before: Session | null;
   private readonly doc: Document;
-  private readonly entries: Entries;
+  private readonly entries: Contents;
   private readonly elements: Map<string, Element>;
   private readonly root: Element;
   private readonly structure: Element;
@@ -59,14 +86,14 @@ class ProjectWriter {
 
   constructor(
     private readonly session: Session,
-    private readonly options: DawWriteOptions,
+    private readonly options: DawPackOptions,
   ) {
     const name = session.source?.name ?? 'the imported file';
-    const base = options.source ? readDawproject(options.source, name) : null;
+    const base = options.source ? openDawproject(options.source, name, options.opening) : null;
     this.base = base;
     this.before = base?.session ?? null;
     this.doc = base?.source.doc ?? emptyProject();
-    this.entries = base ? copyEntries(base.source.archive.entries) : noEntries();
+    this.entries = Object.assign(noEntries<ByteSource>(), base?.source.archive.entries);
     this.paths = new Map(base?.source.paths);
     this.elements = base?.source.elements ?? new Map();
     this.root = this.doc.documentElement!;
@@ -76,18 +103,22 @@ class ProjectWriter {
     this.edited = !base;
   }
 
-  write(): DawWritten {
+  write(): DawPacked {
     this.settings();
     this.tracks();
     this.extra();
-    if (this.edited) this.entries['project.xml'] = writeXml(this.doc);
+    if (this.edited) this.put('project.xml', writeXml(this.doc));
     if (!this.entries['metadata.xml'] && !this.base) {
-      this.entries['metadata.xml'] = metadata(this.session.name);
+      this.put('metadata.xml', metadata(this.session.name));
     }
     return {
-      bytes: writeZip(this.entries, this.base?.source.archive),
       notes: [...plainNotes(this.session), ...this.notes],
+      write: (sink) => packZip(this.entries, sink, this.base?.source.archive),
     };
+  }
+
+  private put(path: string, bytes: Uint8Array): void {
+    this.entries[path] = inMemory(bytes);
   }
 
   private touch(): void {
@@ -142,7 +173,7 @@ class ProjectWriter {
     if (!wanted) return;
     const old = readExtra(this.entries[EXTRA]);
     if (!old || old === 'damaged' || canonicalJson(old) !== canonicalJson(extra)) {
-      this.entries[EXTRA] = new TextEncoder().encode(JSON.stringify(extra, null, 1));
+      this.put(EXTRA, new TextEncoder().encode(JSON.stringify(extra, null, 1)));
     }
   }
 
@@ -454,7 +485,7 @@ class ProjectWriter {
       for (const d of devicesIn(t.chain)) {
         const s = d.foreign?.state;
         if (s && !this.entries[s.path] && this.options.states?.has(s.sha256)) {
-          this.entries[s.path] = this.options.states.get(s.sha256)!;
+          this.put(s.path, this.options.states.get(s.sha256)!);
         }
       }
     }
