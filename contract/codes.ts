@@ -12,6 +12,7 @@ export const PROBLEMS = {
   'nothing-changed': { status: 409, title: 'Nothing changed' },
   'drop-refused': { status: 409, title: 'Drop refused' },
   'source-missing': { status: 409, title: 'Source missing' },
+  'upload-place': { status: 409, title: 'Another piece is next' },
   'changed-elsewhere': { status: 412, title: 'Changed elsewhere' },
   'too-large': { status: 413, title: 'Too large' },
   'wrong-host': { status: 421, title: 'Not this server' },
@@ -41,6 +42,8 @@ export interface ProblemBody {
   /** of “changed elsewhere”: what it stands at now */
   revision?: number;
   version?: number;
+  /** of “another piece is next”: bytes that are there */
+  received?: number;
 }
 
 /** Trying again later makes sense: the server or its database is away for the moment, or the disk is full. */

@@ -34,6 +34,13 @@ export interface SessionQuery {
   limit?: number;
 }
 
+/** A file that comes in pieces. */
+export interface NewUpload {
+  name: string;
+  /** bytes in all */
+  size: number;
+}
+
 export interface NewPreset {
   preset: Preset;
 }

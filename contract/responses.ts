@@ -72,6 +72,14 @@ export interface Revision {
 export interface Imported extends Saved {
   notes: string[];
 }
+/** How much of a file is there; all of it is sent piece by piece, each from where the one before ended. */
+export interface Upload {
+  id: string;
+  size: number;
+  received: number;
+  /** bytes of a piece, of which only the last may be shorter */
+  piece: number;
+}
 export interface Notes {
   notes: string[];
 }

@@ -509,7 +509,8 @@ async function mono() {
 async function prints() {
   const { makeDataSource } = await import(join(ROOT, 'dist/node/server/db/data-source.js'));
   const { ENTITIES } = await import(join(ROOT, 'dist/node/server/db/entities.js'));
-  const { putSession, putMedia } = await import(join(ROOT, 'dist/node/server/db/store.js'));
+  const { putSession } = await import(join(ROOT, 'dist/node/server/db/store.js'));
+  const { putMedia } = await import(join(ROOT, 'dist/node/server/db/media.js'));
   const { makeApp } = await import(join(ROOT, 'dist/node/server/app.js'));
   const { makeDemo } = await import(join(ROOT, 'dist/node/demo/index.js'));
   const core = await import(join(ROOT, 'dist/node/core/index.js'));

@@ -18,6 +18,7 @@ import { presetRoutes } from './http/presets.ts';
 import { logged } from './http/logged.ts';
 import { problems, unknownRoute } from './http/problem.ts';
 import { sessionRoutes } from './http/sessions.ts';
+import { uploadRoutes } from './http/uploads.ts';
 import { setupRoutes } from './http/setups.ts';
 import { Fingerprints } from './jobs/fingerprints.ts';
 import { PrintJobs } from './jobs/prints.ts';
@@ -45,7 +46,8 @@ export function makeApp(
   { client, hosts = [], disk, prints }: AppOptions = {},
 ): { app: Express; jobs: PrintJobs; fingerprints: Fingerprints } {
   const app = express();
-  const context: Context = { db, events: new EventHub() };
+  const work = disk ? { folder: join(disk.folder, 'work'), free: disk.free } : { folder: tmpdir() };
+  const context: Context = { db, work, events: new EventHub() };
   const fingerprints = new Fingerprints(db);
   const jobs = new PrintJobs(db, {
     folder: prints ?? join(tmpdir(), 'rope-shelf-prints'),
@@ -91,6 +93,7 @@ export function makeApp(
     presetRoutes(context, () => fingerprints.wake()),
   );
   app.use('/api/media', mediaRoutes(context));
+  app.use('/api/uploads', uploadRoutes(context));
   app.use('/api/drops', dropRoutes(context));
   app.use('/api/defaults', defaultRoutes(context));
   app.use('/api/setups', setupRoutes(context));

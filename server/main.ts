@@ -7,6 +7,7 @@ import { fillWords } from './db/words.ts';
 import { tidyRegularly } from './db/tidy.ts';
 import { log } from './db/log.ts';
 import { freeOn } from './http/disk.ts';
+import { sweepWork } from './work/work-folder.ts';
 import { renewDemo } from './renew.ts';
 import { seedDemo } from './seed.ts';
 
@@ -43,6 +44,9 @@ const server = app.listen(port, '127.0.0.1', () => {
 const rest = tidyRegularly(db);
 jobs.start();
 fingerprints.start();
+void sweepWork({ folder: join(folder, 'work') }).catch((err: unknown) =>
+  log.error({ err }, 'what earlier work left on the disk could not be cleared away'),
+);
 
 const stop = () => {
   rest();

@@ -1,7 +1,8 @@
 import type { DataSource } from 'typeorm';
 import { makeDemo } from '../demo/index.ts';
 import { OWNER, UserRow } from './db/entities.ts';
-import { putMedia, putPreset, putSession, putSetup } from './db/store.ts';
+import { putMedia } from './db/media.ts';
+import { putPreset, putSession, putSetup } from './db/store.ts';
 import { transact } from './db/transaction.ts';
 
 /** Puts the demo in once: on the first start of an empty database. */

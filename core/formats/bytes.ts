@@ -4,6 +4,8 @@ import { bytesToHex } from '@noble/hashes/utils.js';
 /** Bytes that lie somewhere, in memory or on a disk, and are read a stretch at a time. */
 export interface ByteSource {
   readonly size: number;
+  /** the file that they lie in, and from where on */
+  readonly place?: { path: string; at: number };
   /** So many bytes from a place on; fewer only at the end. They are read and never changed. */
   read(at: number, n: number): Uint8Array;
 }
@@ -20,6 +22,7 @@ export const inMemory = (bytes: Uint8Array): ByteSource => ({
 /** A part of a source: so many bytes of it from a place on. */
 export const partOf = (source: ByteSource, from: number, size: number): ByteSource => ({
   size,
+  ...(source.place ? { place: { path: source.place.path, at: source.place.at + from } } : {}),
   read: (at, n) => source.read(from + at, Math.max(0, Math.min(n, size - at))),
 });
 

@@ -8,8 +8,10 @@ import {
   VersionColumn,
 } from 'typeorm';
 import type { JobEntry, JobState, Together } from '../../contract/index.ts';
-import type { Fingerprint, Likeness, PrintFiles, Session } from '../../core/index.ts';
+import type { Fingerprint, Likeness, MediaRef, PrintFiles, Session } from '../../core/index.ts';
 
+/** More than four bytes hold; the database's client gives it as text. */
+const BYTES = { transformer: { to: (bytes?: number) => bytes, from: Number } };
 const NOW = { precision: 3, default: () => 'CURRENT_TIMESTAMP(3)' };
 
 /** Every row has an owner; this program runs for one person, `OWNER`, until it grows accounts. */
@@ -131,10 +133,23 @@ export class MediaRow {
   @Column('varchar', { length: 64 }) owner: string;
   @Column('varchar', { length: 16 }) kind: string;
   @Column('varchar', { length: 255 }) name: string;
-  @Column('int') size: number;
+  @Column('bigint', BYTES) size: number;
   @Column('int', { default: 0 }) sampleRate: number;
   @Column('int', { default: 0 }) channels: number;
   @Column('int', { default: 0 }) frames: number;
+  /** of an imported file: the sounds in it by their entries, so that they need not be looked at again */
+  @Column('json', { nullable: true, select: false }) sounds: Record<string, MediaRef> | null;
+  @CreateDateColumn(NOW) createdAt: Date;
+}
+
+/** A file on its way: it comes in pieces, which lie among those of the sounds under this id. */
+@Entity('upload')
+export class UploadRow {
+  @PrimaryColumn('char', { length: 64 }) id: string;
+  @Column('varchar', { length: 64 }) owner: string;
+  @Column('varchar', { length: 255 }) name: string;
+  @Column('bigint', BYTES) size: number;
+  @Column('bigint', { ...BYTES, default: 0 }) received: number;
   @CreateDateColumn(NOW) createdAt: Date;
 }
 
@@ -227,8 +242,7 @@ export class JobRow {
   @Column('json', { select: false }) request: Session[];
   @Column('json', { select: false, nullable: true }) printed: PrintFiles[] | null;
   @Column('int', { default: 0 }) files: number;
-  @Column('bigint', { default: 0, transformer: { to: (bytes?: number) => bytes, from: Number } })
-  bytes: number;
+  @Column('bigint', { ...BYTES, default: 0 }) bytes: number;
   /** how often it was begun, the process that prints it, and when that last said so */
   @Column('int', { default: 0 }) attempt: number;
   @Column('varchar', { length: 200, nullable: true }) worker: string | null;
@@ -267,6 +281,7 @@ export const ENTITIES = [
   SearchWordRow,
   MediaRow,
   MediaChunkRow,
+  UploadRow,
   DropRecordRow,
   SessionUseRow,
   DefaultRow,

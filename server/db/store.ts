@@ -1,19 +1,7 @@
-import { createHash } from 'node:crypto';
-import { setImmediate } from 'node:timers/promises';
 import { type DataSource, type EntityManager, IsNull } from 'typeorm';
-import {
-  devicesIn,
-  rootsOf,
-  walkSlots,
-  type MediaRef,
-  type Preset,
-  type Session,
-  type Studio,
-} from '../../core/index.ts';
+import { devicesIn, rootsOf, walkSlots, type Preset, type Session, type Studio } from '../../core/index.ts';
 import type { SetupSummary, StepKind } from '../../contract/index.ts';
 import {
-  MediaChunkRow,
-  MediaRow,
   OWNER,
   PresetRow,
   PresetVersionRow,
@@ -24,74 +12,7 @@ import {
   SetupVersionRow,
   TagRow,
 } from './entities.ts';
-import { readSound } from '../work/files.ts';
 import { transact } from './transaction.ts';
-
-const CHUNK = 1024 * 1024;
-
-/**
- * Stores bytes once, by their sha-256, in pieces of 1 MiB. WAV files are read first, so that a broken one
- * never gets in.
- */
-export async function putMedia(
-  db: DataSource | EntityManager,
-  bytes: Buffer,
-  name: string,
-  kind: 'wav' | 'dawproject' | 'state',
-): Promise<MediaRef> {
-  const id = await hashOf(bytes);
-  const sound =
-    kind === 'wav' ? await readSound(bytes, name) : { sampleRate: 0, channels: 2 as const, frames: 0 };
-  const ref: MediaRef = { id, name, ...sound };
-  const manager = 'manager' in db ? db.manager : db;
-  await transact(manager, async (m) => {
-    // one that is taken in again is young again: whoever sends it may not have saved what uses it
-    if ((await m.update(MediaRow, { id }, { createdAt: new Date() })).affected) return;
-    for (let part = 0; part * CHUNK < bytes.length || part === 0; part++) {
-      await m.query('REPLACE INTO media_chunk (media, part, owner, data) VALUES (?, ?, ?, ?)', [
-        id,
-        part,
-        OWNER,
-        bytes.subarray(part * CHUNK, (part + 1) * CHUNK),
-      ]);
-    }
-    await m.query(
-      'INSERT IGNORE INTO media (id, owner, kind, name, size, sampleRate, channels, frames) VALUES (?, ?, ?, ?, ?, ?, ?, ?)',
-      [id, OWNER, kind, name.slice(0, 255), bytes.length, ref.sampleRate, ref.channels, ref.frames],
-    );
-  });
-  return ref;
-}
-
-/** SHA-256 in pieces, between which others have their turn. */
-async function hashOf(bytes: Buffer): Promise<string> {
-  const hash = createHash('sha256');
-  for (let at = 0; at < bytes.length; at += 8 * CHUNK) {
-    hash.update(bytes.subarray(at, at + 8 * CHUNK));
-    await setImmediate();
-  }
-  return hash.digest('hex');
-}
-
-export async function getMedia(db: DataSource | EntityManager, id: string): Promise<Buffer | null> {
-  const manager = 'manager' in db ? db.manager : db;
-  const row = await manager.findOneBy(MediaRow, { id, owner: OWNER });
-  if (!row) return null;
-  const parts = await manager.find(MediaChunkRow, { where: { media: id }, order: { part: 'ASC' } });
-  const bytes = Buffer.concat(parts.map((p) => p.data));
-  if (bytes.length !== row.size) throw new Error(`Media ${id} is not complete in the database.`);
-  return bytes;
-}
-
-/** What the database has of these files, each once. */
-export async function mediaFiles(db: DataSource, ids: Iterable<string>): Promise<Map<string, Uint8Array>> {
-  const out = new Map<string, Uint8Array>();
-  for (const id of new Set(ids)) {
-    const bytes = await getMedia(db, id);
-    if (bytes) out.set(id, bytes);
-  }
-  return out;
-}
 
 export function sessionRow(id: string, s: Session): SessionRow {
   const row = new SessionRow();

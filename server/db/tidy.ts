@@ -1,5 +1,7 @@
-import type { DataSource } from 'typeorm';
+import { LessThan, type DataSource } from 'typeorm';
+import { UploadRow } from './entities.ts';
 import { log } from './log.ts';
+import { dropUpload } from './media.ts';
 import { transact } from './transaction.ts';
 
 const DAY = 24 * 3600 * 1000;
@@ -51,6 +53,9 @@ export async function tidy(db: DataSource, now = new Date()): Promise<Tidied> {
     ['fingerprint', 'preset'],
   ]);
   const sounds = await withoutUse(db, before(TRASH));
+  for (const { id } of await db.getRepository(UploadRow).findBy({ createdAt: LessThan(before(DAY)) })) {
+    await dropUpload(db, id);
+  }
   return { revisions, sessions, presets, sounds };
 }
 

@@ -1,11 +1,14 @@
 import type { Request } from 'express';
 import type { DataSource } from 'typeorm';
 import type { EventHub } from './events.ts';
+import type { WorkDisk } from '../work/work-folder.ts';
 import { HttpProblem } from './problem.ts';
 import { ID } from './dto.ts';
 
 export interface Context {
   db: DataSource;
+  /** where files lie while they are read and written */
+  work: WorkDisk;
   events: EventHub;
 }
 

@@ -1,5 +1,6 @@
 import { statfs } from 'node:fs/promises';
 import type { RequestHandler } from 'express';
+import type { WorkDisk } from '../work/work-folder.ts';
 import { HttpProblem } from './problem.ts';
 
 /** Bytes that stay free: the database needs room for its own work, and stands still without. */
@@ -17,17 +18,21 @@ export const freeOn =
     return bavail * bsize;
   };
 
-/** @throws HttpProblem when so many bytes more do not go on the disk that a folder lies on */
+/**
+ * @param what takes them, and what can be done about it
+ * @throws HttpProblem when so many bytes more do not go on the disk that a folder lies on
+ */
 export async function roomLeft(
-  { folder, free }: { folder: string; free?: () => Promise<number> },
+  { folder, free }: WorkDisk,
   bytes: number,
+  what: { takes: string; way: string },
 ): Promise<void> {
   const room = (await free?.().catch(() => Infinity)) ?? Infinity;
   if (room - bytes >= NEEDED) return;
   const [wanted, left] = [bytes, Math.max(0, room - NEEDED)].map((x) => (x / 1e9).toFixed(1));
   throw new HttpProblem(
     'disk-full',
-    `This print takes up to ${wanted} GB while it is made, and the disk that ${folder} lies on has ${left} GB left. Make room on it, take earlier prints away, or print less at a time.`,
+    `${what.takes} ${wanted} GB for a while, and the disk that ${folder} lies on has ${left} GB left. ${what.way}`,
   );
 }
 

@@ -25,6 +25,7 @@ import {
   type NewDrop,
   type NewJob,
   type NewSession,
+  type NewUpload,
   type PresetMeta,
   type SessionQuery,
   type ShelfQuery,
@@ -59,6 +60,8 @@ const flatten = (list: ValidationError[], path = ''): { field: string; message: 
 
 /** of a column for whole numbers */
 export const LARGEST = 2 ** 31 - 1;
+/** bytes of one file */
+const LARGEST_FILE = 64e9;
 export const ID = /^[\w.-]{1,64}$/;
 
 export class NewSessionDto implements NewSession {
@@ -153,8 +156,20 @@ export class DefaultDto {
   @IsOptional() @IsObject() params?: object;
 }
 
-export class FileNameDto {
+export class FileQueryDto {
   @IsOptional() @IsString() @MaxLength(255) name?: string;
+  /** it was sent in pieces before */
+  @IsOptional() @Matches(/^[0-9a-f]{64}$/) upload?: string;
+}
+export class NewUploadDto implements NewUpload {
+  @IsString() @Length(1, 255) name: string;
+  @IsInt()
+  @Min(1)
+  @Max(LARGEST_FILE, { message: 'At most 64 GB are taken in one file. Split it.' })
+  size: number;
+}
+export class PieceQueryDto {
+  @Type(() => Number) @IsInt() @Min(0) @Max(LARGEST_FILE) at: number;
 }
 
 export class SetupDto {

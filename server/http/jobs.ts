@@ -95,7 +95,10 @@ export function jobRoutes(context: Context, jobs: PrintJobs): Router {
     const songs: Song[] = [];
     for (const one of asked) songs.push(await songOf(context, one));
     const bytes = songs.reduce((sum, s) => sum + needed(s), 0);
-    await roomLeft(jobs.o, bytes);
+    await roomLeft(jobs.o, bytes, {
+      takes: 'This print takes up to',
+      way: 'Make room on it, take earlier prints away, or print less at a time.',
+    });
     const id = randomUUID();
     await repo.insert({
       id,

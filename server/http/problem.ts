@@ -10,7 +10,7 @@ export class HttpProblem extends Error {
     readonly code: ProblemCode,
     readonly detail: string,
     readonly errors: { field: string; message: string }[] = [],
-    readonly more: Pick<ProblemBody, 'revision' | 'version'> = {},
+    readonly more: Pick<ProblemBody, 'revision' | 'version' | 'received'> = {},
   ) {
     super(detail);
     this.name = 'HttpProblem';
@@ -89,7 +89,10 @@ function problemOf(err: unknown): HttpProblem | null {
   if (err instanceof DropRefused) return new HttpProblem('drop-refused', err.message);
   const e = err as Error & { status?: number; type?: string; code?: string; errno?: number };
   if (e.type === 'entity.too.large') {
-    return new HttpProblem('too-large', 'This file is larger than 300 MB. Split it or make it shorter.');
+    return new HttpProblem(
+      'too-large',
+      'More than 300 MB can’t be sent at once. Send it in pieces: /api/uploads.',
+    );
   }
   const sent = SENT_WRONG[e.type ?? ''] ?? (isClientsFault(e) ? 'The request is not readable.' : null);
   if (sent) return new HttpProblem('not-readable', sent);

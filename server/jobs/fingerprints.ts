@@ -6,7 +6,7 @@ import type { PresetLikeness, ShelfLikeness } from '../../contract/index.ts';
 import { likenessOf, mediaIn, type Fingerprint, type Likeness, type Preset } from '../../core/index.ts';
 import { FingerprintRow, OWNER, PresetVersionRow } from '../db/entities.ts';
 import { log } from '../db/log.ts';
-import { mediaFiles } from '../db/store.ts';
+import { mediaFiles } from '../db/media.ts';
 import type { FingerprintAnswer, FingerprintTask } from '../work/fingerprint.worker.ts';
 
 /** ms from one look for something to do to the next, and for which a thread without work waits */

@@ -1,12 +1,13 @@
 import { existsSync } from 'node:fs';
-import { mkdir, open, readdir, rename, rm } from 'node:fs/promises';
+import { mkdir, readdir, rename, rm } from 'node:fs/promises';
 import { hostname } from 'node:os';
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import type { DataSource, Repository } from 'typeorm';
 import type { JobEntry, JobNews } from '../../contract/index.ts';
 import { mediaIn, type PrintFiles, type Session } from '../../core/index.ts';
-import { JobRow, MediaChunkRow } from '../db/entities.ts';
+import { JobRow } from '../db/entities.ts';
+import { bringMedia, mediaRow } from '../db/media.ts';
 import { log } from '../db/log.ts';
 import { transact } from '../db/transaction.ts';
 import type { PrintAnswer, PrintTask } from '../work/print.worker.ts';
@@ -206,18 +207,9 @@ export class PrintJobs {
   private async bringSounds(songs: readonly Session[], folder: string): Promise<void> {
     await mkdir(folder, { recursive: true });
     for (const media of mediaIn(songs.flatMap((s) => s.tracks))) {
-      const file = await open(join(folder, media), 'w');
-      try {
-        for (let part = 0; ; part++) {
-          const chunk = await this.db.getRepository(MediaChunkRow).findOneBy({ media, part });
-          if (!chunk && part === 0) {
-            throw new Error('A sound of this session is not in the database any more.');
-          }
-          if (!chunk) break;
-          await file.write(chunk.data);
-        }
-      } finally {
-        await file.close();
+      const row = await mediaRow(this.db, media);
+      if (!row || !(await bringMedia(this.db, media, join(folder, media), row.size))) {
+        throw new Error('A sound of this session is not in the database any more.');
       }
     }
   }

@@ -2,19 +2,22 @@ import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { FormatError, type Session, type SheetFigure } from '../../core/index.ts';
-import type { DawWriteOptions } from '../../core/formats/dawproject/write.ts';
-import {
-  soundRead,
-  type FileAnswer,
-  type FileRead,
-  type FileResult,
-  type FileTask,
-  type FileWritten,
-  type SoundRead,
+import type { ZipLimits } from '../../core/formats/zip.ts';
+import type {
+  FileAnswer,
+  FileRead,
+  FileResult,
+  FileTask,
+  FileWritten,
+  SoundFileRead,
+  WriteTask,
 } from './files.worker.ts';
 
-/** What one file may take at most: threads at once, seconds, MB of the thread's own memory. */
-const LIMITS = { threads: 2, seconds: 60, memory: 2048 };
+/**
+ * What one file may take at most: threads at once, seconds, and one more for so many bytes of sound, MB of the thread's
+ * own memory.
+ */
+const LIMITS = { threads: 2, seconds: 60, bytesASecond: 10e6, memory: 2048 };
 
 /** The thread's program as it was built: beside this file, or in dist when this one runs from its source. */
 function program(): string {
@@ -39,12 +42,13 @@ function done(): void {
  * Reads or writes a file in a thread of its own, so that nobody else waits for it.
  * @throws FormatError when the file is at fault, or takes longer or more memory than a file may
  */
-async function inThread(task: FileTask, file: string): Promise<FileResult> {
+async function inThread(task: FileTask, file: string, size = 0): Promise<FileResult> {
+  const seconds = Math.round(LIMITS.seconds + size / LIMITS.bytesASecond);
   await turn();
   const worker = new Worker(program(), {
     resourceLimits: { maxOldGenerationSizeMb: LIMITS.memory },
   });
-  const timer = setTimeout(() => void worker.terminate(), LIMITS.seconds * 1000);
+  const timer = setTimeout(() => void worker.terminate(), seconds * 1000);
   try {
     const answer = await new Promise<FileAnswer>((resolve, reject) => {
       worker.once('message', resolve);
@@ -56,13 +60,7 @@ async function inThread(task: FileTask, file: string): Promise<FileResult> {
         ),
       );
       worker.once('exit', () =>
-        reject(
-          new FormatError(
-            file,
-            '',
-            `it takes longer than ${LIMITS.seconds} seconds. Split it and try again.`,
-          ),
-        ),
+        reject(new FormatError(file, '', `it takes longer than ${seconds} seconds. Split it and try again.`)),
       );
       worker.postMessage(task);
     });
@@ -76,19 +74,29 @@ async function inThread(task: FileTask, file: string): Promise<FileResult> {
   }
 }
 
-/** Bytes of a sound that are read at once; more would let others wait. */
-const SHORT = 4 * 1024 * 1024;
+/** A file on the disk, and what it is called. */
+interface NamedFile {
+  path: string;
+  name: string;
+  size: number;
+}
+
 /** What a WAV file holds. */
-export const readSound = async (bytes: Uint8Array, name: string): Promise<SoundRead> =>
-  bytes.length <= SHORT
-    ? soundRead(bytes, name)
-    : ((await inThread({ op: 'sound', bytes, name }, name)) as SoundRead);
-/** What a DAWproject file holds. */
-export const readFile = (bytes: Uint8Array, name: string): Promise<FileRead> =>
-  inThread({ op: 'read', bytes, name }, name) as Promise<FileRead>;
-/** A session as a DAWproject file. */
-export const writeFile = (session: Session, options: DawWriteOptions): Promise<FileWritten> =>
-  inThread({ op: 'write', session, options }, session.name) as Promise<FileWritten>;
+export const readSound = ({ path, name, size }: NamedFile): Promise<SoundFileRead> =>
+  inThread({ op: 'sound', path, name }, name, size) as Promise<SoundFileRead>;
+/** What a DAWproject file holds. @param folder for what is unpacked of it */
+export const readFile = (
+  { path, name, size }: NamedFile,
+  folder: string,
+  limits: ZipLimits,
+): Promise<FileRead> => inThread({ op: 'read', path, name, folder, limits }, name, size) as Promise<FileRead>;
+/** A session as a DAWproject file. @param size bytes of its sounds */
+export const writeFile = (
+  session: Session,
+  parts: Omit<WriteTask, 'op' | 'session'>,
+  size: number,
+): Promise<FileWritten> =>
+  inThread({ op: 'write', session, ...parts }, session.name, size) as Promise<FileWritten>;
 /** A session's recall sheet as PDF. */
 export const writeSheet = (session: Session, figures: SheetFigure[]): Promise<Uint8Array> =>
   inThread({ op: 'sheet', session, figures }, session.name) as Promise<Uint8Array>;

@@ -3,7 +3,7 @@ import type { Express } from 'express';
 import request from 'supertest';
 import type { DataSource } from 'typeorm';
 import { tidy } from '../../server/db/tidy.ts';
-import { putMedia } from '../../server/db/store.ts';
+import { putMedia } from '../../server/db/media.ts';
 import { writeWav } from '../../core/index.ts';
 import { sine } from '../support/build.ts';
 import { startApi } from '../support/server.ts';
