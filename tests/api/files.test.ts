@@ -39,10 +39,11 @@ async function sent(name: string, bytes: Uint8Array): Promise<string> {
 }
 const bodyOf = async (path: string): Promise<Buffer> =>
   (await request(app).get(path).buffer(true).parse(binary).expect(200)).body as Buffer;
-function binary(res: NodeJS.ReadableStream, done: (e: Error | null, bytes: Buffer) => void): void {
+function binary(res: unknown, done: (e: Error | null, bytes: Buffer) => void): void {
+  const from = res as NodeJS.ReadableStream;
   const parts: Buffer[] = [];
-  res.on('data', (part: Buffer) => parts.push(part));
-  res.on('end', () => done(null, Buffer.concat(parts)));
+  from.on('data', (part: Buffer) => parts.push(part));
+  from.on('end', () => done(null, Buffer.concat(parts)));
 }
 const SOUND = writeWav([noise(70, 0.2, 1), noise(70, 0.2, 2)], 48000, 24);
 

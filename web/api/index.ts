@@ -1,5 +1,4 @@
 import {
-  isPassing,
   type CurrentVersions,
   type DefaultValue,
   type Defaults,
@@ -10,7 +9,6 @@ import {
   type Imported,
   type JobDetail,
   type JobEntry,
-  type LocalCode,
   type MediaList,
   type NewDrop,
   type NewJob,
@@ -22,8 +20,6 @@ import {
   type PresetMeta,
   type PresetPage,
   type PresetSaved,
-  type ProblemBody,
-  type ProblemCode,
   type Revision,
   type Saved,
   type SessionDocument,
@@ -38,79 +34,29 @@ import {
   type UpdatesSaid,
 } from '../../contract/index.ts';
 import { printedFromJson, type MediaRef, type Preset, type Session, type Studio } from '../../core/index.ts';
+import { call, query, type Blank } from './call.ts';
+import { sendInPieces } from './sending.ts';
 
-/** An answer of the server that was not a success, in words for a person, with its stable code. */
-export class ApiError extends Error {
-  constructor(
-    readonly code: ProblemCode | LocalCode,
-    message: string,
-    readonly body: Partial<ProblemBody> = {},
-  ) {
-    super(message);
-    this.name = 'ApiError';
-  }
-  /** the server or its database is away for the moment: trying again makes sense */
-  get passing(): boolean {
-    return isPassing(this.code);
-  }
-}
-
-export const CLIENT = Math.random().toString(36).slice(2, 12);
-
-async function call<T>(
-  method: string,
-  path: string,
-  options: {
-    json?: unknown;
-    raw?: Blob | ArrayBuffer;
-    headers?: Record<string, string>;
-    keepalive?: boolean;
-    /** gives the request up */
-    signal?: AbortSignal;
-  } = {},
-): Promise<T> {
-  let r: Response;
-  try {
-    r = await fetch('/api' + path, {
-      method,
-      keepalive: options.keepalive,
-      signal: options.signal,
-      headers: {
-        'X-Client': CLIENT,
-        ...(options.json !== undefined ? { 'Content-Type': 'application/json' } : {}),
-        ...options.headers,
-      },
-      body: options.json !== undefined ? JSON.stringify(options.json) : options.raw,
-    });
-  } catch {
-    throw new ApiError(
-      'no-answer',
-      'The server does not answer. If Rope Shelf was ended on this computer, start it again. What you did is kept in this window and sent when it is back.',
-    );
-  }
-  if (r.ok) return (r.status === 204 ? undefined : await r.json()) as T;
-  const body = (await r.json().catch(() => ({}))) as Partial<ProblemBody>;
-  throw new ApiError(codeOf(r.status, body), body.detail ?? `The server answered ${r.status}.`, body);
-}
-
-/** What stands between may answer for the server, without a code: 502 to 504 mean that it is away. */
-function codeOf(status: number, body: Partial<ProblemBody>): ProblemCode | LocalCode {
-  return body.code ?? (status >= 502 && status <= 504 ? 'no-answer' : 'unknown');
-}
-
-/** Fields of a query that may be left blank. */
-export type Blank<T> = { [K in keyof T]: T[K] | '' };
-
-const query = (o: object) => {
-  const p = new URLSearchParams();
-  for (const [k, v] of Object.entries(o)) if (v !== undefined && v !== null && v !== '') p.set(k, String(v));
-  return p.size ? '?' + p.toString() : '';
-};
+export { ApiError, CLIENT, type Blank } from './call.ts';
 
 /** What a change is called in the history. */
 export type StepWords = Pick<HistoryEntry, 'label' | 'kind'>;
 /** letters of a step's words that are sent along */
 const MOST_WORDS = 200;
+
+/** bytes of a file that goes in one request; a longer one is sent in pieces, with its progress shown */
+const AT_ONCE = 8 * 1024 * 1024;
+
+/** Gives a file to the server, however long it is. */
+function give<T>(file: File, path: string, type: string): Promise<T> {
+  if (file.size > AT_ONCE) {
+    return sendInPieces(file, (upload, signal) => call<T>('POST', `${path}${query({ upload })}`, { signal }));
+  }
+  return call<T>('POST', `${path}${query({ name: file.name })}`, {
+    raw: file,
+    headers: { 'Content-Type': type },
+  });
+}
 
 export const api = {
   sessions: (o: Blank<SessionQuery> = {}, signal?: AbortSignal) =>
@@ -138,11 +84,7 @@ export const api = {
     call<SessionDocument>('GET', `/sessions/${id}/history/${revision}`),
   deleteSession: (id: string) => call<void>('DELETE', `/sessions/${id}`),
   restoreSession: (id: string) => call<void>('POST', `/sessions/${id}/restore`),
-  importFile: (file: File) =>
-    call<Imported>('POST', `/sessions/import${query({ name: file.name })}`, {
-      raw: file,
-      headers: { 'Content-Type': 'application/octet-stream' },
-    }),
+  importFile: (file: File) => give<Imported>(file, '/sessions/import', 'application/octet-stream'),
   exportNotes: (id: string) => call<Notes>('GET', `/sessions/${id}/export/notes`),
   presets: (o: Blank<ShelfQuery>, signal?: AbortSignal) =>
     call<PresetPage>('GET', `/presets${query(o)}`, { signal }),
@@ -189,11 +131,7 @@ export const api = {
   setDefault: (name: string, value: DefaultValue) => call<void>('PUT', `/defaults/${name}`, { json: value }),
   clearDefault: (name: string) => call<void>('DELETE', `/defaults/${name}`),
   media: () => call<MediaList>('GET', '/media'),
-  upload: (file: File) =>
-    call<MediaRef>('POST', `/media${query({ name: file.name })}`, {
-      raw: file,
-      headers: { 'Content-Type': 'audio/wav' },
-    }),
+  upload: (file: File) => give<MediaRef>(file, '/media', 'audio/wav'),
   recordDrop: (o: NewDrop) => call<{ id: string }>('POST', '/drops', { json: o }),
   jobs: () => call<JobEntry[]>('GET', '/jobs'),
   job: async (id: string): Promise<JobDetail> => {

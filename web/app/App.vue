@@ -7,6 +7,7 @@ import { useRoute, useRouter } from 'vue-router';
 import { useSession } from '../document/doc.ts';
 import { useAudio } from '../features/transport/index.ts';
 import { vOneStop } from '../ui/one-stop.ts';
+import Sendings from './Sendings.vue';
 import Toasts from '../ui/Toasts.vue';
 import { useUi } from '../ui/window.ts';
 import { useShortcuts } from '../ui/shortcuts.ts';
@@ -153,6 +154,7 @@ const saveText = computed(
     <RouterView />
     <Palette :commands="commands" :prepare="prepareCommands" />
     <SheetHost />
+    <Sendings class="no-print" />
     <Toasts class="no-print" />
   </div>
 </template>

@@ -71,8 +71,12 @@ export function makeMessages() {
   function close(id: number) {
     toasts.value = toasts.value.filter((t) => t.id !== id);
   }
-  const fail = (e: unknown, matter: Matter | '' = ''): number =>
-    say(e instanceof Error ? e.message : String(e), 'error', [], 0, matter);
+  function fail(e: unknown, matter: Matter | '' = ''): number {
+    const text = e instanceof Error ? e.message : String(e);
+    const isStopped = e instanceof Error && e.name === 'Stopped';
+    // what a person stopped is no error
+    return isStopped ? say(text) : say(text, 'error', [], 0, matter);
+  }
   /** A matter is over: what was said of it goes, and what was offered because of it. */
   function settle(matter: Matter): void {
     const left = toasts.value.filter((t) => t.matter !== matter);
