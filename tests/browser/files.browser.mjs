@@ -1,0 +1,84 @@
+// Long files: seen on their way, cut off and gone on with, stopped; in and out again.
+import assert from 'node:assert/strict';
+import { mkdtempSync, statSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { after, before, test } from 'node:test';
+import { writeWav } from '../../dist/node/core/index.js';
+import { copy, document, withTracks, changed } from './api.mjs';
+import { openBrowser } from './driver.mjs';
+
+const base = process.env.BASE;
+const folder = mkdtempSync(join(tmpdir(), 'rope-shelf-long-'));
+const SECONDS = 120;
+let p;
+before(async () => {
+  p = await openBrowser(base);
+});
+after(async () => {
+  // the line is cut on purpose
+  const said = (await p.errors()).filter((e) => !e.includes('/api/uploads') && !e.includes('ERR_INTERNET'));
+  assert.deepEqual(said, []);
+  await p.quit();
+});
+
+/** The line to the server: bytes a second, or cut. */
+const network = (bytesASecond, offline = false) =>
+  p.driver.setNetworkConditions({
+    offline,
+    latency: 5,
+    download_throughput: bytesASecond,
+    upload_throughput: bytesASecond,
+  });
+/** A session with two minutes of stereo sound, as a file of another program. */
+async function longFile(name) {
+  const side = Float32Array.from({ length: SECONDS * 48000 }, (_, i) => 0.3 * Math.sin(i / 9 + (i % 977)));
+  const sound = await fetch(`${base}/api/media?name=watch.wav`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'audio/wav' },
+    body: writeWav([side, side], 48000, 24),
+  });
+  const ref = await sound.json();
+  const id = await copy(name, 'kelp-and-copper');
+  await changed(id, (s) => [{ op: 'replace', path: '/media', value: [...s.media, ref] }]);
+  const clip = { id: 'long', media: ref.id, start: 0, offset: 0, length: SECONDS, gain: 0 };
+  await withTracks(id, (tracks) => tracks.map((t) => (t.name === 'Bass' ? { ...t, clips: [clip] } : t)));
+  const out = await fetch(`${base}/api/sessions/${id}/export`);
+  const path = join(folder, `${name}.dawproject`);
+  writeFileSync(path, Buffer.from(await out.arrayBuffer()));
+  assert.ok(statSync(path).size > 34e6, 'sound is stored as it is');
+  return { path, media: ref.id };
+}
+const give = async (path) => {
+  const input = await p.driver.findElement({ css: 'main input[type="file"]' });
+  await input.sendKeys(path);
+};
+
+test('a file of 35 MB over a slow line: seen on its way, cut, gone on with, and there; stopped another time', async () => {
+  const { path, media } = await longFile('Long watch');
+  await p.go('/sessions');
+  await p.find('button', 'New session');
+  await network(6e6);
+  await give(path);
+  await p.find('progress', 'Sending Long watch.dawproject');
+  await p.see('% of');
+  assert.deepEqual(await p.axe(), []);
+  await network(6e6, true);
+  await p.see('it goes on when it is back');
+  await network(1e9);
+  await p.see('“Long watch.dawproject” is imported');
+  assert.equal(await p.has('progress', 'Sending Long watch.dawproject'), null);
+  await p.click('Open it');
+  await p.line('Bass');
+  const id = (await p.driver.getCurrentUrl()).split('/').pop();
+  const bass = (await document(id)).tracks.find((t) => t.name === 'Bass');
+  assert.equal(bass.clips[0].media, media);
+
+  await p.go('/sessions');
+  await p.find('button', 'New session');
+  await network(4e6);
+  await give(path);
+  await p.click('Stop sending Long watch.dawproject');
+  await p.see('was not taken in: you stopped it');
+  await network(1e9);
+});
