@@ -231,6 +231,19 @@ export { FormatError } from './formats/errors.ts';
 export { WavFile, readWav, writeWav, type ReadBytes, type WavData } from './formats/wav.ts';
 export { readZip, ZIP_LIMITS } from './formats/zip.ts';
 export { writeZip } from './formats/zip-write.ts';
+export {
+  PACK_LIMITS,
+  readPack,
+  studioHash,
+  writePack,
+  type PackAbout,
+  type PackContents,
+  type PackDocument,
+  type PackLine,
+  type PackRead,
+  type PackedFileKind,
+} from './formats/pack.ts';
+export { fateOf, nameFromPack, type PackFate } from './shelf/pack-fate.ts';
 export { readDawproject, type DawRead } from './formats/dawproject/read.ts';
 export { writeDawproject, type DawWritten } from './formats/dawproject/write.ts';
 export { canonicalXml } from './formats/dawproject/xml.ts';

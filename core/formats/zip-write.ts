@@ -39,13 +39,17 @@ export type Sink = (bytes: Uint8Array) => void;
  * packing, folders, comment), what is new follows
  */
 export function packZip(entries: Contents, sink: Sink, from: Archive = EMPTY): void {
-  const parts = from.parts.flatMap((p) => {
-    if (p.name.endsWith('/') || entries[p.name] === from.entries[p.name]) return [p];
-    return Object.hasOwn(entries, p.name) ? [packed(p.name, entries[p.name], p)] : [];
-  });
+  join(partsFor(entries, from), from.comment, sink);
+}
+
+/** One after the other, so that what was packed for one is forgotten when it is written. */
+function* partsFor(entries: Contents, from: Archive): Generator<Part> {
+  for (const p of from.parts) {
+    if (p.name.endsWith('/') || entries[p.name] === from.entries[p.name]) yield p;
+    else if (Object.hasOwn(entries, p.name)) yield packed(p.name, entries[p.name], p);
+  }
   const known = new Set(from.parts.map((p) => p.name));
-  for (const [name, data] of Object.entries(entries)) if (!known.has(name)) parts.push(packed(name, data));
-  join(parts, from.comment, sink);
+  for (const [name, data] of Object.entries(entries)) if (!known.has(name)) yield packed(name, data);
 }
 
 /** Packs entries that are in memory. */
@@ -95,21 +99,21 @@ function freshLine(name: string): Uint8Array {
   return line;
 }
 
-function join(parts: readonly Part[], comment: Uint8Array, sink: Sink): void {
+function join(parts: Iterable<Part>, comment: Uint8Array, sink: Sink): void {
   let at = 0;
   const put: Sink = (bytes) => {
     sink(bytes);
     at += bytes.length;
   };
-  const places = parts.map((p) => {
-    const place = at;
+  const lines: Uint8Array[] = [];
+  for (const p of parts) {
+    lines.push(lineOf(p, at));
     put(headOf(p));
     for (const bytes of stretchesOf(p.packed)) put(bytes);
-    return place;
-  });
+  }
   const directory = at;
-  parts.forEach((p, i) => put(lineOf(p, places[i])));
-  put(endOf({ count: parts.length, directory, end: at, comment }));
+  lines.forEach(put);
+  put(endOf({ count: lines.length, directory, end: at, comment }));
 }
 
 /** Eight bytes for each number. */

@@ -106,6 +106,8 @@ export const methodOf = (p: Part): number => viewOf(p.line).getUint16(10, true);
 const sumOf = (p: Part) => viewOf(p.line).getUint32(16, true);
 const wrong = (file: string, part: { name: string }, what: string) =>
   new FormatError(file, `entry “${part.name}”`, what);
+const damaged = (file: string, part: Part) =>
+  wrong(file, part, 'its content is damaged (checksum). Export it again.');
 const long = (v: DataView, at: number) => Number(v.getBigUint64(at, true));
 
 /** Where the directory lies. */
@@ -246,44 +248,51 @@ class Opening {
       throw wrong(this.file, part, 'it is shorter than announced. Export it again.');
     }
     const isGood = this.options.trusted || crc32Of(part.packed) === sumOf(part);
-    if (part.packed.size > part.size || !isGood) throw this.damaged(part);
+    if (part.packed.size > part.size || !isGood) throw damaged(this.file, part);
     return part.packed;
   }
   private unpacked(part: Part): ByteSource {
     const { scratch, trusted } = this.options;
-    if (trusted) return unpackedLater(part);
+    if (trusted) return unpackedLater(part, this.file);
     if (scratch && part.size > SMALL) return this.unpackedInto(part, scratch());
     // one byte more than announced, so that what is longer is seen
     const data = inflateSync(wholeOf(part.packed), { out: new Uint8Array(part.size + 1) }).slice();
     if (data.length < part.size) {
       throw wrong(this.file, part, 'it is shorter than announced. Export it again.');
     }
-    if (data.length > part.size || crc32(data) !== sumOf(part)) throw this.damaged(part);
+    if (data.length > part.size || crc32(data) !== sumOf(part)) throw damaged(this.file, part);
     return inMemory(data);
   }
   private unpackedInto(part: Part, place: Unpacking): ByteSource {
     let [size, sum] = [0, 0];
     const inflate = new Inflate((bytes) => {
       size += bytes.length;
-      if (size > part.size) throw this.damaged(part);
+      if (size > part.size) throw damaged(this.file, part);
       sum = crc32(bytes, sum);
       place.write(bytes);
     });
     for (const bytes of stretchesOf(part.packed)) inflate.push(bytes);
     inflate.push(new Uint8Array(0), true);
     if (size < part.size) throw wrong(this.file, part, 'it is shorter than announced. Export it again.');
-    if (sum !== sumOf(part)) throw this.damaged(part);
+    if (sum !== sumOf(part)) throw damaged(this.file, part);
     return partOf(place, 0, size);
-  }
-  private damaged(part: Part): FormatError {
-    return wrong(this.file, part, 'its content is damaged (checksum). Export it again.');
   }
 }
 
+/** longer ones are kept when they were unpacked: they are read a stretch at a time */
+const KEPT = 256 * 1024;
+
 /** Packed data that was found good before: unpacked when somebody reads it. */
-function unpackedLater(part: Part): ByteSource {
+function unpackedLater(part: Part, file: string): ByteSource {
   let data: Uint8Array | null = null;
-  const all = () => (data ??= inflateSync(wholeOf(part.packed), { out: new Uint8Array(part.size) }));
+  const unpack = () => {
+    try {
+      return inflateSync(wholeOf(part.packed), { out: new Uint8Array(part.size) });
+    } catch {
+      throw damaged(file, part);
+    }
+  };
+  const all = () => (part.size > KEPT ? (data ??= unpack()) : unpack());
   return { size: part.size, read: (at, n) => all().subarray(at, at + n) };
 }
 
