@@ -41,6 +41,25 @@ export interface NewUpload {
   size: number;
 }
 
+/** What goes into a pack. */
+export interface NewPack {
+  presets?: string[];
+  /** all presets of a category */
+  category?: string;
+  setups?: string[];
+  /** sessions with their sounds */
+  sessions?: string[];
+  /** all there is, with histories: a backup */
+  everything?: boolean;
+  /** of presets and studios; all when left out */
+  versions?: 'all' | 'newest';
+}
+/** A pack that was sent in pieces; `leave`: what stays out, as “preset/…”, “setup/…”, “session/…”. */
+export interface TakePack {
+  upload: string;
+  leave?: string[];
+}
+
 export interface NewPreset {
   preset: Preset;
 }

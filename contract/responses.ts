@@ -1,6 +1,7 @@
 import type {
   Likeness,
   MediaRef,
+  PackFate,
   Params,
   Preset,
   PresetKind,
@@ -79,6 +80,36 @@ export interface Upload {
   received: number;
   /** bytes of a piece, of which only the last may be shorter */
   piece: number;
+}
+/** One thing of a pack, and what would become of it. */
+export interface PackItem {
+  kind: 'preset' | 'setup' | 'session';
+  id: string;
+  name: string;
+  fate: PackFate;
+  /** versions that would come */
+  versions: number;
+  /** under which name it would come, where that is another one */
+  as?: string;
+}
+/** What would happen if a pack were taken in. */
+export interface PackPlan {
+  name: string;
+  madeAt: string;
+  items: PackItem[];
+  /** sounds and other files that are not here yet, and their bytes */
+  files: number;
+  bytes: number;
+  notes: string[];
+}
+/** What was taken in; `id` takes it back. */
+export interface PackTaken {
+  id: string;
+  items: PackItem[];
+}
+/** What could not be taken back, because it went on since. */
+export interface PackBack {
+  kept: string[];
 }
 export interface Notes {
   notes: string[];

@@ -14,6 +14,7 @@ import { dropRoutes } from './http/drops.ts';
 import { jobRoutes } from './http/jobs.ts';
 import { likenessRoutes } from './http/likeness.ts';
 import { mediaRoutes } from './http/media.ts';
+import { packRoutes } from './http/packs.ts';
 import { presetRoutes } from './http/presets.ts';
 import { logged } from './http/logged.ts';
 import { problems, unknownRoute } from './http/problem.ts';
@@ -93,6 +94,10 @@ export function makeApp(
     presetRoutes(context, () => fingerprints.wake()),
   );
   app.use('/api/media', mediaRoutes(context));
+  app.use(
+    '/api/packs',
+    packRoutes(context, () => fingerprints.wake()),
+  );
   app.use('/api/uploads', uploadRoutes(context));
   app.use('/api/drops', dropRoutes(context));
   app.use('/api/defaults', defaultRoutes(context));

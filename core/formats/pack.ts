@@ -36,6 +36,8 @@ export interface PackSessionLine {
   id: Id;
   name: string;
   folder: string;
+  /** of a backup: how many changes it had seen */
+  revision?: number;
 }
 export interface PackAbout {
   format: typeof PACK_FORMAT;
@@ -47,6 +49,8 @@ export interface PackAbout {
   presets: PackLine[];
   setups: PackLine[];
   sessions: PackSessionLine[];
+  /** of a backup: what new devices, lines and sessions begin with */
+  defaults?: Record<string, unknown>;
   /** SHA-256 of every other file of the pack */
   files: Record<string, string>;
 }
@@ -68,6 +72,9 @@ const FOLDERS: Record<PackedFileKind, [folder: string, end: string]> = {
   state: ['states', ''],
   dawproject: ['sources', '.dawproject'],
 };
+/** Rows of a backup that belong to a session: a line of JSON each. */
+export type PackedRows = 'history' | 'drops';
+export const pathOfRows = (kind: PackedRows, session: Id): string => `${kind}/${session}.jsonl`;
 export const pathOfFile = (kind: PackedFileKind, id: string): string =>
   `${FOLDERS[kind][0]}/${id}${FOLDERS[kind][1]}`;
 
@@ -297,7 +304,7 @@ export class PackReader {
       this.files.push({ kind, sha256: sum, path, data });
       return;
     }
-    if (!/^(presets|setups|sessions)\//.test(path)) {
+    if (!/^(presets|setups|sessions|history|drops)\//.test(path)) {
       throw new FormatError(this.name, path, 'nothing of this program is called that. Make the pack again.');
     }
   }
@@ -322,6 +329,17 @@ export class PackReader {
       if (sha256Of(bytes) !== this.about.files[path]) throw this.damaged(path);
       const document = this.checked(path, folder, parsed(bytes, this.name, path));
       yield { document, path, bytes };
+    }
+  }
+  /** The rows of a session in a backup; none where it has none. */
+  *rows(kind: PackedRows, session: Id): Generator<unknown> {
+    const path = pathOfRows(kind, session);
+    const entry = Object.hasOwn(this.about.files, path) ? this.entries[path] : null;
+    if (!entry) return;
+    const bytes = wholeOf(entry);
+    if (sha256Of(inMemory(bytes)) !== this.about.files[path]) throw this.damaged(path);
+    for (const line of new TextDecoder().decode(bytes).split('\n')) {
+      if (line) yield parsed(inMemory(utf8(line)), this.name, path);
     }
   }
   private checked(path: string, folder: string, value: unknown): PackDocument {

@@ -15,6 +15,7 @@ const ORDER = [
   'web/ui',
   'server',
   'server/http',
+  'server/packs',
   'server/jobs',
   'server/db',
   'server/work',

@@ -162,6 +162,26 @@ export class MediaChunkRow {
   @Column('longblob') data: Buffer;
 }
 
+/** What a pack brought, so that it can be taken back. */
+@Entity('pack_taken')
+export class PackTakenRow {
+  @PrimaryColumn('varchar', { length: 64 }) id: string;
+  @Column('varchar', { length: 64 }) owner: string;
+  @Column('varchar', { length: 255 }) name: string;
+  @Column('json') made: PackMade;
+  @CreateDateColumn(NOW) createdAt: Date;
+}
+/** The rows that came, and those that went on: from which version to which. */
+export interface PackMade {
+  presets: string[];
+  setups: string[];
+  sessions: string[];
+  presetVersions: { id: string; from: number; to: number }[];
+  setupVersions: { id: string; from: number; to: number }[];
+  /** brought back from the trash */
+  back: { kind: 'preset' | 'setup' | 'session'; id: string }[];
+}
+
 @Entity('drop_record')
 @Index(['owner', 'session'])
 @Index(['owner', 'preset'])
@@ -282,6 +302,7 @@ export const ENTITIES = [
   MediaRow,
   MediaChunkRow,
   UploadRow,
+  PackTakenRow,
   DropRecordRow,
   SessionUseRow,
   DefaultRow,

@@ -127,7 +127,7 @@ export async function* chunksOf(db: DataSource | EntityManager, media: string): 
  * @returns false where it is not there, or not whole
  */
 export async function bringMedia(
-  db: DataSource,
+  db: DataSource | EntityManager,
   media: string,
   path: string,
   size: number,

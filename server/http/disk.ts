@@ -1,5 +1,7 @@
 import { statfs } from 'node:fs/promises';
 import type { RequestHandler } from 'express';
+import { PACK_LIMITS, ZIP_LIMITS } from '../../core/index.ts';
+import type { ZipLimits } from '../../core/formats/zip.ts';
 import type { WorkDisk } from '../work/work-folder.ts';
 import { HttpProblem } from './problem.ts';
 
@@ -67,3 +69,16 @@ export function roomOnDisk(folder: string, free: () => Promise<number>): Request
     );
   };
 }
+
+/** What a file may unpack to: a day of sound, as long as there is room for it. */
+export async function limitsOn({ free }: WorkDisk): Promise<ZipLimits> {
+  const room = (await free?.().catch(() => Infinity)) ?? Infinity;
+  const most = Math.min(64e9, Math.max(ZIP_LIMITS.totalBytes, room - ZIP_LIMITS.totalBytes));
+  return { entries: 20_000, entryBytes: most, totalBytes: most };
+}
+
+/** The same of a pack, which holds many small files. */
+export const packLimits = async (disk: WorkDisk): Promise<ZipLimits> => ({
+  ...(await limitsOn(disk)),
+  entries: PACK_LIMITS.entries,
+});

@@ -25,10 +25,12 @@ import {
   type NewDrop,
   type NewJob,
   type NewSession,
+  type NewPack,
   type NewUpload,
   type PresetMeta,
   type SessionQuery,
   type ShelfQuery,
+  type TakePack,
   type UpdateSessions,
   type Versions,
 } from '../../contract/index.ts';
@@ -160,6 +162,18 @@ export class FileQueryDto {
   @IsOptional() @IsString() @MaxLength(255) name?: string;
   /** it was sent in pieces before */
   @IsOptional() @Matches(/^[0-9a-f]{64}$/) upload?: string;
+}
+export class NewPackDto implements NewPack {
+  @IsOptional() @IsArray() @ArrayMaxSize(20_000) @Matches(ID, { each: true }) presets?: string[];
+  @IsOptional() @IsString() @MaxLength(200) category?: string;
+  @IsOptional() @IsArray() @ArrayMaxSize(500) @Matches(ID, { each: true }) setups?: string[];
+  @IsOptional() @IsArray() @ArrayMaxSize(1000) @Matches(ID, { each: true }) sessions?: string[];
+  @IsOptional() @IsBoolean() everything?: boolean;
+  @IsOptional() @IsIn(['all', 'newest']) versions?: 'all' | 'newest';
+}
+export class TakePackDto implements TakePack {
+  @Matches(/^[0-9a-f]{64}$/, { message: 'A pack is sent in pieces first: /api/uploads.' }) upload: string;
+  @IsOptional() @IsArray() @ArrayMaxSize(1_000_000) @IsString({ each: true }) leave?: string[];
 }
 export class NewUploadDto implements NewUpload {
   @IsString() @Length(1, 255) name: string;

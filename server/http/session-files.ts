@@ -6,24 +6,16 @@ import { pipeline } from 'node:stream/promises';
 import { Router, raw } from 'express';
 import type { DataSource } from 'typeorm';
 import type { Imported, Notes } from '../../contract/index.ts';
-import {
-  ZIP_LIMITS,
-  devicesIn,
-  printedFromJson,
-  safeName,
-  type Session,
-  type SheetFigure,
-} from '../../core/index.ts';
-import type { ZipLimits } from '../../core/formats/zip.ts';
+import { devicesIn, printedFromJson, safeName, type Session, type SheetFigure } from '../../core/index.ts';
 import { JobRow, MediaRow, OWNER } from '../db/entities.ts';
 import { NO_SOUND, bringMedia, mediaFiles, mediaRows, putMedia, putMediaFrom } from '../db/media.ts';
 import { putSession } from '../db/store.ts';
 import { transact } from '../db/transaction.ts';
 import { readFile, writeFile, writeSheet } from '../work/files.ts';
 import type { SourceFile } from '../work/files.worker.ts';
-import { withFolder, type WorkDisk } from '../work/work-folder.ts';
+import { withFolder } from '../work/work-folder.ts';
 import { idOf, type Context } from './context.ts';
-import { roomLeft } from './disk.ts';
+import { limitsOn, roomLeft } from './disk.ts';
 import { keepSent, withSentFile, type SentFile } from './media.ts';
 import { HttpProblem } from './problem.ts';
 import { sessionWithDocument } from './session-rows.ts';
@@ -105,13 +97,6 @@ async function taken(context: Context, file: SentFile, folder: string): Promise<
   const session: Session = { ...read.session, source: { format: 'dawproject', sha256, name: file.name } };
   await transact(db, (m) => putSession(m, id, session));
   return { id, revision: 1, notes };
-}
-
-/** What a file may unpack to: a day of sound, as long as there is room for it. */
-async function limitsOn({ free }: WorkDisk): Promise<ZipLimits> {
-  const room = (await free?.().catch(() => Infinity)) ?? Infinity;
-  const most = Math.min(64e9, Math.max(ZIP_LIMITS.totalBytes, room - ZIP_LIMITS.totalBytes));
-  return { entries: 20_000, entryBytes: most, totalBytes: most };
 }
 
 /** The file that a session was imported from, on the disk. */

@@ -12,6 +12,7 @@ import type {
   SoundFileRead,
   WriteTask,
 } from './files.worker.ts';
+import type { PackTask, Unpacked } from './packing.ts';
 
 /**
  * What one file may take at most: threads at once, seconds, and one more for so many bytes of sound, MB of the thread's
@@ -97,6 +98,16 @@ export const writeFile = (
   size: number,
 ): Promise<FileWritten> =>
   inThread({ op: 'write', session, ...parts }, session.name, size) as Promise<FileWritten>;
+/** A pack of what lies on the disk. @param size bytes of its sounds */
+export const writePack = (task: Omit<PackTask, 'op'>, name: string, size: number): Promise<FileWritten> =>
+  inThread({ op: 'pack', ...task }, name, size) as Promise<FileWritten>;
+/** What a pack holds. @param folder for its documents */
+export const readPack = (
+  { path, name, size }: NamedFile,
+  folder: string,
+  limits: ZipLimits,
+): Promise<Unpacked> =>
+  inThread({ op: 'unpack', path, name, folder, limits }, name, size) as Promise<Unpacked>;
 /** A session's recall sheet as PDF. */
 export const writeSheet = (session: Session, figures: SheetFigure[]): Promise<Uint8Array> =>
   inThread({ op: 'sheet', session, figures }, session.name) as Promise<Uint8Array>;

@@ -11,6 +11,7 @@ import type { SheetFigure } from '../../core/formats/recall-sheet.ts';
 import type { ZipLimits } from '../../core/formats/zip.ts';
 import { devicesIn } from '../../core/session/slots.ts';
 import type { MediaRef, Session } from '../../core/model/types.ts';
+import { pack, unpack, type PackTask, type Unpacked } from './packing.ts';
 import { OpenFile, type Place } from './open-file.ts';
 import { soundRead, type SoundRead } from './sound-read.ts';
 
@@ -42,6 +43,8 @@ export type FileTask =
   | { op: 'read'; path: string; name: string; folder: string; limits: ZipLimits }
   | { op: 'sound'; path: string; name: string }
   | WriteTask
+  | PackTask
+  | { op: 'unpack'; path: string; name: string; folder: string; limits: ZipLimits }
   | { op: 'sheet'; session: Session; figures: SheetFigure[] };
 
 /** What an imported file holds. */
@@ -63,7 +66,7 @@ export interface FileWritten {
 export interface SoundFileRead extends SoundRead {
   sha256: string;
 }
-export type FileResult = FileRead | FileWritten | SoundFileRead | Uint8Array;
+export type FileResult = Unpacked | FileRead | FileWritten | SoundFileRead | Uint8Array;
 export type FileAnswer =
   { result: FileResult } | { wrong: { file: string; place: string; what: string } } | { error: string };
 
@@ -143,6 +146,8 @@ const NOTHING: ByteSource = { size: 0, read: () => new Uint8Array(0) };
 async function carryOut(task: FileTask): Promise<FileResult> {
   if (task.op === 'sheet') return sheetPages(task.session, task.figures);
   if (task.op === 'write') return write(task);
+  if (task.op === 'pack') return pack(task);
+  if (task.op === 'unpack') return unpack(task, nativeHash);
   if (task.op === 'read') return read(task);
   const file = new OpenFile(task.path, 'r');
   return { ...soundRead(file, task.name), sha256: sha256Of(file, nativeHash) };

@@ -9,3 +9,4 @@ export { Fingerprints1796300000000 } from './0008-fingerprints.ts';
 export { SessionList1796400000000 } from './0009-session-list.ts';
 export { ShelfSize1796500000000 } from './0010-shelf-size.ts';
 export { Uploads1796600000000 } from './0011-uploads.ts';
+export { Packs1796700000000 } from './0012-packs.ts';

@@ -1,0 +1,104 @@
+import { createReadStream } from 'node:fs';
+import { stat } from 'node:fs/promises';
+import { join } from 'node:path';
+import { pipeline } from 'node:stream/promises';
+import { Router, urlencoded, type Response } from 'express';
+import type { NewPack, PackBack, PackPlan, PackTaken } from '../../contract/index.ts';
+import { safeName } from '../../core/index.ts';
+import { dropUpload } from '../db/media.ts';
+import { makePack } from '../packs/make.ts';
+import { planPack } from '../packs/plan.ts';
+import { takeBack } from '../packs/take-back.ts';
+import { takePack } from '../packs/take.ts';
+import { readPack } from '../work/files.ts';
+import type { Unpacked } from '../work/packing.ts';
+import { withFolder } from '../work/work-folder.ts';
+import { idOf, type Context } from './context.ts';
+import { packLimits } from './disk.ts';
+import { NewPackDto, TakePackDto, check } from './dto.ts';
+import { HttpProblem, notFound } from './problem.ts';
+import { currentVersion, presetOnShelf } from './shelf.ts';
+import { bringUpload } from './uploads.ts';
+
+/** A selection may be long, and a window sends it as a form, so that the browser saves what comes. */
+const LONGEST_FORM = '4mb';
+
+/** Packs: out, looked at, in, and taken back. @param saved is called when presets came */
+export function packRoutes(context: Context, saved: () => void): Router {
+  const router = Router();
+  const { db, work } = context;
+
+  /** As JSON, or as a form whose field “what” holds it. */
+  router.post('/', urlencoded({ extended: false, limit: LONGEST_FORM }), async (req, res) => {
+    await sendPack(context, check(NewPackDto, asked(req.body)), res);
+  });
+  router.get('/of/:id', async (req, res) => {
+    const { id } = await presetOnShelf(db, idOf(req));
+    await sendPack(context, { presets: [id] }, res);
+  });
+  /** One preset by itself, as JSON that people can read. */
+  router.get('/of/:id/json', async (req, res) => {
+    const preset = await currentVersion(db, idOf(req));
+    res.attachment(`${safeName(preset.name)}.preset.json`);
+    res.type('application/json').send(JSON.stringify(preset, null, 1));
+  });
+
+  router.post('/look', async (req, res) => {
+    const { upload } = check(TakePackDto, req.body);
+    const plan = await unpacked(context, upload, (pack, name) => planPack(db, pack, name));
+    res.json(plan satisfies PackPlan);
+  });
+  router.post('/take', async (req, res) => {
+    const { upload, leave = [] } = check(TakePackDto, req.body);
+    const taken = await unpacked(context, upload, (pack, name) => takePack(db, pack, name, new Set(leave)));
+    await dropUpload(db, upload);
+    saved();
+    res.status(201).json(taken satisfies PackTaken);
+  });
+  router.post('/taken/:id/back', async (req, res) => {
+    const back = await takeBack(db, idOf(req));
+    if (!back) throw notFound('What this pack brought');
+    res.json(back satisfies PackBack);
+  });
+
+  /** Reads a pack that was sent in pieces. */
+  function unpacked<T>(
+    { db: from }: Context,
+    upload: string,
+    use: (pack: Unpacked, name: string) => Promise<T>,
+  ): Promise<T> {
+    return withFolder(work, async (folder) => {
+      const path = join(folder, 'sent');
+      const { name, size } = await bringUpload(from, upload, path);
+      return use(await readPack({ path, name, size }, folder, await packLimits(work)), name);
+    });
+  }
+
+  return router;
+}
+
+/** What is asked for, from a form or as it is. */
+function asked(body: unknown): unknown {
+  const { what } = (body ?? {}) as { what?: unknown };
+  if (typeof what !== 'string') return body;
+  try {
+    return JSON.parse(what);
+  } catch {
+    throw new HttpProblem('not-readable', 'What goes into the pack is not readable JSON.');
+  }
+}
+
+/** Makes a pack and sends it. */
+export async function sendPack({ db, work }: Context, what: NewPack, res: Response): Promise<void> {
+  await withFolder(work, async (folder) => {
+    const at = new Date();
+    const { path, things } = await makePack(db, what, folder, at);
+    if (!things && !what.everything) throw notFound('What should go into the pack');
+    const name = what.everything ? 'Everything' : 'Pack';
+    res.attachment(`${name} ${at.toISOString().slice(0, 10)}.ropeshelf.zip`);
+    res.setHeader('Content-Length', (await stat(path)).size);
+    res.type('application/zip');
+    // whoever gives up in the middle is no error
+    await pipeline(createReadStream(path), res).catch(() => res.destroy());
+  });
+}
