@@ -41,6 +41,25 @@ export interface NewUpload {
   size: number;
 }
 
+/** What belongs to the shelf and not to a version of a preset. */
+export interface PresetShelf {
+  id: string;
+  category: string;
+  colour: string;
+  pinned: boolean;
+  tags: string[];
+}
+/** A change of many presets at once. */
+export interface ManyPresets {
+  ids: string[];
+  /** tags that they get, and tags that they lose */
+  tag?: string[];
+  untag?: string[];
+  category?: string;
+  colour?: string;
+  pinned?: boolean;
+}
+
 /** What goes into a pack. */
 export interface NewPack {
   presets?: string[];

@@ -9,7 +9,7 @@ import type {
   Session,
   Studio,
 } from '../core/index.ts';
-import type { Together } from './requests.ts';
+import type { PresetShelf, Together } from './requests.ts';
 
 /*
  * What the server answers, as it arrives: dates are ISO 8601 texts. The routes are typed with these, and so is
@@ -80,6 +80,36 @@ export interface Upload {
   received: number;
   /** bytes of a piece, of which only the last may be shorter */
   piece: number;
+}
+/** How presets stood on the shelf before they were changed together: put back, it is as it was. */
+export interface ManyChanged {
+  before: PresetShelf[];
+}
+/** Something that was deleted and can be brought back. */
+export interface TrashItem {
+  kind: 'preset' | 'session' | 'setup';
+  id: string;
+  name: string;
+  deletedAt: string;
+}
+export interface TrashPage {
+  items: TrashItem[];
+  /** from where on there are more */
+  next: number | null;
+  /** days that things stay */
+  days: number;
+}
+/** A backup on the server's disk. */
+export interface BackupEntry {
+  name: string;
+  bytes: number;
+  at: string;
+}
+export interface BackupList {
+  folder: string;
+  /** how many of those that are made by themselves are kept; 0: none are made */
+  keep: number;
+  items: BackupEntry[];
 }
 /** One thing of a pack, and what would become of it. */
 export interface PackItem {

@@ -82,7 +82,20 @@ const answers = (port) =>
 /** This account, also where a container runs everything as root: the server refuses that unless told. */
 const asRoot = process.getuid?.() === 0 ? ['--user=root'] : [];
 /** The program's own, and one for each test file that needs one to itself. */
-const TESTS = ['test', 'bench', 'cut', 'doors', 'tidy', 'prints', 'history', 'likeness', 'lists', 'files', 'packs'];
+const TESTS = [
+  'test',
+  'bench',
+  'cut',
+  'doors',
+  'tidy',
+  'prints',
+  'history',
+  'likeness',
+  'lists',
+  'files',
+  'packs',
+  'keeping',
+];
 const DATABASES = ['ropeshelf', ...TESTS.map((name) => `ropeshelf_${name}`)];
 /** ms between two looks whether the server answers, and how often is looked */
 const LOOK_EVERY = 100;

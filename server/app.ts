@@ -19,6 +19,9 @@ import { presetRoutes } from './http/presets.ts';
 import { logged } from './http/logged.ts';
 import { problems, unknownRoute } from './http/problem.ts';
 import { sessionRoutes } from './http/sessions.ts';
+import { backupRoutes } from './http/backups.ts';
+import { trashRoutes } from './http/trash.ts';
+import { Backups, type BackupOptions } from './packs/backups.ts';
 import { uploadRoutes } from './http/uploads.ts';
 import { setupRoutes } from './http/setups.ts';
 import { Fingerprints } from './jobs/fingerprints.ts';
@@ -33,6 +36,8 @@ export interface AppOptions {
   disk?: { folder: string; free: () => Promise<number> };
   /** where prints lie; with everything that passes where nothing is said */
   prints?: string;
+  /** where backups lie, and how many are kept; beside what passes, and none by themselves, where nothing is said */
+  backups?: BackupOptions;
 }
 
 /** What the build has packed beside each file is sent to who takes it. */
@@ -44,11 +49,12 @@ const PACKED = { enableBrotli: true, orderPreference: ['br', 'gzip'] };
  */
 export function makeApp(
   db: DataSource,
-  { client, hosts = [], disk, prints }: AppOptions = {},
-): { app: Express; jobs: PrintJobs; fingerprints: Fingerprints } {
+  { client, hosts = [], disk, prints, backups: kept }: AppOptions = {},
+): { app: Express; jobs: PrintJobs; fingerprints: Fingerprints; backups: Backups } {
   const app = express();
   const work = disk ? { folder: join(disk.folder, 'work'), free: disk.free } : { folder: tmpdir() };
   const context: Context = { db, work, events: new EventHub() };
+  const backups = new Backups(db, work, kept ?? { folder: join(work.folder, 'rope-shelf-backups'), keep: 0 });
   const fingerprints = new Fingerprints(db);
   const jobs = new PrintJobs(db, {
     folder: prints ?? join(tmpdir(), 'rope-shelf-prints'),
@@ -98,6 +104,8 @@ export function makeApp(
     '/api/packs',
     packRoutes(context, () => fingerprints.wake()),
   );
+  app.use('/api/trash', trashRoutes(context));
+  app.use('/api/backups', backupRoutes(backups));
   app.use('/api/uploads', uploadRoutes(context));
   app.use('/api/drops', dropRoutes(context));
   app.use('/api/defaults', defaultRoutes(context));
@@ -117,5 +125,5 @@ export function makeApp(
     });
   }
   app.use(problems);
-  return { app, jobs, fingerprints };
+  return { app, jobs, fingerprints, backups };
 }

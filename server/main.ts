@@ -35,13 +35,23 @@ const hosts = (process.env.HOSTS ?? '')
   .filter(Boolean);
 const folder = process.env.ROPE_SHELF_DATA ?? join(process.cwd(), '.data');
 const disk = { folder, free: freeOn(folder) };
-const { app, jobs, fingerprints } = makeApp(db, { client, hosts, disk, prints: join(folder, 'prints') });
+const kept = {
+  folder: process.env.BACKUP_FOLDER ?? join(folder, 'backups'),
+  keep: Math.max(0, Math.floor(Number(process.env.BACKUPS ?? 7)) || 0),
+};
+const { app, jobs, fingerprints, backups } = makeApp(db, {
+  client,
+  hosts,
+  disk,
+  prints: join(folder, 'prints'),
+  backups: kept,
+});
 const server = app.listen(port, '127.0.0.1', () => {
   log.info({ port }, 'listening');
   process.send?.('ready');
 });
 
-const rest = tidyRegularly(db);
+const rests = [tidyRegularly(db), backups.regularly()];
 jobs.start();
 fingerprints.start();
 void sweepWork({ folder: join(folder, 'work') }).catch((err: unknown) =>
@@ -49,7 +59,7 @@ void sweepWork({ folder: join(folder, 'work') }).catch((err: unknown) =>
 );
 
 const stop = () => {
-  rest();
+  for (const rest of rests) rest();
   server.closeAllConnections();
   server.close(() => {
     void Promise.all([jobs.stop(), fingerprints.stop()])

@@ -11,8 +11,9 @@ const DAY = 24 * 3600 * 1000;
  */
 const HISTORY = 90 * DAY;
 const MOST_STEPS = 5000;
-/** Deleted things can be brought back so long; a sound that nobody uses stays as long. */
-const TRASH = 30 * DAY;
+/** Deleted things can be brought back so many days; a sound that nobody uses stays as long. */
+export const TRASH_DAYS = 30;
+const TRASH = TRASH_DAYS * DAY;
 /** ms after the start, and from one clearing to the next */
 const FIRST = 60 * 1000;
 const EVERY = 6 * 3600 * 1000;
@@ -23,8 +24,25 @@ export interface Tidied {
   revisions: number;
   sessions: number;
   presets: number;
+  setups: number;
   sounds: number;
 }
+
+/** What can lie in the trash, and the rows that go with it. */
+export type Trashed = 'session' | 'preset' | 'setup';
+const PARTS: Record<Trashed, readonly (readonly [table: string, column: string])[]> = {
+  session: [
+    ['session_revision', 'session'],
+    ['session_use', 'session'],
+    ['drop_record', 'session'],
+  ],
+  preset: [
+    ['preset_version', 'preset'],
+    ['tag', 'preset'],
+    ['fingerprint', 'preset'],
+  ],
+  setup: [['setup_version', 'setup']],
+};
 
 /** Clears out now and then, beside everything else. @returns stops it */
 export function tidyRegularly(db: DataSource): () => void {
@@ -42,21 +60,14 @@ export function tidyRegularly(db: DataSource): () => void {
 export async function tidy(db: DataSource, now = new Date()): Promise<Tidied> {
   const before = (ms: number) => new Date(now.getTime() - ms);
   const revisions = await trim(db, before(HISTORY));
-  const sessions = await emptied(db, 'session', before(TRASH), [
-    ['session_revision', 'session'],
-    ['session_use', 'session'],
-    ['drop_record', 'session'],
-  ]);
-  const presets = await emptied(db, 'preset', before(TRASH), [
-    ['preset_version', 'preset'],
-    ['tag', 'preset'],
-    ['fingerprint', 'preset'],
-  ]);
+  const sessions = await emptied(db, 'session', before(TRASH));
+  const presets = await emptied(db, 'preset', before(TRASH));
+  const setups = await emptied(db, 'setup', before(TRASH));
   const sounds = await withoutUse(db, before(TRASH));
   for (const { id } of await db.getRepository(UploadRow).findBy({ createdAt: LessThan(before(DAY)) })) {
     await dropUpload(db, id);
   }
-  return { revisions, sessions, presets, sounds };
+  return { revisions, sessions, presets, setups, sounds };
 }
 
 /** Lets go of the oldest steps of every session: those from before a time, and those that are too many. */
@@ -73,18 +84,22 @@ async function trim(db: DataSource, time: Date): Promise<number> {
   return old + many;
 }
 
-/** Deletes for good what lies in the trash since before a time, with the rows that belong to it. */
-async function emptied(
-  db: DataSource,
-  table: 'session' | 'preset',
-  time: Date,
-  parts: readonly (readonly [table: string, column: string])[],
-): Promise<number> {
-  const old = (await db.query(`SELECT id FROM ${table} WHERE deletedAt < ?`, [time])) as { id: string }[];
+/**
+ * Deletes for good what lies in the trash since before a time, with the rows that belong to it.
+ * @param only one of them
+ * @returns how many there were
+ */
+export async function emptied(db: DataSource, table: Trashed, time: Date, only?: string): Promise<number> {
+  const parts = PARTS[table];
+  const which = only === undefined ? '' : 'AND id = ?';
+  const old = await db.query<{ id: string }[]>(
+    `SELECT id FROM \`${table}\` WHERE deletedAt <= ? ${which}`,
+    only === undefined ? [time] : [time, only],
+  );
   for (const { id } of old) {
     await transact(db, async (m) => {
       // it may have been brought back meanwhile
-      const r = (await m.query(`DELETE FROM ${table} WHERE id = ? AND deletedAt < ?`, [id, time])) as {
+      const r = (await m.query(`DELETE FROM \`${table}\` WHERE id = ? AND deletedAt <= ?`, [id, time])) as {
         affectedRows: number;
       };
       if (!r.affectedRows) return;

@@ -22,12 +22,14 @@ import {
 } from 'class-validator';
 import {
   PRESET_KINDS,
+  type ManyPresets,
   type NewDrop,
   type NewJob,
   type NewSession,
   type NewPack,
   type NewUpload,
   type PresetMeta,
+  type PresetShelf,
   type SessionQuery,
   type ShelfQuery,
   type TakePack,
@@ -162,6 +164,32 @@ export class FileQueryDto {
   @IsOptional() @IsString() @MaxLength(255) name?: string;
   /** it was sent in pieces before */
   @IsOptional() @Matches(/^[0-9a-f]{64}$/) upload?: string;
+}
+export class ManyDto implements ManyPresets {
+  @IsArray() @ArrayMinSize(1) @ArrayMaxSize(5000) @Matches(ID, { each: true }) ids: string[];
+  @IsOptional()
+  @IsArray()
+  @ArrayMaxSize(30)
+  @IsString({ each: true })
+  @Length(1, 60, { each: true })
+  tag?: string[];
+  @IsOptional() @IsArray() @ArrayMaxSize(30) @IsString({ each: true }) untag?: string[];
+  @IsOptional() @IsString() @MaxLength(200) category?: string;
+  @IsOptional() @IsString() @Length(1, 32) colour?: string;
+  @IsOptional() @IsBoolean() pinned?: boolean;
+}
+class PresetShelfDto implements PresetShelf {
+  @IsString() @Matches(ID) id: string;
+  @IsString() @MaxLength(200) category: string;
+  @IsString() @Length(1, 32) colour: string;
+  @IsBoolean() pinned: boolean;
+  @IsArray() @ArrayMaxSize(30) @IsString({ each: true }) @Length(1, 60, { each: true }) tags: string[];
+}
+export class ManyPutDto {
+  @IsArray() @ArrayMaxSize(5000) @ValidateNested() @Type(() => PresetShelfDto) presets: PresetShelfDto[];
+}
+export class TrashQueryDto {
+  @IsOptional() @Type(() => Number) @IsInt() @Min(0) @Max(LARGEST) from?: number;
 }
 export class NewPackDto implements NewPack {
   @IsOptional() @IsArray() @ArrayMaxSize(20_000) @Matches(ID, { each: true }) presets?: string[];

@@ -10,6 +10,7 @@ import { checkPreset } from './check-preset.ts';
 import { idOf, ifMatch, type Context } from './context.ts';
 import { LARGEST, NewPresetDto, PresetMetaDto, check } from './dto.ts';
 import { presetSearchRoutes } from './preset-search.ts';
+import { manyPresetRoutes } from './presets-many.ts';
 import { presetUseRoutes } from './preset-uses.ts';
 import { HttpProblem, notFound } from './problem.ts';
 import { entryOf, presetOnShelf, presetVersion } from './shelf.ts';
@@ -23,7 +24,12 @@ export function presetRoutes(context: Context, saved: () => void): Router {
   const { db } = context;
   const router = Router();
   const repo = db.getRepository(PresetRow);
-  router.use(presetSearchRoutes(context), presetUseRoutes(context), versionRoutes(context, saved));
+  router.use(
+    presetSearchRoutes(context),
+    manyPresetRoutes(context),
+    presetUseRoutes(context),
+    versionRoutes(context, saved),
+  );
 
   router.post('/', async (req, res) => {
     const { preset } = check(NewPresetDto, req.body) as { preset: Preset };

@@ -20,7 +20,8 @@ export async function startApi(
     | 'ropeshelf_likeness'
     | 'ropeshelf_lists'
     | 'ropeshelf_files'
-    | 'ropeshelf_packs' = 'ropeshelf_test',
+    | 'ropeshelf_packs'
+    | 'ropeshelf_keeping' = 'ropeshelf_test',
 ): Promise<{ app: Express; db: DataSource; fingerprints: Fingerprints; stop: () => Promise<void> }> {
   const db = makeDataSource({ port: Number(process.env.DB_PORT ?? 33306), database });
   await db.initialize();
