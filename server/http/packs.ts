@@ -2,7 +2,7 @@ import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
-import { Router, urlencoded, type Response } from 'express';
+import { Router, type Response } from 'express';
 import type { NewPack, PackBack, PackPlan, PackTaken } from '../../contract/index.ts';
 import { safeName } from '../../core/index.ts';
 import { dropUpload } from '../db/media.ts';
@@ -16,21 +16,17 @@ import { withFolder } from '../work/work-folder.ts';
 import { idOf, type Context } from './context.ts';
 import { packLimits } from './disk.ts';
 import { NewPackDto, TakePackDto, check } from './dto.ts';
-import { HttpProblem, notFound } from './problem.ts';
+import { notFound } from './problem.ts';
 import { currentVersion, presetOnShelf } from './shelf.ts';
 import { bringUpload } from './uploads.ts';
-
-/** A selection may be long, and a window sends it as a form, so that the browser saves what comes. */
-const LONGEST_FORM = '4mb';
 
 /** Packs: out, looked at, in, and taken back. @param saved is called when presets came */
 export function packRoutes(context: Context, saved: () => void): Router {
   const router = Router();
   const { db, work } = context;
 
-  /** As JSON, or as a form whose field “what” holds it. */
-  router.post('/', urlencoded({ extended: false, limit: LONGEST_FORM }), async (req, res) => {
-    await sendPack(context, check(NewPackDto, asked(req.body)), res);
+  router.post('/', async (req, res) => {
+    await sendPack(context, check(NewPackDto, req.body), res);
   });
   router.get('/of/:id', async (req, res) => {
     const { id } = await presetOnShelf(db, idOf(req));
@@ -77,19 +73,8 @@ export function packRoutes(context: Context, saved: () => void): Router {
   return router;
 }
 
-/** What is asked for, from a form or as it is. */
-function asked(body: unknown): unknown {
-  const { what } = (body ?? {}) as { what?: unknown };
-  if (typeof what !== 'string') return body;
-  try {
-    return JSON.parse(what);
-  } catch {
-    throw new HttpProblem('not-readable', 'What goes into the pack is not readable JSON.');
-  }
-}
-
 /** Makes a pack and sends it. */
-export async function sendPack({ db, work }: Context, what: NewPack, res: Response): Promise<void> {
+async function sendPack({ db, work }: Context, what: NewPack, res: Response): Promise<void> {
   await withFolder(work, async (folder) => {
     const at = new Date();
     const { path, things } = await makePack(db, what, folder, at);

@@ -18,19 +18,29 @@ export class ApiError extends Error {
 
 export const CLIENT = Math.random().toString(36).slice(2, 12);
 
+interface CallOptions {
+  json?: unknown;
+  raw?: Blob | ArrayBuffer;
+  headers?: Record<string, string>;
+  keepalive?: boolean;
+  /** gives the request up */
+  signal?: AbortSignal;
+}
+
 /** Asks the server for something. @throws ApiError */
-export async function call<T>(
-  method: string,
-  path: string,
-  options: {
-    json?: unknown;
-    raw?: Blob | ArrayBuffer;
-    headers?: Record<string, string>;
-    keepalive?: boolean;
-    /** gives the request up */
-    signal?: AbortSignal;
-  } = {},
-): Promise<T> {
+export async function call<T>(method: string, path: string, options: CallOptions = {}): Promise<T> {
+  const r = await answer(method, path, options);
+  return (r.status === 204 ? undefined : await r.json()) as T;
+}
+
+/** Asks the server for a file. @throws ApiError */
+export async function callForFile(method: string, path: string, options: CallOptions = {}) {
+  const r = await answer(method, path, options);
+  const [, plain = 'file'] = /filename="([^"]+)"/.exec(r.headers.get('Content-Disposition') ?? '') ?? [];
+  return { blob: await r.blob(), name: plain };
+}
+
+async function answer(method: string, path: string, options: CallOptions): Promise<Response> {
   let r: Response;
   try {
     r = await fetch('/api' + path, {
@@ -50,7 +60,7 @@ export async function call<T>(
       'The server does not answer. If Rope Shelf was ended on this computer, start it again. What you did is kept in this window and sent when it is back.',
     );
   }
-  if (r.ok) return (r.status === 204 ? undefined : await r.json()) as T;
+  if (r.ok) return r;
   const body = (await r.json().catch(() => ({}))) as Partial<ProblemBody>;
   throw new ApiError(codeOf(r.status, body), body.detail ?? `The server answered ${r.status}.`, body);
 }

@@ -1,4 +1,15 @@
 import {
+  type BackupEntry,
+  type BackupList,
+  type ManyChanged,
+  type ManyPresets,
+  type PackBack,
+  type PackPlan,
+  type PackTaken,
+  type PresetShelf,
+  type TakePack,
+  type TrashItem,
+  type TrashPage,
   type CurrentVersions,
   type DefaultValue,
   type Defaults,
@@ -12,6 +23,7 @@ import {
   type MediaList,
   type NewDrop,
   type NewJob,
+  type NewPack,
   type NewSession,
   type Notes,
   type PresetDetail,
@@ -34,7 +46,7 @@ import {
   type UpdatesSaid,
 } from '../../contract/index.ts';
 import { printedFromJson, type MediaRef, type Preset, type Session, type Studio } from '../../core/index.ts';
-import { call, query, type Blank } from './call.ts';
+import { call, callForFile, query, type Blank } from './call.ts';
 import { sendInPieces } from './sending.ts';
 
 export { ApiError, CLIENT, type Blank } from './call.ts';
@@ -132,6 +144,25 @@ export const api = {
   clearDefault: (name: string) => call<void>('DELETE', `/defaults/${name}`),
   media: () => call<MediaList>('GET', '/media'),
   upload: (file: File) => give<MediaRef>(file, '/media', 'audio/wav'),
+  pack: (what: NewPack) => callForFile('POST', '/packs', { json: what }),
+  /** sends a pack, and hears what would happen with it */
+  lookAtPack: (file: File) =>
+    sendInPieces(file, async (upload, signal) => {
+      const plan = await call<PackPlan>('POST', '/packs/look', { json: { upload }, signal });
+      return { upload, plan };
+    }),
+  takePack: (o: TakePack) => call<PackTaken>('POST', '/packs/take', { json: o }),
+  takePackBack: (id: string) => call<PackBack>('POST', `/packs/taken/${id}/back`),
+  dropUpload: (id: string) => call<void>('DELETE', `/uploads/${id}`),
+  backups: () => call<BackupList>('GET', '/backups'),
+  makeBackup: () => call<BackupEntry>('POST', '/backups'),
+  trash: (from: number) => call<TrashPage>('GET', `/trash${query({ from })}`),
+  emptyTrash: () => call<void>('DELETE', '/trash'),
+  deleteForGood: (kind: TrashItem['kind'], id: string) => call<void>('DELETE', `/trash/${kind}/${id}`),
+  changePresets: (o: ManyPresets) => call<ManyChanged>('POST', '/presets/many', { json: o }),
+  putPresetsBack: (presets: PresetShelf[]) => call<void>('PUT', '/presets/many', { json: { presets } }),
+  deletePresets: (ids: string[]) => call<void>('POST', '/presets/many/delete', { json: { ids } }),
+  restorePresets: (ids: string[]) => call<void>('POST', '/presets/many/restore', { json: { ids } }),
   recordDrop: (o: NewDrop) => call<{ id: string }>('POST', '/drops', { json: o }),
   jobs: () => call<JobEntry[]>('GET', '/jobs'),
   job: async (id: string): Promise<JobDetail> => {

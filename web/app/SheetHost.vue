@@ -7,6 +7,7 @@ import { kitSheets } from '../features/kit/index.ts';
 import { fitSheets } from '../features/fit/index.ts';
 import { lineSheets } from '../features/lines/index.ts';
 import { originSheets } from '../features/origin/index.ts';
+import { packSheets } from '../features/packs/index.ts';
 import { portSheets } from '../features/ports/index.ts';
 import { printSheets } from '../features/print/index.ts';
 import { rackSheets } from '../features/rack/index.ts';
@@ -23,6 +24,7 @@ const SHEETS: Record<SheetName, Component> = {
   ...fitSheets,
   ...lineSheets,
   ...originSheets,
+  ...packSheets,
   ...portSheets,
   ...printSheets,
   ...rackSheets,

@@ -4,6 +4,7 @@ import { deviceCommands } from '../features/device/index.ts';
 import { kitCommands } from '../features/kit/index.ts';
 import { lineCommands } from '../features/lines/index.ts';
 import { originCommands } from '../features/origin/index.ts';
+import { choosePack } from '../features/packs/index.ts';
 import { rackCommands } from '../features/rack/index.ts';
 import { sessionCommands } from '../features/session/index.ts';
 import { sessionsCommands } from '../features/sessions/index.ts';
@@ -56,7 +57,9 @@ function shellCommands(router: Router): Command[] {
     go('Hardware', '/hardware'),
     go('Prints', '/prints'),
     go('Program settings', '/settings'),
+    go('Trash', '/trash'),
     go('Welcome', '/welcome'),
+    { group: 'Shelf', label: 'Take in a pack or backup …', run: choosePack },
     {
       group: 'View',
       label: ui.theme === 'day' ? 'Night theme' : 'Day theme',

@@ -2,6 +2,7 @@ import { useEventListener } from '@vueuse/core';
 import { ref, type Ref } from 'vue';
 import { useRoute } from 'vue-router';
 import { useSession } from '../document/doc.ts';
+import { isPackFile, openPack } from '../features/packs/index.ts';
 import { useSheets } from '../ui/sheets.ts';
 import { useUi } from '../ui/window.ts';
 
@@ -34,8 +35,17 @@ export function useFilesAnywhere(): Ref<boolean> {
     e.preventDefault();
     const files = [...(e.dataTransfer?.files ?? [])];
     if (isTaken || !files.length) return;
+    const pack = files.find((f) => isPackFile(f.name));
+    if (pack && !sheets.top) {
+      void openPack(pack);
+      return;
+    }
     if (isSession()) sheets.open('files', { files, onto: lineUnder(e) });
-    else if (!sheets.top) ui.say('Open a session and let the files go there: sounds and notes become lines.');
+    else if (!sheets.top) {
+      ui.say(
+        'Open a session and let the files go there: sounds and notes become lines. Packs can be let go anywhere.',
+      );
+    }
   });
   return isOver;
 }

@@ -23,6 +23,7 @@ export const makeRouter = () =>
       screen('/session/:id/print', 'print', () => import('../features/print/PrintScreen.vue')),
       screen('/prints/:id?', 'prints', () => import('../features/print/PrintsScreen.vue')),
       screen('/settings', 'settings', () => import('../features/settings/SettingsScreen.vue')),
+      screen('/trash', 'trash', () => import('../features/packs/TrashScreen.vue')),
       screen('/hardware/:id?', 'hardware', () => import('../features/hardware/HardwareScreen.vue')),
       screen('/shelf/:id?', 'shelf', () => import('../features/shelf/ShelfScreen.vue')),
       { path: '/:rest(.*)*', redirect: '/sessions' },

@@ -18,6 +18,7 @@ const NAMES: Record<Place, string> = {
   hardware: 'Hardware',
   prints: 'Prints',
   settings: 'Settings',
+  trash: 'Trash',
 };
 
 /** The window's title: what is looked at, then the program. Another screen leaves the errors of the last one behind. */

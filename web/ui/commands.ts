@@ -35,7 +35,8 @@ export type Place =
   | 'patch'
   | 'print'
   | 'prints'
-  | 'settings';
+  | 'settings'
+  | 'trash';
 /** Screens that show the open session. */
 export const ofSession = (place: Place): boolean =>
   place === 'session' || place === 'map' || place === 'check' || place === 'patch' || place === 'print';

@@ -17,3 +17,15 @@ export function save(blob: Blob, name: string): void {
   a.click();
   setTimeout(() => URL.revokeObjectURL(a.href), BEGUN);
 }
+
+/** Asks for a file of some kinds. */
+export function askForFile(accept: string, take: (f: File) => Promise<unknown>): void {
+  const input = document.createElement('input');
+  input.type = 'file';
+  input.accept = accept;
+  input.onchange = () => {
+    const f = input.files?.[0];
+    if (f) void take(f);
+  };
+  input.click();
+}

@@ -46,7 +46,12 @@ function makeListing(load: () => Promise<void>, gone: (id: string) => void) {
       gone(entry.id);
       await load();
       const bringBack = () => void api.restoreSetup(entry.id).then(load, ui.fail);
-      ui.say(`“${entry.name}” was deleted.`, 'info', [{ label: 'Bring it back', run: bringBack }], 15000);
+      ui.say(
+        `“${entry.name}” was deleted: it is in the trash.`,
+        'info',
+        [{ label: 'Bring it back', run: bringBack }],
+        15000,
+      );
     } catch (e) {
       ui.fail(e);
     }

@@ -12,7 +12,7 @@ import {
 import { save } from '../../ui/save.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
-import { askForFile } from './sound.ts';
+import { askForFile } from '../../ui/save.ts';
 
 /**
  * Asks for a Standard MIDI File and puts its notes on a MIDI line from the start; a file's tracks become

@@ -1,19 +1,8 @@
 import { randomIds, type Id, type MediaRef, setClips } from '../../../core/index.ts';
 import { api } from '../../api/index.ts';
 import { useSession } from '../../document/doc.ts';
+import { askForFile } from '../../ui/save.ts';
 import { useUi } from '../../ui/window.ts';
-
-/** Asks for a file of some kinds. */
-export function askForFile(accept: string, take: (f: File) => Promise<unknown>): void {
-  const input = document.createElement('input');
-  input.type = 'file';
-  input.accept = accept;
-  input.onchange = () => {
-    const f = input.files?.[0];
-    if (f) void take(f);
-  };
-  input.click();
-}
 
 /** Asks for a WAV file and puts it on a track from the start. */
 export const chooseSound = (track: Id): void =>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** One session of the list, and what can be done with it. */
-import { Copy, Download, FolderInput, FolderOpen, Trash2 } from '@lucide/vue';
+import { Copy, Download, FolderInput, FolderOpen, Package, Trash2 } from '@lucide/vue';
 import { useRouter } from 'vue-router';
 import type { SessionEntry } from '../../../contract/index.ts';
 import { when } from '../../ui/format.ts';
+import { savePack } from '../packs/index.ts';
 import IconButton from '../../ui/IconButton.vue';
 
 defineProps<{ session: SessionEntry }>();
@@ -43,6 +44,12 @@ const router = useRouter();
       :label="`Export ${session.name} as DAWproject`"
       hint="Export as DAWproject"
       @click="emit('export')"
+    />
+    <IconButton
+      :icon="Package"
+      :label="`Save ${session.name} as a pack`"
+      hint="Save as a pack, with its sounds"
+      @click="savePack({ sessions: [session.id] })"
     />
     <IconButton :icon="Trash2" :label="`Delete ${session.name}`" hint="Delete" @click="emit('remove')" />
   </td>

@@ -2,7 +2,7 @@
 /** The list of sessions: new, open, import an open session file, export, delete with a way back. */
 import { FileInput, Plus } from '@lucide/vue';
 import { watchDebounced } from '@vueuse/core';
-import { computed, onMounted, ref, shallowRef } from 'vue';
+import { computed, onMounted, ref, shallowRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import type { FolderCount, SessionEntry } from '../../../contract/index.ts';
 import { api } from '../../api/index.ts';
@@ -10,6 +10,7 @@ import { useAttempt } from '../../ui/attempt.ts';
 import { filesIn } from '../../ui/events.ts';
 import Sheet from '../../ui/Sheet.vue';
 import { useUi } from '../../ui/window.ts';
+import { takenIn } from '../packs/index.ts';
 import { StartDoors } from '../welcome/index.ts';
 import EmptyNote from '../../ui/EmptyNote.vue';
 import VirtualRows from '../../ui/VirtualRows.vue';
@@ -45,6 +46,7 @@ async function lookForFolders(): Promise<void> {
   folders.value = await api.sessionFolders().catch(() => folders.value);
 }
 onMounted(load);
+watch(takenIn, load);
 watchDebounced([text, folder], ([q, f]) => find(q, f), { debounce: 120 });
 const isNarrowed = computed(() => text.value.trim() !== '' || folder.value !== '');
 function widen(): void {
@@ -96,7 +98,12 @@ const remove = (s: SessionEntry) =>
     await api.deleteSession(s.id);
     await load();
     const bringBack = () => void api.restoreSession(s.id).then(load, ui.fail);
-    ui.say(`“${s.name}” was deleted.`, 'info', [{ label: 'Bring it back', run: bringBack }], 15000);
+    ui.say(
+      `“${s.name}” was deleted: it is in the trash.`,
+      'info',
+      [{ label: 'Bring it back', run: bringBack }],
+      15000,
+    );
   });
 </script>
 
@@ -161,6 +168,10 @@ const remove = (s: SessionEntry) =>
       </table>
       <p v-else class="text-soft">Loading …</p>
       <button v-if="next" type="button" class="btn mt-3" @click="more">More</button>
+      <p v-if="list" class="mt-4 text-note">
+        <RouterLink to="/trash" class="underline">What was deleted</RouterLink> stays in the trash for a
+        while.
+      </p>
     </div>
     <FolderSheet v-if="moving" :session="moving" :folders="folders" @close="moving = null" @put="moved" />
     <NewSession v-if="creating" @close="creating = false" />

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Everything that is chosen once: what new things begin with, the keyboard, how it looks, fit, knobs. */
+import { BackupPanel } from '../packs/index.ts';
 import BeginningsTable from './BeginningsTable.vue';
 import ShortcutTable from './ShortcutTable.vue';
 import WaysPanel from './WaysPanel.vue';
@@ -12,6 +13,7 @@ import WaysPanel from './WaysPanel.vue';
       <BeginningsTable />
       <div class="flex flex-col gap-8">
         <WaysPanel />
+        <BackupPanel />
         <ShortcutTable />
       </div>
     </div>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Name, category, tags and pin of a preset, and what can be done with it. */
-import { Pin, Trash2 } from '@lucide/vue';
+import { Download, Pin, Trash2 } from '@lucide/vue';
 import { computed, onMounted, shallowRef } from 'vue';
 import { useRouter } from 'vue-router';
 import type { Preset } from '../../../core/index.ts';
@@ -10,10 +10,12 @@ import { chosenIn } from '../../ui/events.ts';
 import { listed, toldApart } from '../../ui/format.ts';
 import type { MenuEntry } from '../../ui/menu.ts';
 import PopMenu from '../../ui/PopMenu.vue';
+import { saveFrom } from '../../ui/save.ts';
 import { useSheets } from '../../ui/sheets.ts';
 import { useUi } from '../../ui/window.ts';
 import { useDefaults } from '../defaults/index.ts';
 import { useDrop } from '../drop/index.ts';
+import { savePack } from '../packs/index.ts';
 import { useShelf } from './store.ts';
 
 const props = defineProps<{ detail: PresetDetail; shown: Preset }>();
@@ -94,6 +96,10 @@ const places = (): MenuEntry[] => [
   })),
 ];
 
+const files = (): MenuEntry[] => [
+  { label: 'A pack, with its sounds and versions', run: () => void savePack({ presets: [id.value] }) },
+  { label: 'Readable JSON', run: () => saveFrom(`/api/packs/of/${id.value}/json`) },
+];
 async function remove() {
   const { id: preset, name } = props.detail;
   try {
@@ -102,7 +108,7 @@ async function remove() {
     await shelf.refresh();
     const bringBack = () => void api.restorePreset(preset).then(() => shelf.refresh(), ui.fail);
     ui.say(
-      `“${name}” was taken off the shelf. Sessions that use it keep their lines.`,
+      `“${name}” was taken off the shelf, into the trash. Sessions that use it keep their lines.`,
       'info',
       [{ label: 'Bring it back', run: bringBack }],
       15000,
@@ -152,6 +158,9 @@ async function remove() {
     <button type="button" class="btn px-1.5" aria-label="Take off the shelf" @click="remove">
       <Trash2 :size="15" aria-hidden="true" />
     </button>
+    <PopMenu label="Save it as a file" :items="files" button-class="btn px-1.5"
+      ><Download :size="15" aria-hidden="true"
+    /></PopMenu>
     <button type="button" class="btn" @click="sideBySide">Side by side …</button>
     <PopMenu label="Drop into a session" :items="places" button-class="btn btn-main">{{ dropText }}</PopMenu>
   </header>

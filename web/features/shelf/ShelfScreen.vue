@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The shelf: find, look, listen, drop. */
-import { Pin, Search } from '@lucide/vue';
+import { Package, Pin, Search } from '@lucide/vue';
 import { computed, onMounted, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import type { PresetEntry } from '../../../contract/index.ts';
@@ -9,6 +9,9 @@ import { useUi } from '../../ui/window.ts';
 import MeantNote from './MeantNote.vue';
 import ShelfFilters from './ShelfFilters.vue';
 import EmptyNote from '../../ui/EmptyNote.vue';
+import { choosePack, savePack, takenIn } from '../packs/index.ts';
+import type { MenuEntry } from '../../ui/menu.ts';
+import PopMenu from '../../ui/PopMenu.vue';
 import ShelfMarked from './ShelfMarked.vue';
 import VirtualRows from '../../ui/VirtualRows.vue';
 import { useRoving } from '../../ui/roving.ts';
@@ -57,6 +60,24 @@ const about = (p: PresetEntry) =>
   [p.category.replace('/', ' › '), `${kindText(p, ', ')}${sizeText(p)}`, `v${p.version}`]
     .filter(Boolean)
     .join(' · ');
+watch(takenIn, () => shelf.refresh());
+const packs = (): MenuEntry[] => {
+  const { category } = shelf.filter;
+  const ofCategory = { label: `Save “${category}” as a pack`, run: () => void savePack({ category }) };
+  return [
+    { label: 'Take in a pack …', run: choosePack },
+    ...(category ? [ofCategory] : []),
+    { label: 'Save everything as a pack', run: () => void savePack({ everything: true }) },
+    { label: 'Look into the trash', run: () => void router.push('/trash') },
+  ];
+};
+/** Dragged out of the window it is a pack of its own. */
+function dragOut(e: DragEvent, p: PresetEntry) {
+  const name = p.name.replace(/[\\/:*?"<>|]/g, '-');
+  const url = `${location.origin}/api/packs/of/${p.id}`;
+  e.dataTransfer?.setData('DownloadURL', `application/zip:${name}.ropeshelf.zip:${url}`);
+  e.dataTransfer?.setData('text/plain', p.name);
+}
 const emptyText = computed(() =>
   shelf.isNarrowed
     ? 'Nothing on the shelf fits this search.'
@@ -85,6 +106,9 @@ const emptyText = computed(() =>
           <option value="name">by name</option>
           <option value="used">last used</option>
         </select>
+        <PopMenu label="Packs" :items="packs" button-class="btn px-1.5"
+          ><Package :size="15" aria-hidden="true"
+        /></PopMenu>
       </div>
       <MeantNote />
       <VirtualRows
@@ -108,6 +132,8 @@ const emptyText = computed(() =>
             :aria-current="p.id === chosen"
             :tabindex="roving.tabOf(p.id)"
             :title="p.name"
+            draggable="true"
+            @dragstart="dragOut($event, p)"
             @click="choose($event, p.id)"
           >
             <span

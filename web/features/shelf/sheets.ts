@@ -1,6 +1,7 @@
 import type { Id } from '../../../core/index.ts';
 import type { Side } from './side.ts';
 import CompareSheet from './CompareSheet.vue';
+import ManySheet from './ManySheet.vue';
 import SaveSheet from './SaveSheet.vue';
 
 declare module '../../ui/sheets.ts' {
@@ -8,8 +9,10 @@ declare module '../../ui/sheets.ts' {
     /** lines, all of them as a starter, or one device or rack; as the next version or as a new preset */
     save: { lines?: Id[] | 'starter'; slot?: { track: Id; slot: Id }; mode?: 'version' | 'new' };
     /** two things that are looked at and listened to side by side */
+    /** presets that are changed together */
+    many: { ids: string[] };
     compare: { a: Side; b: Side | null };
   }
 }
 
-export const shelfSheets = { save: SaveSheet, compare: CompareSheet };
+export const shelfSheets = { save: SaveSheet, compare: CompareSheet, many: ManySheet };

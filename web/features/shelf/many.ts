@@ -1,0 +1,39 @@
+import type { ManyPresets } from '../../../contract/index.ts';
+import { api } from '../../api/index.ts';
+import { useUi } from '../../ui/window.ts';
+import { useShelf } from './store.ts';
+
+/** ms that a way back is offered */
+const OFFERED = 15000;
+
+/** Presets changed or taken off together, each with one way back. */
+export function useMany() {
+  const ui = useUi();
+  const shelf = useShelf();
+  const presets = (n: number) => (n === 1 ? '1 preset' : `${n} presets`);
+  /** @returns whether it was done */
+  async function attempt(task: () => Promise<void>): Promise<boolean> {
+    try {
+      await task();
+      await shelf.refresh();
+      return true;
+    } catch (e) {
+      ui.fail(e);
+      return false;
+    }
+  }
+  const change = (o: ManyPresets) =>
+    attempt(async () => {
+      const { before } = await api.changePresets(o);
+      const back = () => void attempt(() => api.putPresetsBack(before));
+      ui.say(`${presets(before.length)} changed.`, 'done', [{ label: 'Take it back', run: back }], OFFERED);
+    });
+  const remove = (ids: string[]) =>
+    attempt(async () => {
+      await api.deletePresets(ids);
+      const back = () => void attempt(() => api.restorePresets(ids));
+      const text = `${presets(ids.length)} taken off the shelf, into the trash. Sessions that use them keep their lines.`;
+      ui.say(text, 'info', [{ label: 'Bring them back', run: back }], OFFERED);
+    });
+  return { change, remove };
+}
