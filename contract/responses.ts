@@ -85,6 +85,20 @@ export interface Upload {
 export interface ManyChanged {
   before: PresetShelf[];
 }
+/** Why a preset could go: a session has none of these, and none is pinned. */
+export type ClearOutReason = 'same' | 'empty' | 'unnamed' | 'broken' | 'never' | 'unused';
+export interface ClearOutItem {
+  id: string;
+  name: string;
+  category: string;
+  reasons: ClearOutReason[];
+  /** the name of the one that has the same content and stays */
+  like?: string;
+}
+export interface ClearOutPage {
+  items: ClearOutItem[];
+  next: string | null;
+}
 /** Something that was deleted and can be brought back. */
 export interface TrashItem {
   kind: 'preset' | 'session' | 'setup';

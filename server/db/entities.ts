@@ -93,6 +93,7 @@ export class PresetRow {
 }
 
 @Entity('preset_version')
+@Index('preset_version_hash', ['hash'])
 export class PresetVersionRow {
   @PrimaryColumn('varchar', { length: 64 }) preset: string;
   @PrimaryColumn('int') version: number;

@@ -188,6 +188,9 @@ class PresetShelfDto implements PresetShelf {
 export class ManyPutDto {
   @IsArray() @ArrayMaxSize(5000) @ValidateNested() @Type(() => PresetShelfDto) presets: PresetShelfDto[];
 }
+export class ClearOutQueryDto {
+  @IsOptional() @IsString() @Matches(ID) after?: string;
+}
 export class TrashQueryDto {
   @IsOptional() @Type(() => Number) @IsInt() @Min(0) @Max(LARGEST) from?: number;
 }

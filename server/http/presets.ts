@@ -6,6 +6,7 @@ import type { Preset } from '../../core/index.ts';
 import { OWNER, PresetRow, PresetVersionRow, TagRow } from '../db/entities.ts';
 import { putPreset, putPresetVersion, putTags, searchText } from '../db/store.ts';
 import { learnWords } from '../db/words.ts';
+import { clearOutRoutes } from './clear-out.ts';
 import { checkPreset } from './check-preset.ts';
 import { idOf, ifMatch, type Context } from './context.ts';
 import { LARGEST, NewPresetDto, PresetMetaDto, check } from './dto.ts';
@@ -25,6 +26,7 @@ export function presetRoutes(context: Context, saved: () => void): Router {
   const router = Router();
   const repo = db.getRepository(PresetRow);
   router.use(
+    clearOutRoutes(context),
     presetSearchRoutes(context),
     manyPresetRoutes(context),
     presetUseRoutes(context),

@@ -134,6 +134,19 @@ test('many at once: category and tags of those that are marked, and back in one 
   await p.until('them on the shelf', async () => (await api('GET', '/presets?q=packed')).items.length === 2);
 });
 
+test('clearing out: what stands about unused is ticked and goes to the trash, with a way back', async () => {
+  const { preset: like } = await api('GET', '/presets/out-and-in');
+  await api('POST', '/presets', { preset: { ...like, id: 'the-same', name: 'The very same' } });
+  await p.go('/shelf');
+  await menu('Packs, clearing out', 'Clear out …');
+  const d = await p.find('dialog', 'Clear out');
+  await p.check('Take off The very same', d);
+  assert.deepEqual(await p.axe(), []);
+  await p.click('Take 1 off the shelf', d);
+  await p.see('1 preset taken off the shelf');
+  assert.ok((await api('GET', '/trash')).items.some((x) => x.id === 'the-same'));
+});
+
 test('a backup is made in the settings, saved elsewhere and taken in again; a file that is none is told', async () => {
   await p.go('/settings');
   await p.click('Make a backup now');

@@ -1,6 +1,7 @@
 import {
   type BackupEntry,
   type BackupList,
+  type ClearOutPage,
   type ManyChanged,
   type ManyPresets,
   type PackBack,
@@ -156,6 +157,7 @@ export const api = {
   dropUpload: (id: string) => call<void>('DELETE', `/uploads/${id}`),
   backups: () => call<BackupList>('GET', '/backups'),
   makeBackup: () => call<BackupEntry>('POST', '/backups'),
+  clearOut: (after: string) => call<ClearOutPage>('GET', `/presets/clear-out${query({ after })}`),
   trash: (from: number) => call<TrashPage>('GET', `/trash${query({ from })}`),
   emptyTrash: () => call<void>('DELETE', '/trash'),
   deleteForGood: (kind: TrashItem['kind'], id: string) => call<void>('DELETE', `/trash/${kind}/${id}`),

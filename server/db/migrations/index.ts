@@ -10,3 +10,4 @@ export { SessionList1796400000000 } from './0009-session-list.ts';
 export { ShelfSize1796500000000 } from './0010-shelf-size.ts';
 export { Uploads1796600000000 } from './0011-uploads.ts';
 export { Packs1796700000000 } from './0012-packs.ts';
+export { Hashes1796800000000 } from './0013-hashes.ts';

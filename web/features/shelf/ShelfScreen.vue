@@ -5,6 +5,7 @@ import { computed, onMounted, ref, watch } from 'vue';
 import { useRoute, useRouter } from 'vue-router';
 import type { PresetEntry } from '../../../contract/index.ts';
 import { useShelf } from './store.ts';
+import { useSheets } from '../../ui/sheets.ts';
 import { useUi } from '../../ui/window.ts';
 import MeantNote from './MeantNote.vue';
 import ShelfFilters from './ShelfFilters.vue';
@@ -20,6 +21,7 @@ import PresetView from './PresetView.vue';
 
 const shelf = useShelf();
 const ui = useUi();
+const sheets = useSheets();
 const route = useRoute();
 const router = useRouter();
 const chosen = computed(() => (route.params.id ? String(route.params.id) : null));
@@ -68,6 +70,7 @@ const packs = (): MenuEntry[] => {
     { label: 'Take in a pack …', run: choosePack },
     ...(category ? [ofCategory] : []),
     { label: 'Save everything as a pack', run: () => void savePack({ everything: true }) },
+    { label: 'Clear out …', run: () => sheets.open('clearOut', {}) },
     { label: 'Look into the trash', run: () => void router.push('/trash') },
   ];
 };
@@ -106,7 +109,7 @@ const emptyText = computed(() =>
           <option value="name">by name</option>
           <option value="used">last used</option>
         </select>
-        <PopMenu label="Packs" :items="packs" button-class="btn px-1.5"
+        <PopMenu label="Packs, clearing out" :items="packs" button-class="btn px-1.5"
           ><Package :size="15" aria-hidden="true"
         /></PopMenu>
       </div>

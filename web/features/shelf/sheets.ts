@@ -1,5 +1,6 @@
 import type { Id } from '../../../core/index.ts';
 import type { Side } from './side.ts';
+import ClearOutSheet from './ClearOutSheet.vue';
 import CompareSheet from './CompareSheet.vue';
 import ManySheet from './ManySheet.vue';
 import SaveSheet from './SaveSheet.vue';
@@ -11,8 +12,15 @@ declare module '../../ui/sheets.ts' {
     /** two things that are looked at and listened to side by side */
     /** presets that are changed together */
     many: { ids: string[] };
+    /** presets that could go */
+    clearOut: object;
     compare: { a: Side; b: Side | null };
   }
 }
 
-export const shelfSheets = { save: SaveSheet, compare: CompareSheet, many: ManySheet };
+export const shelfSheets = {
+  save: SaveSheet,
+  compare: CompareSheet,
+  many: ManySheet,
+  clearOut: ClearOutSheet,
+};
