@@ -100,14 +100,15 @@ function close() {
           >
             <template #default="{ item }">
               <td class="py-1">
-                <input
-                  type="checkbox"
-                  class="accent-[var(--rope)]"
-                  :aria-label="`Take in ${item.name}`"
-                  :checked="!isIdle(item) && !left.has(keyOf(item))"
-                  :disabled="isIdle(item)"
-                  @change="flip(item)"
-                />
+                <label class="grid h-6 w-6 place-items-center"
+                  ><input
+                    type="checkbox"
+                    class="accent-[var(--rope)]"
+                    :aria-label="`Take in ${item.name}`"
+                    :checked="!isIdle(item) && !left.has(keyOf(item))"
+                    :disabled="isIdle(item)"
+                    @change="flip(item)"
+                /></label>
               </td>
               <td class="max-w-[260px] truncate pr-2" :title="item.name">{{ item.name }}</td>
               <td class="pr-2 text-soft">{{ item.kind === 'setup' ? 'studio' : item.kind }}</td>

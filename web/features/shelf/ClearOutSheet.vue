@@ -80,13 +80,14 @@ async function takeOff() {
         >
           <template #default="{ item }">
             <td class="py-1">
-              <input
-                type="checkbox"
-                class="accent-[var(--rope)]"
-                :aria-label="`Take off ${item.name || 'the one without a name'}`"
-                :checked="ticked.has(item.id)"
-                @change="flip(item.id)"
-              />
+              <label class="grid h-6 w-6 place-items-center"
+                ><input
+                  type="checkbox"
+                  class="accent-[var(--rope)]"
+                  :aria-label="`Take off ${item.name || 'the one without a name'}`"
+                  :checked="ticked.has(item.id)"
+                  @change="flip(item.id)"
+              /></label>
             </td>
             <td class="max-w-[240px] truncate pr-2" :title="item.name">{{ item.name }}</td>
             <td class="max-w-[160px] truncate pr-2 text-soft" :title="item.category">{{ item.category }}</td>
