@@ -13,7 +13,9 @@ async function main() {
   const wasRunning = Boolean(databasePid());
   const port = await startDatabase({ quiet: true });
   if (!existsSync(join(ROOT, 'dist/node/server/backup.js'))) await build({ parts: ['node'], quiet: true });
-  const args = [join(ROOT, 'dist/node/server/backup.js'), what, ...(file ? [resolve(file)] : [])];
+  // npm goes to the project's folder: a path means the one that it was called in
+  const from = process.env.INIT_CWD ?? process.cwd();
+  const args = [join(ROOT, 'dist/node/server/backup.js'), what, ...(file ? [resolve(from, file)] : [])];
   const env = { ...process.env, DB_PORT: String(port), ROPE_SHELF_DATA: DATA };
   const child = spawn(process.execPath, args, { cwd: ROOT, env, stdio: 'inherit' });
   const code = await new Promise((done) => child.once('exit', done));

@@ -18,27 +18,32 @@ process.on('uncaughtException', (err: NodeJS.ErrnoException) => {
   if (err.code === 'EADDRINUSE') process.exit(3);
 });
 
+const folder = process.env.ROPE_SHELF_DATA ?? join(process.cwd(), '.data');
+const kept = {
+  folder: process.env.BACKUP_FOLDER ?? join(folder, 'backups'),
+  keep: Math.max(0, Math.floor(Number(process.env.BACKUPS ?? 7)) || 0),
+};
+
 const db = makeDataSource(dbFromEnv());
 await db.initialize();
-await migrated(db, async () => {
-  if (process.env.SEED !== 'no' && (await seedDemo(db))) log.info('the demo is in place');
-  const renewed = await renewDemo(db);
-  if (renewed) log.info({ presets: renewed }, 'presets of the demo have a version with the present sound');
-  await fillUses(db);
-  await fillWords(db.manager);
-});
+await migrated(
+  db,
+  async () => {
+    if (process.env.SEED !== 'no' && (await seedDemo(db))) log.info('the demo is in place');
+    const renewed = await renewDemo(db);
+    if (renewed) log.info({ presets: renewed }, 'presets of the demo have a version with the present sound');
+    await fillUses(db);
+    await fillWords(db.manager);
+  },
+  kept.folder,
+);
 const port = Number(process.env.PORT ?? 4310);
 const client = join(import.meta.dirname, '../../client');
 const hosts = (process.env.HOSTS ?? '')
   .split(',')
   .map((host) => host.trim())
   .filter(Boolean);
-const folder = process.env.ROPE_SHELF_DATA ?? join(process.cwd(), '.data');
 const disk = { folder, free: freeOn(folder) };
-const kept = {
-  folder: process.env.BACKUP_FOLDER ?? join(folder, 'backups'),
-  keep: Math.max(0, Math.floor(Number(process.env.BACKUPS ?? 7)) || 0),
-};
 const { app, jobs, fingerprints, backups } = makeApp(db, {
   client,
   hosts,

@@ -1,4 +1,8 @@
 /** A first start, or an upgrade, that is cut off at any statement (tables can't be made in a transaction). */
+import { mkdtempSync, readFileSync, readdirSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { gunzipSync } from 'node:zlib';
 import type { DataSource, MigrationInterface, QueryRunner } from 'typeorm';
 import { makeDataSource } from '../../server/db/data-source.ts';
 import { migrated } from '../../server/db/migrate.ts';
@@ -65,4 +69,31 @@ test('two first starts at once: one makes the database, the other finds it made'
   await Promise.all([migrated(first, alone), migrated(second, alone)]);
   await schemaIsWhole(second);
   await Promise.all([first.destroy(), second.destroy()]);
+}, 60_000);
+
+test('an update copies the tables first, sounds aside; without an update or without anything in them there is none', async () => {
+  const folder = mkdtempSync(join(tmpdir(), 'rope-shelf-copies-'));
+  const db = await open();
+  await db.dropDatabase();
+  await migrated(db, async () => undefined, folder);
+  expect(readdirSync(folder)).toEqual([]);
+  await db.query(
+    `INSERT INTO session (id, owner, name, revision, tempo, sampleRate, trackCount, document)
+     VALUES ('s', 'owner', 'Before the update', 1, 120, 48000, 1, '{}')`,
+  );
+  await migrated(db, async () => undefined, folder);
+  expect(readdirSync(folder)).toEqual([]);
+  await db.undoLastMigration();
+  await migrated(db, async () => undefined, folder);
+  const [name] = readdirSync(folder);
+  const text = gunzipSync(readFileSync(join(folder, name))).toString();
+  expect(text).toContain('Before the update');
+  expect(text).not.toContain('media_chunk');
+  expect(text).toMatch(/Dump completed/);
+  // a folder that cannot be: nothing is changed
+  await db.undoLastMigration();
+  await expect(migrated(db, async () => undefined, '/dev/null/copies')).rejects.toThrow(/copies/);
+  expect(await db.showMigrations()).toBe(true);
+  await db.dropDatabase();
+  await db.destroy();
 }, 60_000);

@@ -186,6 +186,7 @@ test('axe finds nothing on any screen by day, by night and in the system’s own
     '/hardware',
     '/prints',
     '/settings',
+    '/trash',
   ];
   const ofSession = ['map', 'check', 'print', 'patch'].map((x) => `/session/kelp-and-copper/${x}`);
   for (const path of [...screens, ...ofSession]) {
