@@ -93,6 +93,8 @@ export function makeApp(
     await db.query('SELECT 1');
     res.json({ ok: true, app: 'rope-shelf' });
   });
+  // what a file of this program looks like, for programs of others
+  app.use('/api/schema', express.static(join(process.cwd(), 'docs/schema'), { index: false }));
   app.use('/api/sessions', sessionRoutes(context));
   app.use(
     '/api/presets',

@@ -27,7 +27,7 @@ export async function copyFirst(db: DataSource, folder: string): Promise<void> {
     await dump(db.options as Maria, `${path}.part`);
     await rename(`${path}.part`, path);
   } catch (e) {
-    await rm(`${path}.part`, { force: true });
+    await rm(`${path}.part`, { force: true }).catch(() => undefined);
     const way = 'Make room in that folder, or see that mariadb-dump is installed, and start again.';
     const what = `Before the update, a copy of the tables goes to ${folder}: ${(e as Error).message}`;
     throw new Error(`${what} ${way}`, { cause: e });

@@ -1,0 +1,77 @@
+/**
+ * The JSON Schemas that ship, by an independent validator (ajv, JSON Schema 2020-12): they are what the model says, they
+ * accept all that this program makes, and refuse what has another shape. Ranges and references between the parts of a
+ * document are the core's own rules and stand in no schema.
+ */
+import { execFileSync } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import Ajv, { type ValidateFunction } from 'ajv/dist/2020.js';
+import fc from 'fast-check';
+import { readPack, validatePreset, validateSession, writePack, type Preset } from '../../core/index.ts';
+import { makeDemo } from '../../demo/index.ts';
+import { anyKind, anySession } from '../support/generate.ts';
+
+const ajv = new Ajv({ allErrors: false, strict: false });
+const schema = (name: string): ValidateFunction =>
+  ajv.compile(JSON.parse(readFileSync(`docs/schema/${name}.schema.json`, 'utf8')) as object);
+const [session, preset, setup, pack] = ['session', 'preset', 'setup', 'pack'].map(schema);
+const said = (of: ValidateFunction, value: unknown) => {
+  // as a file holds it: what is undefined is not there
+  const ok = of(JSON.parse(JSON.stringify(value)));
+  return ok ? '' : ajv.errorsText(of.errors);
+};
+const demo = makeDemo();
+
+test('they are what the model says', () => {
+  execFileSync('node', ['scripts/schemas.mjs', '--check']);
+}, 60_000);
+
+test('they accept every document of the demo, and what is generated', () => {
+  for (const s of [...demo.sessions, demo.faulty]) expect(said(session, s.session)).toBe('');
+  for (const p of demo.presets) expect([p.name, said(preset, p)]).toEqual([p.name, '']);
+  for (const s of demo.studios) expect(said(setup, s)).toBe('');
+  expect(said(pack, readPack(writePack({ presets: demo.presets })).about)).toBe('');
+  fc.assert(
+    fc.property(anySession(), anyKind(), (s, p) => {
+      expect(said(session, s)).toBe('');
+      expect(said(preset, p)).toBe('');
+    }),
+    { numRuns: 30 },
+  );
+});
+
+/** Another kind of value. */
+const other = (value: unknown): unknown => (typeof value === 'number' ? 'no number' : 4711.5);
+/** Every place of a document that its core looks at as something with a kind of its own. */
+function* places(value: object): Generator<[object, string]> {
+  for (const [key, inner] of Object.entries(value)) {
+    yield [value, key];
+    if (typeof inner === 'object' && inner !== null) yield* places(inner as object);
+  }
+}
+test('they refuse whatever has another kind of value or lacks a part, where the core refuses it', () => {
+  const like = demo.presets[0];
+  let refused = 0;
+  fc.assert(
+    fc.property(fc.nat(1e6), fc.boolean(), (n, isTaken) => {
+      const copy = JSON.parse(JSON.stringify(like)) as Preset;
+      const all = [...places(copy)].filter(([of]) => !Array.isArray(of));
+      const [of, key] = all[n % all.length] as [Record<string, unknown>, string];
+      if (isTaken) delete of[key];
+      else of[key] = other(of[key]);
+      const [wrong] = validatePreset(copy);
+      // one value for another within a device is a matter of its own table, and a sum of the content
+      const isShape = wrong && wrong.rule !== 'hash' && !/params/.test(wrong.path);
+      if (isShape && !preset(copy)) {
+        refused++;
+        return;
+      }
+      expect([isShape ? key : '', wrong?.message ?? '']).toEqual(['', wrong?.message ?? '']);
+    }),
+    { numRuns: 400 },
+  );
+  expect(refused).toBeGreaterThan(20);
+  const broken = { ...demo.sessions[0].session, tracks: 'none' };
+  expect(validateSession(broken as never).length).toBeGreaterThan(0);
+  expect(session(broken)).toBe(false);
+});
