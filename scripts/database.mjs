@@ -95,6 +95,7 @@ const TESTS = [
   'files',
   'packs',
   'keeping',
+  'several',
 ];
 const DATABASES = ['ropeshelf', ...TESTS.map((name) => `ropeshelf_${name}`)];
 /** ms between two looks whether the server answers, and how often is looked */

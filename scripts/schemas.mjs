@@ -24,9 +24,9 @@ function modern(value) {
     if (key === '$ref') out.$ref = String(inner).replace('#/definitions/', '#/$defs/');
     else if (key === 'definitions') out.$defs = modern(inner);
     else if (key === 'items' && Array.isArray(inner)) out.prefixItems = modern(inner);
-    else if (key === 'additionalItems' && 'items' in value && Array.isArray(value.items))
+    else if (key === 'additionalItems' && 'items' in value && Array.isArray(value.items)) {
       out.items = modern(inner);
-    else out[key] = modern(inner);
+    } else out[key] = modern(inner);
   }
   return out;
 }
@@ -43,8 +43,8 @@ export function makeSchemas() {
       additionalProperties: true,
       encodeRefs: true,
     });
-    const { $schema: _, ...schema } = modern(generator.createSchema(type));
-    return { name, schema: { $schema: DIALECT, $id: `${name}.schema.json`, title: what, ...schema } };
+    const schema = modern(generator.createSchema(type));
+    return { name, schema: { ...schema, $schema: DIALECT, $id: `${name}.schema.json`, title: what } };
   });
 }
 

@@ -9,6 +9,8 @@ import { build } from './build.mjs';
 
 const WANTED = Number(process.env.PORT ?? 4310);
 const note = join(DATA, 'server.json');
+/** the database is one that runs already, here or on another machine */
+const elsewhere = Boolean(process.env.DATABASE_URL);
 
 async function running() {
   try {
@@ -54,8 +56,8 @@ async function main() {
     return;
   }
   await ensureNpm();
-  await ensureDebian([['mariadbd', 'mariadb-server']]);
-  let dbPort = await startDatabase();
+  if (!elsewhere) await ensureDebian([['mariadbd', 'mariadb-server']]);
+  let dbPort = elsewhere ? 0 : await startDatabase();
   await build();
   let port = WANTED;
   if (!(await isFree(port))) {
@@ -84,7 +86,7 @@ async function main() {
       child.kill('SIGTERM');
       await Promise.race([gone, sleep(5000).then(() => child.kill('SIGKILL'))]);
     }
-    await stopDatabase();
+    if (!elsewhere) await stopDatabase();
     rmSync(note, { force: true });
     process.exit(e instanceof Error ? 1 : 0);
   };
@@ -92,11 +94,13 @@ async function main() {
   process.on('SIGTERM', stop);
   process.on('SIGHUP', stop);
   await up();
-  console.log(`\n  Rope Shelf is ready: http://127.0.0.1:${port}/\n  Ctrl-C stops it and its database.\n`);
+  console.log(
+    `\n  Rope Shelf is ready: http://127.0.0.1:${port}/\n  Ctrl-C stops it${elsewhere ? '' : ' and its database'}.\n`,
+  );
   // a database that was killed comes back by itself; the interface keeps changes until it does
   for (;;) {
     await sleep(1500);
-    if (!stopping && !databasePid()) {
+    if (!stopping && !elsewhere && !databasePid()) {
       console.error('The database is gone; starting it again …');
       dbPort = await startDatabase({ quiet: true }).catch((e) => {
         console.error(e.message);

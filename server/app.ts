@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import packed from 'express-static-gzip';
 import express, { type Express } from 'express';
-import helmet from 'helmet';
+import helmet, { type HelmetOptions } from 'helmet';
 import type { DataSource } from 'typeorm';
 import { ownHosts, ownOrigin, shallowBody } from './http/doors.ts';
 import { roomOnDisk } from './http/disk.ts';
@@ -43,6 +43,25 @@ export interface AppOptions {
 /** What the build has packed beside each file is sent to who takes it. */
 const PACKED = { enableBrotli: true, orderPreference: ['br', 'gzip'] };
 
+/** What a browser may do with pages of this program: nothing from elsewhere, and isolated, so that memory can be shared. */
+const HEADERS: HelmetOptions = {
+  contentSecurityPolicy: {
+    directives: {
+      'default-src': ["'self'"],
+      'script-src': ["'self'", "'wasm-unsafe-eval'"],
+      'style-src': ["'self'", "'unsafe-inline'"],
+      'font-src': ["'self'"],
+      'connect-src': ["'self'"],
+      'img-src': ["'self'", 'data:', 'blob:'],
+      'worker-src': ["'self'", 'blob:'],
+      'upgrade-insecure-requests': null,
+    },
+  },
+  crossOriginEmbedderPolicy: { policy: 'require-corp' },
+  crossOriginOpenerPolicy: { policy: 'same-origin' },
+  strictTransportSecurity: false,
+};
+
 /**
  * The whole HTTP side, the prints that it takes and the fingerprints that it makes. Whoever starts it starts these, too,
  * and stops them.
@@ -53,7 +72,7 @@ export function makeApp(
 ): { app: Express; jobs: PrintJobs; fingerprints: Fingerprints; backups: Backups } {
   const app = express();
   const work = disk ? { folder: join(disk.folder, 'work'), free: disk.free } : { folder: tmpdir() };
-  const context: Context = { db, work, events: new EventHub() };
+  const context: Context = { db, work, events: new EventHub(db) };
   const backups = new Backups(db, work, kept ?? { folder: join(work.folder, 'rope-shelf-backups'), keep: 0 });
   const fingerprints = new Fingerprints(db);
   const jobs = new PrintJobs(db, {
@@ -62,25 +81,7 @@ export function makeApp(
     tell: (news) => context.events.printed(news),
   });
   app.disable('x-powered-by');
-  app.use(
-    helmet({
-      contentSecurityPolicy: {
-        directives: {
-          'default-src': ["'self'"],
-          'script-src': ["'self'", "'wasm-unsafe-eval'"],
-          'style-src': ["'self'", "'unsafe-inline'"],
-          'font-src': ["'self'"],
-          'connect-src': ["'self'"],
-          'img-src': ["'self'", 'data:', 'blob:'],
-          'worker-src': ["'self'", 'blob:'],
-          'upgrade-insecure-requests': null,
-        },
-      },
-      crossOriginEmbedderPolicy: { policy: 'require-corp' },
-      crossOriginOpenerPolicy: { policy: 'same-origin' },
-      strictTransportSecurity: false,
-    }),
-  );
+  app.use(helmet(HEADERS));
   app.use(logged);
   app.use(ownHosts(hosts), ownOrigin);
   if (disk) app.use('/api', roomOnDisk(disk.folder, disk.free));

@@ -48,7 +48,7 @@ const { app, jobs, fingerprints, backups } = makeApp(db, {
   client,
   hosts,
   disk,
-  prints: join(folder, 'prints'),
+  prints: process.env.PRINT_FOLDER ?? join(folder, 'prints'),
   backups: kept,
 });
 const server = app.listen(port, '127.0.0.1', () => {

@@ -4,6 +4,7 @@ import {
   Entity,
   Index,
   PrimaryColumn,
+  PrimaryGeneratedColumn,
   UpdateDateColumn,
   VersionColumn,
 } from 'typeorm';
@@ -163,6 +164,17 @@ export class MediaChunkRow {
   @Column('longblob') data: Buffer;
 }
 
+/** What happened a moment ago, for the windows that other processes of this program serve. */
+@Entity('event')
+@Index('event_recent', ['createdAt'])
+export class EventRow {
+  @PrimaryGeneratedColumn('increment', { type: 'bigint' }) id: string;
+  @Column('varchar', { length: 64 }) process: string;
+  @Column('varchar', { length: 64 }) topic: string;
+  @Column('longtext') news: string;
+  @CreateDateColumn(NOW) createdAt: Date;
+}
+
 /** What a pack brought, so that it can be taken back. */
 @Entity('pack_taken')
 export class PackTakenRow {
@@ -304,6 +316,7 @@ export const ENTITIES = [
   MediaChunkRow,
   UploadRow,
   PackTakenRow,
+  EventRow,
   DropRecordRow,
   SessionUseRow,
   DefaultRow,

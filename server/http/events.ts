@@ -1,5 +1,8 @@
+import { randomUUID } from 'node:crypto';
 import { EventEmitter } from 'node:events';
+import type { DataSource } from 'typeorm';
 import type { JobNews } from '../../contract/index.ts';
+import { log } from '../db/log.ts';
 
 export interface Change {
   session: string;
@@ -9,29 +12,90 @@ export interface Change {
 
 /** under which prints are told: no session has it for an id */
 const JOBS = ' jobs';
+/** ms between two looks at what other processes told, as long as a window listens */
+const LOOK = 250;
+/** s that an event can be seen by others: numbers are given before they are written for good, so the last few are looked through */
+const SEEN = 5;
+/** s after which an event is cleared away, and looks from one clearing to the next */
+const OLD = 60;
+const CLEARING = 400;
 
-/** Tells open windows of what happened: a session changed, a print moved on. */
+interface Row {
+  id: string;
+  topic: string;
+  news: string;
+}
+
+/**
+ * Tells open windows of what happened: a session changed, a print moved on. Windows of this process hear it at once;
+ * those of other processes of the same database within a moment, through a table.
+ */
 export class EventHub {
   private readonly emitter = new EventEmitter();
-  constructor() {
+  private readonly process = randomUUID();
+  private readonly seen = new Set<string>();
+  private listeners = 0;
+  private looks = 0;
+  private timer: NodeJS.Timeout | null = null;
+
+  constructor(private readonly db: DataSource) {
     this.emitter.setMaxListeners(0);
   }
   changed(c: Change): void {
-    this.emitter.emit(c.session, c);
-  }
-  listen(session: string, f: (c: Change) => void): () => void {
-    this.emitter.on(session, f);
-    return () => {
-      this.emitter.off(session, f);
-    };
+    this.tell(c.session, c);
   }
   printed(news: JobNews): void {
-    this.emitter.emit(JOBS, news);
+    this.tell(JOBS, news);
+  }
+  listen(session: string, f: (c: Change) => void): () => void {
+    return this.on(session, f);
   }
   listenToJobs(f: (news: JobNews) => void): () => void {
-    this.emitter.on(JOBS, f);
+    return this.on(JOBS, f);
+  }
+
+  private tell(topic: string, news: object): void {
+    this.emitter.emit(topic, news);
+    const row = [this.process, topic, JSON.stringify(news)];
+    // windows look at what is so when they have heard nothing for long: an event that is lost is no harm
+    this.db
+      .query('INSERT INTO event (process, topic, news) VALUES (?, ?, ?)', row)
+      .catch((err: unknown) => log.warn({ err }, 'other processes could not be told'));
+  }
+  private on<T>(topic: string, f: (news: T) => void): () => void {
+    this.emitter.on(topic, f);
+    this.listeners++;
+    this.lookSoon();
     return () => {
-      this.emitter.off(JOBS, f);
+      this.emitter.off(topic, f);
+      this.listeners--;
     };
+  }
+  private lookSoon(): void {
+    if (this.timer || !this.listeners) return;
+    this.timer = setTimeout(() => void this.look(), LOOK);
+    this.timer.unref();
+  }
+  private async look(): Promise<void> {
+    try {
+      const rows = await this.db.query<Row[]>(
+        `SELECT id, topic, news FROM event
+           WHERE createdAt > NOW(3) - INTERVAL ${SEEN} SECOND AND process <> ? ORDER BY id`,
+        [this.process],
+      );
+      const there = new Set(rows.map((r) => r.id));
+      for (const { id, topic, news } of rows) {
+        if (!this.seen.has(id)) this.emitter.emit(topic, JSON.parse(news));
+        this.seen.add(id);
+      }
+      for (const id of this.seen) if (!there.has(id)) this.seen.delete(id);
+      if (this.looks++ % CLEARING === 0) {
+        await this.db.query(`DELETE FROM event WHERE createdAt < NOW(3) - INTERVAL ${OLD} SECOND`);
+      }
+    } catch {
+      // the database is away: the next look comes anyway
+    }
+    this.timer = null;
+    this.lookSoon();
   }
 }

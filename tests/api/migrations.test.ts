@@ -54,7 +54,7 @@ test('cut off after any statement of any migration, the next start makes the res
   }
   // every table, column and index is a statement of its own
   expect(cuts).toBeGreaterThanOrEqual(12);
-}, 120_000);
+}, 300_000);
 
 test('two first starts at once: one makes the database, the other finds it made', async () => {
   const first = await open();

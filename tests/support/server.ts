@@ -21,7 +21,8 @@ export async function startApi(
     | 'ropeshelf_lists'
     | 'ropeshelf_files'
     | 'ropeshelf_packs'
-    | 'ropeshelf_keeping' = 'ropeshelf_test',
+    | 'ropeshelf_keeping'
+    | 'ropeshelf_several' = 'ropeshelf_test',
 ): Promise<{ app: Express; db: DataSource; fingerprints: Fingerprints; stop: () => Promise<void> }> {
   const db = makeDataSource({ port: Number(process.env.DB_PORT ?? 33306), database });
   await db.initialize();
