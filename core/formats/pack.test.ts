@@ -12,6 +12,7 @@ import {
   writePack,
   writeWav,
   writeZip,
+  type PackAbout,
   type PackFate,
   type Preset,
 } from '../index.ts';
@@ -88,11 +89,28 @@ const DAMAGE: [string, (files: Record<string, Uint8Array>) => void, RegExp][] = 
     (f) => relisted(f, presetPath, { ...first, id: 'another' }),
     /not that of what it holds/,
   ],
+  [
+    'a preset that is said and not there',
+    (f) => saidMore(f, (a) => a.presets.push({ ...a.presets[0], id: 'no' })),
+    /holds “.*missing/,
+  ],
+  ['a history that ends elsewhere', (f) => saidMore(f, (a) => a.presets[0].hashes.push('x')), /is another/],
+  [
+    'a session that is said and not there',
+    (f) => saidMore(f, (a) => a.sessions.push({ id: 'no', name: 'No', folder: '' })),
+    /“No”/,
+  ],
   ['no JSON', (f) => relisted(f, presetPath, undefined), /not readable JSON/],
 ];
 const [first] = demo.presets;
 const presetPath = `presets/${first.id}/${first.version}.json`;
 const soundPath = `media/${sha256Hex(sound)}.wav`;
+/** Says something else of itself. */
+function saidMore(files: Record<string, Uint8Array>, change: (about: PackAbout) => void): void {
+  const about = JSON.parse(text(files['pack.json'])) as PackAbout;
+  change(about);
+  files['pack.json'] = bytesOf(about);
+}
 /** Puts another document in, with its sum in the list. */
 function relisted(files: Record<string, Uint8Array>, path: string, value: unknown): void {
   files[path] = value === undefined ? new Uint8Array([123, 34]) : bytesOf(value);

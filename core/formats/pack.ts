@@ -246,6 +246,7 @@ export class PackReader {
   /** sounds, states and imported files, whose contents are what their names say */
   readonly files: { kind: PackedFileKind; sha256: string; path: string; data: ByteSource }[] = [];
   private readonly wanted = new Set<string>();
+  private readonly newest = new Map<string, { version: number; hash: string }>();
 
   constructor(
     private readonly name: string,
@@ -328,7 +329,33 @@ export class PackReader {
       const bytes = inMemory(wholeOf(entry));
       if (sha256Of(bytes) !== this.about.files[path]) throw this.damaged(path);
       const document = this.checked(path, folder, parsed(bytes, this.name, path));
+      this.note(document);
       yield { document, path, bytes };
+    }
+    this.compare();
+  }
+  /** The newest version of each preset and studio that was read, and the sessions. */
+  private note(d: PackDocument): void {
+    if (d.kind === 'session') this.newest.set(`session/${d.id}`, { version: 1, hash: '' });
+    else {
+      const key = `${d.kind}/${d.document.id}`;
+      const { version } = d.document;
+      const hash = d.kind === 'preset' ? d.document.hash : studioHash(d.document);
+      if (version >= (this.newest.get(key)?.version ?? 0)) this.newest.set(key, { version, hash });
+    }
+  }
+  /** What a pack says that it holds must be there, and end as it says. */
+  private compare(): void {
+    const { presets, setups, sessions } = this.about;
+    const said = [
+      ...presets.map((l) => [`preset/${l.id}`, l.hashes.at(-1), l.name] as const),
+      ...setups.map((l) => [`setup/${l.id}`, l.hashes.at(-1), l.name] as const),
+      ...sessions.map((s) => [`session/${s.id}`, '', s.name] as const),
+    ];
+    for (const [key, hash, name] of said) {
+      if (this.newest.get(key)?.hash === hash) continue;
+      const what = `it says that it holds “${name.slice(0, 100)}”, and what is there is another or missing.`;
+      throw new FormatError(this.name, ABOUT, `${what} Make the pack again.`);
     }
   }
   /** The rows of a session in a backup; none where it has none. */
