@@ -29,7 +29,8 @@ await db.initialize();
 await migrated(
   db,
   async () => {
-    if (process.env.SEED !== 'no' && (await seedDemo(db))) log.info('the demo is in place');
+    const isWanted = process.env.SEED !== 'no' && process.env.DEMO !== 'no';
+    if (isWanted && (await seedDemo(db))) log.info('the demo is in place');
     const renewed = await renewDemo(db);
     if (renewed) log.info({ presets: renewed }, 'presets of the demo have a version with the present sound');
     await fillUses(db);

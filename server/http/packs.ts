@@ -10,7 +10,7 @@ import { makePack } from '../packs/make.ts';
 import { planPack } from '../packs/plan.ts';
 import { takeBack } from '../packs/take-back.ts';
 import { takePack } from '../packs/take.ts';
-import { readPack } from '../work/files.ts';
+import { readPack, writeDemo } from '../work/files.ts';
 import type { Unpacked } from '../work/packing.ts';
 import { withFolder } from '../work/work-folder.ts';
 import { idOf, type Context } from './context.ts';
@@ -48,6 +48,18 @@ export function packRoutes(context: Context, saved: () => void): Router {
     const { upload, leave = [] } = check(TakePackDto, req.body);
     const taken = await unpacked(context, upload, (pack, name) => takePack(db, pack, name, new Set(leave)));
     await dropUpload(db, upload);
+    saved();
+    res.status(201).json(taken satisfies PackTaken);
+  });
+  /** The demo, where it is not there or not any more: what is there stays as it is. */
+  router.post('/demo', async (_req, res) => {
+    const taken = await withFolder(work, async (folder) => {
+      const path = join(folder, 'sent');
+      await writeDemo(path);
+      const { size } = await stat(path);
+      const pack = await readPack({ path, name: 'The demo', size }, folder, await packLimits(work));
+      return takePack(db, pack, 'The demo', new Set());
+    });
     saved();
     res.status(201).json(taken satisfies PackTaken);
   });

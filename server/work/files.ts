@@ -101,6 +101,9 @@ export const writeFile = (
 /** A pack of what lies on the disk. @param size bytes of its sounds */
 export const writePack = (task: Omit<PackTask, 'op'>, name: string, size: number): Promise<FileWritten> =>
   inThread({ op: 'pack', ...task }, name, size) as Promise<FileWritten>;
+/** A pack of the demo. */
+export const writeDemo = (to: string): Promise<FileWritten> =>
+  inThread({ op: 'demo', to }, 'the demo') as Promise<FileWritten>;
 /** What a pack holds. @param folder for its documents */
 export const readPack = (
   { path, name, size }: NamedFile,

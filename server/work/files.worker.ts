@@ -11,7 +11,7 @@ import type { SheetFigure } from '../../core/formats/recall-sheet.ts';
 import type { ZipLimits } from '../../core/formats/zip.ts';
 import { devicesIn } from '../../core/session/slots.ts';
 import type { MediaRef, Session } from '../../core/model/types.ts';
-import { pack, unpack, type PackTask, type Unpacked } from './packing.ts';
+import { pack, packDemo, unpack, type PackTask, type Unpacked } from './packing.ts';
 import { OpenFile, type Place } from './open-file.ts';
 import { soundRead, type SoundRead } from './sound-read.ts';
 
@@ -44,6 +44,7 @@ export type FileTask =
   | { op: 'sound'; path: string; name: string }
   | WriteTask
   | PackTask
+  | { op: 'demo'; to: string }
   | { op: 'unpack'; path: string; name: string; folder: string; limits: ZipLimits }
   | { op: 'sheet'; session: Session; figures: SheetFigure[] };
 
@@ -147,6 +148,7 @@ async function carryOut(task: FileTask): Promise<FileResult> {
   if (task.op === 'sheet') return sheetPages(task.session, task.figures);
   if (task.op === 'write') return write(task);
   if (task.op === 'pack') return pack(task);
+  if (task.op === 'demo') return packDemo(task.to);
   if (task.op === 'unpack') return unpack(task, nativeHash);
   if (task.op === 'read') return read(task);
   const file = new OpenFile(task.path, 'r');

@@ -5,12 +5,14 @@ import {
   openPack,
   packInto,
   pathOfFile,
+  writePack,
   type PackAbout,
   type PackDocument,
   type PackFile,
   type PackedFileKind,
   type PackedRows,
 } from '../../core/formats/pack.ts';
+import { makeDemo } from '../../demo/index.ts';
 import type { ZipLimits } from '../../core/formats/zip.ts';
 import { OpenFile, type Place } from './open-file.ts';
 import { soundRead, type SoundRead } from './sound-read.ts';
@@ -71,6 +73,22 @@ export function pack({ about, documents, documentsFile, files, to }: PackTask): 
   }));
   const out = new OpenFile(to, 'w+');
   packInto(about, [...lying, ...binary], (bytes) => out.write(bytes));
+  out.close();
+  return { notes: [] };
+}
+
+/** Writes a pack of the demo: presets, studios and sessions with their sounds, which are made for it. */
+export function packDemo(to: string): { notes: string[] } {
+  const { presets, studios, sessions, faulty } = makeDemo();
+  const all = [...sessions, faulty];
+  const bytes = writePack({
+    presets,
+    setups: studios,
+    sessions: all.map(({ id, session }) => ({ id, session })),
+    media: new Map(all.flatMap((s) => [...s.media])),
+  });
+  const out = new OpenFile(to, 'w+');
+  out.write(bytes);
   out.close();
   return { notes: [] };
 }

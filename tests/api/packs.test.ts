@@ -194,6 +194,17 @@ test('one preset as JSON, a category, the newest versions alone; what cannot be 
   await post('/api/packs/look', { upload: bad }, 422);
 });
 
+test('the demo is put in where it is not: what was deleted of it is back, and nothing else changes', async () => {
+  await request(app).delete('/api/sessions/kelp-and-copper').expect(204);
+  const before = await snapshot();
+  const { items } = await post<PackTaken>('/api/packs/demo', {});
+  expect(items.filter((i) => !['same', 'older'].includes(i.fate)).map((i) => [i.id, i.fate])).toEqual([
+    ['kelp-and-copper', 'trash'],
+  ]);
+  await request(app).get('/api/sessions/kelp-and-copper').expect(200);
+  expect(await snapshot()).toEqual(before);
+}, 60_000);
+
 /** Everything that a person has made, by hash. */
 async function everything(): Promise<Record<string, unknown>> {
   const rows = async (sql: string) => canonicalJson(await db.query(sql));

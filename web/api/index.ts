@@ -153,6 +153,7 @@ export const api = {
       return { upload, plan };
     }),
   takePack: (o: TakePack) => call<PackTaken>('POST', '/packs/take', { json: o }),
+  putDemoIn: () => call<PackTaken>('POST', '/packs/demo'),
   takePackBack: (id: string) => call<PackBack>('POST', `/packs/taken/${id}/back`),
   dropUpload: (id: string) => call<void>('DELETE', `/uploads/${id}`),
   backups: () => call<BackupList>('GET', '/backups'),

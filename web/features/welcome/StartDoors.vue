@@ -29,8 +29,14 @@ const openDemo = () =>
     );
     if (there) await open(DEMO);
     else {
-      ui.say('The demo is not on this server any more. Begin with your own sound, or open a session file.');
+      const say = 'The demo is not on this server. It brings its presets, a studio and its sessions.';
+      ui.say(say, 'info', [{ label: 'Put the demo in', run: () => void putDemoIn() }], 0);
     }
+  });
+const putDemoIn = () =>
+  attempt('Putting the demo in …', async () => {
+    await api.putDemoIn();
+    await open(DEMO);
   });
 /** A session of its own for what was chosen, in which each file is offered a line. */
 async function beginWith(e: Event) {
