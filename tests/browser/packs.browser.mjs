@@ -98,7 +98,9 @@ test('the trash: one thing is brought back, another goes for good after a questi
   await p.click('Bring back Out and in');
   await p.see('The preset “Out and in” is back');
   assert.equal((await api('GET', '/presets/out-and-in')).name, 'Out and in');
-  await p.click('Delete Gone astray for good');
+  await p.find('button', 'Delete for good …: Gone astray');
+  assert.deepEqual(await p.axe(), []);
+  await p.click('Delete for good …: Gone astray');
   const d = await p.find('dialog', 'Delete for good?');
   assert.deepEqual(await p.axe(), []);
   await p.click('Delete for good', d);

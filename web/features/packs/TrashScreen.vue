@@ -102,7 +102,7 @@ const goForGood = () =>
               <button
                 type="button"
                 class="btn px-2 py-0.5"
-                :aria-label="`Delete ${item.name} for good`"
+                :aria-label="`Delete for good …: ${item.name}`"
                 @click="asked = item"
               >
                 Delete for good …
