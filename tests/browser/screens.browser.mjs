@@ -138,7 +138,7 @@ test('the shelf: filters, order, pins, names, tags, off the shelf and back', asy
   await p.type('Name of the preset', 'Upright bass, walking' + Key.ENTER);
   await p.until('the new name in the list', async () => (await names()).includes('Upright bass, walking'));
   await p.click('Take off the shelf');
-  await p.see('was taken off the shelf. Sessions that use it keep their lines');
+  await p.see('was taken off the shelf, into the trash. Sessions that use it keep their lines');
   await p.until('it to be gone', async () => !(await names()).includes('Upright bass, walking'));
   await p.click('Bring it back');
   await p.until('it to be back', async () => (await names()).includes('Upright bass, walking'));
