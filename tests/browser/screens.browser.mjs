@@ -50,6 +50,8 @@ test('copied, renamed, deleted and brought back', async () => {
   await p.go('/sessions');
   await p.click('Copy Fog signal');
   await p.click('Fog signal, copy');
+  // its own screen, before anything is pressed in it
+  await p.line('Return');
   await p.click('Fog signal, copy', await p.find('main', ''), 'main button');
   await p.type('Session name', 'Fog signal, night' + Key.ENTER);
   await p.saved();
