@@ -57,7 +57,7 @@ export class EventHub {
   private tell(topic: string, news: object): void {
     this.emitter.emit(topic, news);
     const row = [this.process, topic, JSON.stringify(news)];
-    // windows look at what is so when they have heard nothing for long: an event that is lost is no harm
+    // a window that missed one finds out when it saves next, or when it connects again: nothing is overwritten
     this.db
       .query('INSERT INTO event (process, topic, news) VALUES (?, ?, ?)', row)
       .catch((err: unknown) => log.warn({ err }, 'other processes could not be told'));
