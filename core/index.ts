@@ -17,6 +17,7 @@ export {
 export * from './edit/index.ts';
 export { copyParts, duplicateTrack, duplicateTracks } from './drop/copy.ts';
 export { validateSession, validateStudio } from './session/validate/index.ts';
+export { validateChange } from './session/validate/change.ts';
 export { validatePreset } from './session/validate-preset.ts';
 export { canonicalJson, clone, hashOf, merge3, same, sha256Hex, type Conflict } from './model/json.ts';
 export {

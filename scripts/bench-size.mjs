@@ -70,8 +70,8 @@ async function putSessions(db, from, to) {
       at + k,
     ]);
     await db.query(
-      `INSERT INTO session (id, owner, name, revision, tempo, sampleRate, trackCount, document, openedAt)
-       VALUES ${rows.map(() => `(?, ${OWNED}, ?, 1, 120, 48000, 9, '{}', TIMESTAMPADD(MINUTE, ?, '2026-01-01'))`).join(', ')}`,
+      `INSERT INTO session (id, owner, name, revision, written, tempo, sampleRate, trackCount, document, openedAt)
+       VALUES ${rows.map(() => `(?, ${OWNED}, ?, 1, 1, 120, 48000, 9, '{}', TIMESTAMPADD(MINUTE, ?, '2026-01-01'))`).join(', ')}`,
       rows.flat(),
     );
   }

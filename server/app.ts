@@ -24,6 +24,7 @@ import { trashRoutes } from './http/trash.ts';
 import { Backups, type BackupOptions } from './packs/backups.ts';
 import { uploadRoutes } from './http/uploads.ts';
 import { setupRoutes } from './http/setups.ts';
+import { Documents } from './db/documents.ts';
 import { Fingerprints } from './jobs/fingerprints.ts';
 import { PrintJobs } from './jobs/prints.ts';
 
@@ -69,10 +70,10 @@ const HEADERS: HelmetOptions = {
 export function makeApp(
   db: DataSource,
   { client, hosts = [], disk, prints, backups: kept }: AppOptions = {},
-): { app: Express; jobs: PrintJobs; fingerprints: Fingerprints; backups: Backups } {
+): { app: Express; jobs: PrintJobs; fingerprints: Fingerprints; backups: Backups; documents: Documents } {
   const app = express();
   const work = disk ? { folder: join(disk.folder, 'work'), free: disk.free } : { folder: tmpdir() };
-  const context: Context = { db, work, events: new EventHub(db) };
+  const context: Context = { db, work, events: new EventHub(db), documents: new Documents(db) };
   const backups = new Backups(db, work, kept ?? { folder: join(work.folder, 'rope-shelf-backups'), keep: 0 });
   const fingerprints = new Fingerprints(db);
   const jobs = new PrintJobs(db, {
@@ -128,5 +129,5 @@ export function makeApp(
     });
   }
   app.use(problems);
-  return { app, jobs, fingerprints, backups };
+  return { app, jobs, fingerprints, backups, documents: context.documents };
 }

@@ -40,6 +40,8 @@ export class SessionRow {
   @Column('int') sampleRate: number;
   @Column('int') trackCount: number;
   @Column('json', { select: false }) document: object;
+  /** the revision that the document was written at; the steps after it lead to the present one */
+  @Column('int', { default: 1 }) written: number;
   @CreateDateColumn(NOW) createdAt: Date;
   @UpdateDateColumn({ ...NOW, onUpdate: 'CURRENT_TIMESTAMP(3)' }) updatedAt: Date;
   @Column('datetime', NOW) openedAt: Date;

@@ -12,11 +12,20 @@ import {
   SetupVersionRow,
   TagRow,
 } from './entities.ts';
+import { documentOf, WITH_DOCUMENT } from './session-document.ts';
 import { transact } from './transaction.ts';
 
 export function sessionRow(id: string, s: Session): SessionRow {
   const row = new SessionRow();
-  return Object.assign(row, { id, owner: OWNER, revision: 1, document: s, ...columnsOf(s), deletedAt: null });
+  return Object.assign(row, {
+    id,
+    owner: OWNER,
+    revision: 1,
+    written: 1,
+    document: s,
+    ...columnsOf(s),
+    deletedAt: null,
+  });
 }
 
 /** Puts a new session in, with what it uses of the shelf. */
@@ -35,7 +44,8 @@ export interface MadeStep {
 }
 
 /**
- * The next revision of a session: the document, the change that led to it and what it uses.
+ * The next revision of a session: the change that leads to it, what lists show and what it uses. The document itself is
+ * written later (`Documents`).
  * @returns false when another change was first; nothing is written then
  */
 export async function putRevision(
@@ -49,7 +59,7 @@ export async function putRevision(
   const r = await m.update(
     SessionRow,
     { id, revision: based, deletedAt: IsNull() },
-    { document: next, revision: based + 1, ...columnsOf(next) },
+    { revision: based + 1, ...columnsOf(next) },
   );
   if (r.affected !== 1) return false;
   await m.insert(SessionRevisionRow, {
@@ -96,10 +106,10 @@ export async function fillUses(db: DataSource): Promise<void> {
   for (const { id } of await db
     .getRepository(SessionRow)
     .find({ where: { deletedAt: IsNull() }, select: { id: true } })) {
-    const row = await db
-      .getRepository(SessionRow)
-      .findOne({ where: { id }, select: { id: true, document: true } });
-    if (row) await transact(db, (m) => putUses(m, id, row.document as Session));
+    const row = await db.getRepository(SessionRow).findOne({ where: { id }, select: WITH_DOCUMENT });
+    if (!row) continue;
+    const session = await documentOf(db.manager, row);
+    await transact(db, (m) => putUses(m, id, session));
   }
 }
 

@@ -74,9 +74,11 @@ export async function tidy(db: DataSource, now = new Date()): Promise<Tidied> {
 async function trim(db: DataSource, time: Date): Promise<number> {
   const gone = async (sql: string, values: unknown[]) =>
     ((await db.query(sql, values)) as { affectedRows: number }).affectedRows;
-  const old = await gone('DELETE FROM session_revision WHERE createdAt < ?', [time]);
+  // what the document does not have yet stays, however old
+  const written = 'JOIN session s ON s.id = r.session AND r.revision <= s.written';
+  const old = await gone(`DELETE r FROM session_revision r ${written} WHERE r.createdAt < ?`, [time]);
   const many = await gone(
-    `DELETE r FROM session_revision r
+    `DELETE r FROM session_revision r ${written}
        JOIN (SELECT session, MAX(revision) AS last FROM session_revision GROUP BY session) k
          ON r.session = k.session AND r.revision <= k.last - ?`,
     [MOST_STEPS],
@@ -115,6 +117,7 @@ async function withoutUse(db: DataSource, time: Date): Promise<number> {
   if (!old.length) return 0;
   const used = new Set([
     ...(await spokenOf(db, 'session', ['id'], '$.media[*].id')),
+    ...(await spokenInSteps(db)),
     ...(await spokenOf(db, 'preset_version', ['preset', 'version'], '$.content.media[*].id')),
   ]);
   const free = old.filter(({ id }) => !used.has(id));
@@ -127,6 +130,14 @@ async function withoutUse(db: DataSource, time: Date): Promise<number> {
     });
   }
   return free.length;
+}
+
+/** What the steps speak of that no document has yet: more than sounds, which does no harm. */
+async function spokenInSteps(db: DataSource): Promise<string[]> {
+  const steps = await db.query<{ patch: string }[]>(
+    'SELECT r.patch FROM session_revision r JOIN session s ON s.id = r.session AND r.revision > s.written',
+  );
+  return steps.flatMap(({ patch }) => patch.match(/[0-9a-f]{64}/g) ?? []);
 }
 
 /** Every sound, file and state that the documents of a table name, a page of them at a time. */

@@ -2,6 +2,7 @@ import type { Request } from 'express';
 import type { DataSource } from 'typeorm';
 import type { EventHub } from './events.ts';
 import type { WorkDisk } from '../work/work-folder.ts';
+import type { Documents } from '../db/documents.ts';
 import { HttpProblem } from './problem.ts';
 import { ID } from './dto.ts';
 
@@ -10,6 +11,7 @@ export interface Context {
   /** where files lie while they are read and written */
   work: WorkDisk;
   events: EventHub;
+  documents: Documents;
 }
 
 /** A path's id, checked. */

@@ -11,6 +11,7 @@ import {
   type Session,
 } from '../../core/index.ts';
 import { OWNER, PresetRow, SessionRow } from '../db/entities.ts';
+import { documentOf, WITH_DOCUMENT } from '../db/session-document.ts';
 import { putRevision } from '../db/store.ts';
 import { idOf, type Context } from './context.ts';
 import { UpdateSessionsDto, VersionsDto, check } from './dto.ts';
@@ -91,14 +92,14 @@ async function updateOne(
   row: PresetRow,
   versions: Versions,
   look: boolean,
-  { db, events }: Context,
+  { db, events, documents }: Context,
 ): Promise<UpdateSaid> {
   const s = await db.getRepository(SessionRow).findOne({
     where: { id, owner: OWNER, deletedAt: IsNull() },
-    select: { id: true, name: true, revision: true, document: true },
+    select: { name: true, ...WITH_DOCUMENT },
   });
   if (!s) return { id, error: 'This session is not there any more.' };
-  const before = s.document as Session;
+  const before = await documentOf(db.manager, s);
   let done: { session: Session; said: Required<Omit<UpdateSaid, 'id' | 'name' | 'error'>> };
   try {
     done = await updated(before, row, versions);
@@ -112,6 +113,7 @@ async function updateOne(
     const step = { patch, back, client: 'shelf', label: label.slice(0, 200), kind: 'do' as const };
     const ok = await transact(db, (m) => putRevision(m, id, s.revision, done.session, step));
     if (!ok) return { id, name: s.name, error: 'It was changed at this moment; try again.' };
+    documents.changed(id, s.revision + 1, done.session);
     events.changed({ session: id, revision: s.revision + 1, client: 'shelf' });
   }
   return { id, name: s.name, ...done.said };

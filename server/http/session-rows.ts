@@ -1,6 +1,7 @@
 import { IsNull, type DataSource } from 'typeorm';
 import type { Session } from '../../core/index.ts';
 import { OWNER, SessionRow } from '../db/entities.ts';
+import { documentOf, WITH_DOCUMENT } from '../db/session-document.ts';
 import { notFound } from './problem.ts';
 
 /** The columns that lists show. */
@@ -32,8 +33,8 @@ export async function sessionWithDocument(
 ): Promise<SessionRow & { document: Session }> {
   const row = await db.getRepository(SessionRow).findOne({
     where: { id, owner: OWNER, deletedAt: IsNull() },
-    select: { ...LISTED, document: true },
+    select: { ...LISTED, ...WITH_DOCUMENT },
   });
   if (!row) throw notFound('This session');
-  return row as SessionRow & { document: Session };
+  return Object.assign(row, { document: await documentOf(db.manager, row) });
 }

@@ -7,13 +7,12 @@ import {
   clone,
   createSession,
   startSession,
-  validateSession,
+  validateChange,
   type Preset,
   type Session,
 } from '../../core/index.ts';
 import { DropRecordRow, OWNER, PresetRow, SessionRow } from '../db/entities.ts';
 import { putRevision, putSession } from '../db/store.ts';
-import { Documents } from '../work/documents.ts';
 import { withWayBack } from '../work/way-back.ts';
 import { idOf, ifMatch, type Context } from './context.ts';
 import { NewSessionDto, PatchDto, check } from './dto.ts';
@@ -110,9 +109,8 @@ async function startEmpty(
 }
 
 /** The document itself: read whole, changed by JSON Patch (RFC 6902) with If-Match (RFC 9110). */
-function documentRoutes({ db, events }: Context): Router {
+function documentRoutes({ db, events, documents }: Context): Router {
   const router = Router();
-  const documents = new Documents();
   /** A session as it is; its document is not read again where it was written here. */
   async function sessionFor(id: string, based: number) {
     const document = documents.at(id, based);
@@ -142,7 +140,7 @@ function documentRoutes({ db, events }: Context): Router {
       );
     }
     const { next, back } = patched(row.document, ops as Operation[]);
-    const wrong = validateSession(next);
+    const wrong = validateChange(row.document, next);
     if (wrong.length) throw invalid(`“${row.name}”`, wrong);
     const client = (req.header('x-client') ?? '').slice(0, 64);
     const step = { patch: ops, back, client, ...wordsOf(req) };
@@ -153,7 +151,7 @@ function documentRoutes({ db, events }: Context): Router {
         `“${row.name}” was changed in another window at the same moment.`,
       );
     }
-    documents.put(id, based + 1, next);
+    documents.changed(id, based + 1, next);
     events.changed({ session: id, revision: based + 1, client });
     res.setHeader('ETag', `"${based + 1}"`);
     res.json({ revision: based + 1 } satisfies Revision);

@@ -3,14 +3,7 @@ import { open, type FileHandle } from 'node:fs/promises';
 import { join } from 'node:path';
 import { In, IsNull, type DataSource, type EntityManager } from 'typeorm';
 import type { NewPack } from '../../contract/index.ts';
-import {
-  devicesIn,
-  studioHash,
-  type Preset,
-  type Session,
-  type Studio,
-  type Track,
-} from '../../core/index.ts';
+import { devicesIn, studioHash, type Preset, type Studio, type Track } from '../../core/index.ts';
 import {
   PACK_FORMAT,
   PACK_VERSION,
@@ -33,6 +26,7 @@ import {
   SetupRow,
   SetupVersionRow,
 } from '../db/entities.ts';
+import { documentOf, WITH_DOCUMENT } from '../db/session-document.ts';
 import { bringMedia } from '../db/media.ts';
 import { writePack } from '../work/files.ts';
 import type { LyingDocument } from '../work/packing.ts';
@@ -190,11 +184,9 @@ class Making {
   }
 
   private async session({ id, name, folder }: SessionRow): Promise<void> {
-    const { document, revision } = await this.m.findOneOrFail(SessionRow, {
-      where: { id },
-      select: { id: true, revision: true, document: true },
-    });
-    const session = document as Session;
+    const row = await this.m.findOneOrFail(SessionRow, { where: { id }, select: WITH_DOCUMENT });
+    const { revision } = row;
+    const session = await documentOf(this.m, row);
     await this.put({ kind: 'session', id, document: session });
     for (const ref of session.media) this.media.add(ref.id);
     if (session.source) this.media.add(session.source.sha256);

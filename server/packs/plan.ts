@@ -1,16 +1,9 @@
 import { In, type DataSource, type EntityManager } from 'typeorm';
 import type { PackItem, PackPlan } from '../../contract/index.ts';
-import {
-  fateOf,
-  hashOf,
-  nameFromPack,
-  studioHash,
-  type PackLine,
-  type Session,
-  type Studio,
-} from '../../core/index.ts';
+import { fateOf, hashOf, nameFromPack, studioHash, type PackLine, type Studio } from '../../core/index.ts';
 import { OWNER, PresetRow, PresetVersionRow, SessionRow, SetupRow, SetupVersionRow } from '../db/entities.ts';
 import { mediaRows } from '../db/media.ts';
+import { documentOf, WITH_DOCUMENT } from '../db/session-document.ts';
 import { readDocument } from './documents.ts';
 import type { Unpacked } from '../work/packing.ts';
 
@@ -139,13 +132,13 @@ async function sessionsPlanned(m: EntityManager, unpacked: Unpacked): Promise<Pl
   for (const { id, name } of sessions) {
     const row = await m.findOne(SessionRow, {
       where: { id, owner: OWNER },
-      select: { id: true, deletedAt: true, document: true },
+      select: { deletedAt: true, ...WITH_DOCUMENT },
     });
     const isDeleted = Boolean(row?.deletedAt);
     const base = { kind: 'session' as const, id, name, known: 0, isDeleted, versions: 1 };
     // sessions may share a name: they lie in folders, and are told apart by their dates
     if (!row) items.push({ ...base, fate: 'new' });
-    else if (hashOf(row.document as Session) === hashOf(await readDocument(unpacked, 'session', id))) {
+    else if (hashOf(await documentOf(m, row)) === hashOf(await readDocument(unpacked, 'session', id))) {
       items.push({ ...base, versions: 0, fate: isDeleted ? 'trash' : 'same' });
     } else items.push({ ...base, fate: 'both', as: names.next(name) });
   }

@@ -193,7 +193,7 @@ class Taking {
     await this.m.update(
       SessionRow,
       { id },
-      { folder: folder.slice(0, 200), ...(isWhole ? { revision } : {}) },
+      { folder: folder.slice(0, 200), ...(isWhole ? { revision, written: revision } : {}) },
     );
     if (isWhole) await this.rows(id);
     this.made.sessions.push(id);

@@ -3,7 +3,7 @@ import { once } from 'node:events';
 import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import type { DataSource } from 'typeorm';
-import type { Upload } from '../../contract/index.ts';
+import type { SessionDocument, Upload } from '../../contract/index.ts';
 import { sha256Hex, writeWav, type MediaRef } from '../../core/index.ts';
 import { makeApp } from '../../server/app.ts';
 import { dbFromEnv } from '../../server/db/data-source.ts';
@@ -110,4 +110,39 @@ test('DATABASE_URL: what it names, and what it must look like', () => {
     if (was === undefined) delete process.env.DATABASE_URL;
     else process.env.DATABASE_URL = was;
   }
+});
+
+test('a change counts when its step is kept: whoever reads before the document is written has it too', async () => {
+  const [a, b] = bases;
+  const { id } = await send<{ id: string }>(a, 'POST', '/sessions', { name: 'Half written' });
+  const patch = { 'Content-Type': 'application/json-patch+json' };
+  const change = (base: string, n: number) =>
+    send(base, 'PATCH', `/sessions/${id}`, [{ op: 'replace', path: '/note', value: `${n}` }], {
+      ...patch,
+      'If-Match': `"${n}"`,
+    });
+  const lying = async () => {
+    const [row] = await db.query<{ written: number; note: string }[]>(
+      "SELECT written, JSON_VALUE(document, '$.note') AS note FROM session WHERE id = ?",
+      [id],
+    );
+    return row;
+  };
+  const read = async (base: string) => {
+    const answer = await fetch(`${base}/sessions/${id}`);
+    return ((await answer.json()) as SessionDocument).document.note;
+  };
+  // the windows of two processes take turns, faster than documents are written
+  for (let n = 1; n <= 6; n++) {
+    await change(n % 2 ? a : b, n);
+    expect([await read(a), await read(b)]).toEqual([`${n}`, `${n}`]);
+  }
+  // a process that ended here would have left this much behind
+  expect(await lying()).toEqual({ written: 1, note: '' });
+  for (let waited = 0; (await lying()).written < 7 && waited < 8000; waited += 100) {
+    await new Promise((resolve) => setTimeout(resolve, 100));
+  }
+  // the later one is not written over by the earlier
+  await new Promise((resolve) => setTimeout(resolve, 500));
+  expect(await lying()).toEqual({ written: 7, note: '6' });
 });

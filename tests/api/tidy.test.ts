@@ -4,7 +4,8 @@ import request from 'supertest';
 import type { DataSource } from 'typeorm';
 import { tidy } from '../../server/db/tidy.ts';
 import { putMedia } from '../../server/db/media.ts';
-import { writeWav } from '../../core/index.ts';
+import { putSession } from '../../server/db/store.ts';
+import { createSession, writeWav } from '../../core/index.ts';
 import { sine } from '../support/build.ts';
 import { startApi } from '../support/server.ts';
 
@@ -22,7 +23,9 @@ const count = async (sql: string, values: unknown[] = []) =>
   Number(((await db.query(`SELECT COUNT(*) AS n FROM ${sql}`, values)) as { n: string }[])[0].n);
 
 test('history: a quarter of a year and 5,000 steps of a session stay, the last ones', async () => {
-  const put = async (session: string, revisions: [number, Date][]) => {
+  const put = async (session: string, revisions: [number, Date][], written: number) => {
+    await putSession(db.manager, session, createSession());
+    await db.query('UPDATE session SET written = ? WHERE id = ?', [written, session]);
     for (let k = 0; k < revisions.length; k += 500) {
       const part = revisions.slice(k, k + 500);
       await db.query(
@@ -36,10 +39,14 @@ test('history: a quarter of a year and 5,000 steps of a session stay, the last o
   await put(
     's',
     days.map((day, i): [number, Date] => [i + 2, ago(day)]),
+    6,
   );
+  // its document does not have what its steps say: they are all that there is of it
+  await put('unwritten', [[2, ago(120)]], 1);
   await put(
     'busy',
     Array.from({ length: 5200 }, (_, i): [number, Date] => [i + 2, ago(1)]),
+    5201,
   );
   expect((await tidy(db, NOW)).revisions).toBe(2 + 200);
   const first = async (session: string) =>
@@ -48,7 +55,7 @@ test('history: a quarter of a year and 5,000 steps of a session stay, the last o
         n: number;
       }[]
     )[0].n;
-  expect([await first('s'), await first('busy')]).toEqual([4, 202]);
+  expect([await first('s'), await first('unwritten'), await first('busy')]).toEqual([4, 2, 202]);
   expect((await tidy(db, NOW)).revisions).toBe(0);
 });
 
@@ -71,7 +78,7 @@ test('the trash keeps for a month; sounds stay while a session, a preset or the 
   await db.query('UPDATE session SET deletedAt = ? WHERE id = ?', [ago(31), old]);
   await db.query('UPDATE session SET deletedAt = ? WHERE id = ?', [ago(29), fresh]);
   expect(await tidy(db, NOW)).toMatchObject({ sessions: 1, sounds: 1 });
-  expect(await count('session')).toBe(2);
+  expect(await count('session WHERE id IN (?, ?, ?)', [kept, old, fresh])).toBe(2);
   for (const id of [used, inTrash, young]) expect(await count('media_chunk WHERE media = ?', [id])).toBe(1);
   expect(await count('media_chunk WHERE media = ?', [unused])).toBe(0);
   // taking a sound in again makes it young: whoever uploads it has not saved yet

@@ -29,9 +29,9 @@ export async function startApi(
   await db.runMigrations();
   for (const e of ENTITIES) await db.getRepository(e).clear();
   await db.getRepository(UserRow).insert({ id: OWNER, name: 'Test' });
-  const { app, fingerprints } = makeApp(db);
+  const { app, fingerprints, documents } = makeApp(db);
   const stop = async () => {
-    await fingerprints.stop();
+    await Promise.all([fingerprints.stop(), documents.stop()]);
     await db.destroy();
   };
   return { app, db, fingerprints, stop };

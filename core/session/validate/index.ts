@@ -17,11 +17,7 @@ export function validateSession(session: unknown): Problem[] {
   if (!isObject(s)) return [{ path: '', rule: 'object', message: 'A session is a JSON object.' }];
   const out: Problem[] = [];
   const c = checking(s, out);
-  if (s.format !== 'rope-shelf/session' || s.version !== 1) {
-    c.bad('/format', 'format', 'This is not a session of version 1; a newer program may have written it.');
-  }
-  checkSettings(c, s);
-  checkSurroundings(c, s);
+  checkAround(c, s);
   if (!Array.isArray(s.tracks)) {
     c.bad('/tracks', 'list', 'The track list is missing.');
     return out;
@@ -36,6 +32,15 @@ export function validateSession(session: unknown): Problem[] {
   }
   s.tracks.forEach((t, i) => checkTrack(c, t, `/tracks/${i}`));
   return out;
+}
+
+/** Everything of a session but its lines. */
+export function checkAround(c: Checking, s: Session): void {
+  if (s.format !== 'rope-shelf/session' || s.version !== 1) {
+    c.bad('/format', 'format', 'This is not a session of version 1; a newer program may have written it.');
+  }
+  checkSettings(c, s);
+  checkSurroundings(c, s);
 }
 
 function checkSettings(c: Checking, s: Session): void {
