@@ -19,7 +19,16 @@ export { copyParts, duplicateTrack, duplicateTracks } from './drop/copy.ts';
 export { validateSession, validateStudio } from './session/validate/index.ts';
 export { validateChange } from './session/validate/change.ts';
 export { validatePreset } from './session/validate-preset.ts';
-export { canonicalJson, clone, hashOf, merge3, same, sha256Hex, type Conflict } from './model/json.ts';
+export {
+  canonicalJson,
+  clone,
+  hashOf,
+  merge3,
+  same,
+  sha256Hex,
+  sharing,
+  type Conflict,
+} from './model/json.ts';
 export {
   MAX_DEPTH,
   chainAt,

@@ -28,6 +28,32 @@ export const clone = <T>(v: T): T => JSON.parse(JSON.stringify(v)) as T;
 
 export const same = (a: unknown, b: unknown): boolean => a === b || canonicalJson(a) === canonicalJson(b);
 
+/**
+ * A value that came anew, with everything in it that equals what is known already taken from there: so that steps and
+ * copies of a long session hold what is different only. Members of lists are told by their `id`, others by their place.
+ * @returns `known` itself where both are equal
+ */
+export function sharing<T>(known: unknown, fresh: T): T {
+  if (known === fresh || typeof known !== 'object' || known === null) return fresh;
+  if (Array.isArray(fresh)) return Array.isArray(known) ? (sharingList(known, fresh) as T) : fresh;
+  if (!isObj(fresh) || !isObj(known)) return fresh;
+  const keys = Object.keys(fresh);
+  const out: Obj = {};
+  for (const k of keys) out[k] = sharing(known[k], fresh[k]);
+  // the same keys in the same order: what is written of it stays the same, too
+  const order = Object.keys(known);
+  const isSame = order.length === keys.length && keys.every((k, i) => k === order[i] && out[k] === known[k]);
+  return (isSame ? known : out) as T;
+}
+
+function sharingList(known: readonly unknown[], fresh: readonly unknown[]): readonly unknown[] {
+  const byId = new Map(isKeyed(known) ? known.map((x) => [x.id, x]) : []);
+  const partner = (x: unknown, i: number) =>
+    isObj(x) && typeof x.id === 'string' && byId.size ? byId.get(x.id) : known[i];
+  const out = fresh.map((x, i) => sharing(partner(x, i), x));
+  return out.length === known.length && out.every((x, i) => x === known[i]) ? known : out;
+}
+
 export interface Conflict {
   path: string;
   base: unknown;

@@ -1,4 +1,5 @@
-import { clone, merge3, type Session } from '../index.ts';
+import fc from 'fast-check';
+import { clone, merge3, sharing, type Session } from '../index.ts';
 import { dev, device, send, sessionWith } from '../../tests/support/build.ts';
 
 /** Two windows on one session, case by case: what each did, what must come out. */
@@ -208,4 +209,26 @@ test('what did not change is shared, not copied', () => {
   expect(track(value, 'b')).toBe(track(base0, 'b'));
   expect(track(value, 'a')).toBe(track(m, 'a'));
   expect(track(value, 'r')).toBe(track(t, 'r'));
+});
+
+test('what comes anew shares all that is known and equal, and stays what it is, key by key', () => {
+  fc.assert(
+    fc.property(fc.json({ maxDepth: 4 }), fc.json({ maxDepth: 4 }), fc.nat(), (a, b, at) => {
+      const known = { list: [JSON.parse(a), { id: 'x', v: JSON.parse(b) }], keep: JSON.parse(b) as unknown };
+      const fresh = clone(known);
+      expect(sharing(known, fresh)).toBe(known);
+      const other = clone(
+        at % 2 ? { ...known, keep: JSON.parse(a) as unknown } : { list: known.list, n: at },
+      );
+      const both = sharing(known, other) as typeof other & typeof known;
+      expect(JSON.stringify(both)).toBe(JSON.stringify(other));
+      expect(both.list).toBe(known.list);
+      const unlike = JSON.parse(a) as unknown;
+      expect(JSON.stringify(sharing(JSON.parse(b), unlike))).toBe(JSON.stringify(unlike));
+    }),
+  );
+  // a line put in before the others moves them, and they stay the same objects
+  const longer = clone({ ...base0, tracks: [{ ...base0.tracks[0], id: 'new' }, ...base0.tracks] });
+  expect(sharing(base0, longer).tracks.slice(1)).toEqual(base0.tracks);
+  expect(sharing(base0, longer).tracks[1]).toBe(base0.tracks[0]);
 });

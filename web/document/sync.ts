@@ -1,7 +1,7 @@
 import jsonpatch from 'fast-json-patch';
 import { ref, shallowRef, type Ref } from 'vue';
 import type { SessionDocument } from '../../contract/index.ts';
-import { merge3, same, validateSession, type Conflict, type Session } from '../../core/index.ts';
+import { merge3, same, sharing, validateSession, type Conflict, type Session } from '../../core/index.ts';
 import { ApiError, type StepWords } from '../api/index.ts';
 import { makeOutbox, type Done } from './outbox.ts';
 import type { Keeper, Left } from './offline.ts';
@@ -281,12 +281,13 @@ export class Sync {
     const got = await this.world.read(session);
     const mine = this.doc.value;
     if (this.id.value !== session || !mine || !this.server || got.revision <= this.revision) return;
-    const { value, conflicts: list } = merge3(this.server, mine, got.document);
+    const theirs = sharing(this.server, got.document);
+    const { value, conflicts: list } = merge3(this.server, mine, theirs);
     const wrong = validateSession(value).length > 0;
-    this.server = got.document;
+    this.server = theirs;
     this.revision = got.revision;
-    if (wrong || list.length) this.conflicts.value = { list, theirs: got.document, mine };
-    this.put(wrong ? got.document : value);
+    if (wrong || list.length) this.conflicts.value = { list, theirs, mine };
+    this.put(wrong ? theirs : value);
     if (!list.length) this.world.say('Changes from another window are in.', 'info', [], 3000);
     this.schedule(SOON);
   }
