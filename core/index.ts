@@ -398,3 +398,5 @@ export {
 export { RECALLED, compareRecall, suspectControl, type Recalled, type Suspect } from './hardware/recall.ts';
 export { tickOf, tickOfMove } from './hardware/ticks.ts';
 export * from './model/hardware.ts';
+export { presetDistance, presetShape, shapesApart, type PresetShape } from './shelf/distance/index.ts';
+export { NEAR, nearDuplicates, nearGroups, nearest } from './shelf/distance/groups.ts';

@@ -1,0 +1,142 @@
+import { canonicalJson } from '../../model/json.ts';
+import type { Id, PartId, PresetContent, Send, Track } from '../../model/types.ts';
+import { aligned, squared, WHOLE } from './apart.ts';
+import { chainShape, chainsApart, type ChainShape } from './chain.ts';
+import { levelAt } from './level.ts';
+
+interface SendShape {
+  level: number;
+  pan: number;
+  tap: string;
+  to: string;
+}
+
+/** A line of a preset as far as it is heard. */
+export interface LineShape {
+  /** its role, and whether it came along at the far side: lines of two are never compared */
+  place: string;
+  chain: ChainShape;
+  sends: readonly SendShape[];
+  /** fader, pan and trim before the chain, in the measure by which they are compared */
+  numbers: readonly number[];
+  /** what is either the same or not, with what it counts */
+  words: readonly string[];
+}
+
+/** What the words of a line count, in their order: see `wordsOf`. */
+const WORDS = [0.3, 0.5, 0.3, 0.2, 0.2, 0.6, 0.6, 0.4, 0.2, 0.1];
+/** Parts that are heard, of all that a preset can bring. */
+const HEARD: readonly PartId[] = [
+  'chain',
+  'sends',
+  'level',
+  'pan',
+  'output',
+  'input',
+  'keys',
+  'clips',
+  'automation',
+];
+const TAP = 0.2;
+const TO = 0.3;
+const TRIM_DB = 24;
+
+/** Where things lead inside of a preset: names say nothing. */
+const placesIn = (content: PresetContent): ReadonlyMap<Id, string> =>
+  new Map([
+    ...content.tracks.map((t, i) => [t.id, `line ${i}`] as const),
+    ...content.spares.map((t, i) => [t.id, `spare ${i}`] as const),
+  ]);
+
+/** The lines of a preset's content, and the buses and returns that came along. */
+export function lineShapes(content: PresetContent): LineShape[] {
+  const places = placesIn(content);
+  const shapeOf = (t: Track, isSpare: boolean): LineShape => {
+    const own = content.trackParts?.[t.id] ?? content.parts;
+    const has = (part: PartId) => isSpare || own.includes(part);
+    return {
+      place: `${isSpare ? 'spare' : 'line'} ${t.role}`,
+      chain: has('chain') ? chainShape(t.chain) : [],
+      sends: has('sends') ? t.sends.filter((s) => s.on).map((s) => sendShape(s, places)) : [],
+      numbers: [
+        has('level') ? levelAt(t.level) : NaN,
+        has('pan') ? t.pan / 200 : NaN,
+        (t.inputTrim ?? 0) / TRIM_DB,
+      ],
+      words: wordsOf(t, has, places),
+    };
+  };
+  return [...content.tracks.map((t) => shapeOf(t, false)), ...content.spares.map((t) => shapeOf(t, true))];
+}
+
+const sendShape = (s: Send, places: ReadonlyMap<Id, string>): SendShape => ({
+  level: levelAt(s.level),
+  pan: s.panMode === 'own' ? s.pan / 200 : 0,
+  tap: s.tap,
+  to: places.get(s.to) ?? 'out',
+});
+
+function wordsOf(t: Track, has: (part: PartId) => boolean, places: ReadonlyMap<Id, string>): string[] {
+  const out = t.output.kind === 'track' ? (places.get(t.output.track) ?? 'out') : t.output.kind;
+  const heard = ({ id: _id, ...rest }: { id: Id }) => rest;
+  const input = 'track' in t.input ? (places.get(t.input.track) ?? 'out') : '';
+  return [
+    String(t.polarity),
+    String(t.mute || t.state === 'inactive'),
+    String(t.channels),
+    has('output') ? out : '',
+    has('input') ? `${t.input.kind} ${input}` : '',
+    has('clips') ? canonicalJson(t.clips.map(heard)) : '',
+    has('clips')
+      ? canonicalJson((t.notes ?? []).map(({ notes, start, length }) => [notes, start, length]))
+      : '',
+    has('automation')
+      ? canonicalJson((t.automation ?? []).map(({ param, on, points }) => [param, on, points]))
+      : '',
+    t.folder === null ? '' : (places.get(t.folder) ?? 'out'),
+    HEARD.filter(has).join(),
+  ];
+}
+
+const sends = {
+  between: (a: SendShape, b: SendShape): number =>
+    squared(a.level - b.level) +
+    squared(a.pan - b.pan) +
+    squared(a.tap === b.tap ? 0 : TAP) +
+    squared(a.to === b.to ? 0 : TO),
+  /** a send that is not there is one whose fader is down */
+  alone: (s: SendShape): number => squared(s.level) + squared(TO),
+};
+
+/** The sum of squares between two lines; what is cheaply known comes first. */
+function lineApart(a: LineShape, b: LineShape, limit = Infinity): number {
+  if (a.place !== b.place) return Infinity;
+  let sum = 0;
+  for (let i = 0; i < a.numbers.length; i++) {
+    // a value that only one of both is meant to bring says nothing about the other
+    const way = a.numbers[i] - b.numbers[i];
+    if (way === way) sum += squared(way);
+  }
+  for (let i = 0; i < a.words.length; i++) if (a.words[i] !== b.words[i]) sum += squared(WORDS[i]);
+  if (sum > limit) return Infinity;
+  sum += aligned(a.sends, b.sends, sends);
+  return sum > limit ? Infinity : sum + chainsApart(a.chain, b.chain, limit - sum);
+}
+
+const lines = { between: lineApart, alone: (): number => squared(WHOLE) };
+
+/** The sum of squares between the lines of two presets; Infinity where it is over a limit. */
+export function linesApart(a: readonly LineShape[], b: readonly LineShape[], limit = Infinity): number {
+  if (squared(WHOLE) * Math.abs(a.length - b.length) > limit) return Infinity;
+  if (a.length === b.length) {
+    // any other pairing leaves at least two alone
+    const most = Math.min(limit, 2 * squared(WHOLE));
+    let straight = 0;
+    for (let i = 0; i < a.length && straight <= most; i++) {
+      straight += lineApart(a[i], b[i], most - straight);
+    }
+    if (straight <= most) return straight;
+    if (limit <= 2 * squared(WHOLE)) return Infinity;
+  }
+  return aligned(a, b, lines, limit);
+}
