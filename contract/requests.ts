@@ -48,6 +48,13 @@ export interface PresetShelf {
   colour: string;
   pinned: boolean;
   tags: string[];
+  /** the preset that it is a variant of */
+  parent?: string | null;
+}
+/** Presets that become versions of one, or variants of it. */
+export interface MergePresets {
+  others: string[];
+  as: 'versions' | 'variants';
 }
 /** A change of many presets at once. */
 export interface ManyPresets {

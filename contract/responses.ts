@@ -99,6 +99,36 @@ export interface ClearOutPage {
   items: ClearOutItem[];
   next: string | null;
 }
+/** A preset with how far it is from another one: 0 is the same sound, 1 nothing in common. */
+export interface NearPreset {
+  preset: PresetEntry;
+  distance: number;
+}
+/** Presets that do nearly the same: the others are near to the first. `sessions`: how many have each. */
+export type NearGroup = (NearPreset & { sessions: number })[];
+export interface NearGroups {
+  groups: NearGroup[];
+  /** groups that are not told, because there are too many */
+  more: number;
+}
+/** What became of presets that were merged into one. */
+export interface PresetsMerged {
+  /** versions that the one has more */
+  versions: number;
+  /** sessions whose lines are of it now */
+  sessions: number;
+  /** those that could not be changed at this moment; their presets stay on the shelf */
+  left: string[];
+  /** of variants: how they stood before, which takes it back */
+  before: PresetShelf[];
+  /** those that are in the trash now */
+  gone: string[];
+}
+/** A chain that several sessions have and the shelf has not. */
+export interface ByHand {
+  devices: string[];
+  places: { session: string; sessionName: string; track: string; name: string }[];
+}
 /** Something that was deleted and can be brought back. */
 export interface TrashItem {
   kind: 'preset' | 'session' | 'setup';

@@ -96,6 +96,7 @@ const TESTS = [
   'packs',
   'keeping',
   'several',
+  'near',
 ];
 const DATABASES = ['ropeshelf', ...TESTS.map((name) => `ropeshelf_${name}`)];
 /** ms between two looks whether the server answers, and how often is looked */

@@ -11,6 +11,7 @@ import { EventHub } from './http/events.ts';
 import type { Context } from './http/context.ts';
 import { defaultRoutes } from './http/defaults.ts';
 import { dropRoutes } from './http/drops.ts';
+import { byHandRoutes, nearRoutes } from './http/near.ts';
 import { jobRoutes } from './http/jobs.ts';
 import { likenessRoutes } from './http/likeness.ts';
 import { mediaRoutes } from './http/media.ts';
@@ -26,6 +27,7 @@ import { uploadRoutes } from './http/uploads.ts';
 import { setupRoutes } from './http/setups.ts';
 import { Documents } from './db/documents.ts';
 import { Fingerprints } from './jobs/fingerprints.ts';
+import { Near } from './jobs/near.ts';
 import { PrintJobs } from './jobs/prints.ts';
 
 export interface AppOptions {
@@ -39,6 +41,16 @@ export interface AppOptions {
   prints?: string;
   /** where backups lie, and how many are kept; beside what passes, and none by themselves, where nothing is said */
   backups?: BackupOptions;
+}
+
+/** What runs beside the HTTP side, to be started and stopped. */
+export interface Made {
+  app: Express;
+  jobs: PrintJobs;
+  fingerprints: Fingerprints;
+  near: Near;
+  backups: Backups;
+  documents: Documents;
 }
 
 /** What the build has packed beside each file is sent to who takes it. */
@@ -70,12 +82,13 @@ const HEADERS: HelmetOptions = {
 export function makeApp(
   db: DataSource,
   { client, hosts = [], disk, prints, backups: kept }: AppOptions = {},
-): { app: Express; jobs: PrintJobs; fingerprints: Fingerprints; backups: Backups; documents: Documents } {
+): Made {
   const app = express();
   const work = disk ? { folder: join(disk.folder, 'work'), free: disk.free } : { folder: tmpdir() };
   const context: Context = { db, work, events: new EventHub(db), documents: new Documents(db) };
   const backups = new Backups(db, work, kept ?? { folder: join(work.folder, 'rope-shelf-backups'), keep: 0 });
   const fingerprints = new Fingerprints(db);
+  const near = new Near(db);
   const jobs = new PrintJobs(db, {
     folder: prints ?? join(tmpdir(), 'rope-shelf-prints'),
     free: disk?.free,
@@ -97,10 +110,11 @@ export function makeApp(
   });
   // what a file of this program looks like, for programs of others
   app.use('/api/schema', express.static(join(process.cwd(), 'docs/schema'), { index: false }));
-  app.use('/api/sessions', sessionRoutes(context));
+  app.use('/api/sessions', byHandRoutes(context, near), sessionRoutes(context));
   app.use(
     '/api/presets',
     likenessRoutes(context, fingerprints),
+    nearRoutes(context, near),
     presetRoutes(context, () => fingerprints.wake()),
   );
   app.use('/api/media', mediaRoutes(context));
@@ -129,5 +143,5 @@ export function makeApp(
     });
   }
   app.use(problems);
-  return { app, jobs, fingerprints, backups, documents: context.documents };
+  return { app, jobs, fingerprints, near, backups, documents: context.documents };
 }

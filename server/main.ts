@@ -45,7 +45,7 @@ const hosts = (process.env.HOSTS ?? '')
   .map((host) => host.trim())
   .filter(Boolean);
 const disk = { folder, free: freeOn(folder) };
-const { app, jobs, fingerprints, backups, documents } = makeApp(db, {
+const { app, jobs, fingerprints, near, backups, documents } = makeApp(db, {
   client,
   hosts,
   disk,
@@ -68,7 +68,7 @@ const stop = () => {
   for (const rest of rests) rest();
   server.closeAllConnections();
   server.close(() => {
-    void Promise.all([jobs.stop(), fingerprints.stop(), documents.stop()])
+    void Promise.all([jobs.stop(), fingerprints.stop(), near.stop(), documents.stop()])
       .catch((err: unknown) =>
         log.error({ err }, 'prints could not be given back; the next start sees to it'),
       )

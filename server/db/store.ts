@@ -46,6 +46,7 @@ export interface MadeStep {
 /**
  * The next revision of a session: the change that leads to it, what lists show and what it uses. The document itself is
  * written later (`Documents`).
+ * @param isOfOrigins it changes what is used of the shelf, whatever its operations look like
  * @returns false when another change was first; nothing is written then
  */
 export async function putRevision(
@@ -54,6 +55,7 @@ export async function putRevision(
   based: number,
   next: Session,
   step: MadeStep,
+  isOfOrigins = false,
 ): Promise<boolean> {
   const { patch } = step;
   const r = await m.update(
@@ -74,6 +76,7 @@ export async function putRevision(
   });
   // most changes turn a knob: only those that touch an origin can change what is used
   if (
+    isOfOrigins ||
     patch.length > 50 ||
     JSON.stringify(patch).includes('origin') ||
     (patch as { path?: string }[]).some((o) => /^\/tracks(\/[^/]+)?$|chain(\/[^/]+)?$/.test(o.path ?? ''))

@@ -23,6 +23,7 @@ import {
 import {
   PRESET_KINDS,
   type ManyPresets,
+  type MergePresets,
   type NewDrop,
   type NewJob,
   type NewSession,
@@ -184,6 +185,17 @@ class PresetShelfDto implements PresetShelf {
   @IsString() @Length(1, 32) colour: string;
   @IsBoolean() pinned: boolean;
   @IsArray() @ArrayMaxSize(30) @IsString({ each: true }) @Length(1, 60, { each: true }) tags: string[];
+  @IsOptional() @Matches(ID) parent?: string | null;
+}
+export class MergeDto implements MergePresets {
+  @IsArray() @ArrayMinSize(1) @ArrayMaxSize(200) @Matches(ID, { each: true }) others: string[];
+  @IsIn(['versions', 'variants']) as: MergePresets['as'];
+}
+export class NearQueryDto {
+  @IsOptional() @Type(() => Number) @IsInt() @Min(1) @Max(60) limit?: number;
+}
+export class NearGroupsQueryDto {
+  @IsOptional() @Type(() => Number) @IsNumber() @Min(0) @Max(0.9) within?: number;
 }
 export class ManyPutDto {
   @IsArray() @ArrayMaxSize(5000) @ValidateNested() @Type(() => PresetShelfDto) presets: PresetShelfDto[];

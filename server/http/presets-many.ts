@@ -64,15 +64,16 @@ export function manyPresetRoutes({ db }: Context): Router {
   return router;
 }
 
-const locked = (m: EntityManager, id: string) =>
+export const locked = (m: EntityManager, id: string) =>
   m.findOne(PresetRow, {
     where: { id, owner: OWNER, deletedAt: IsNull() },
     lock: { mode: 'pessimistic_write' },
   });
 
-function shelfOf(row: PresetRow): PresetShelf {
+export function shelfOf(row: PresetRow): PresetShelf {
   const { tags } = row.summary as { tags: string[] };
-  return { id: row.id, category: row.category, colour: row.colour, pinned: row.pinned === 1, tags };
+  const { id, category, colour, parent } = row;
+  return { id, category, colour, pinned: row.pinned === 1, tags, parent };
 }
 
 async function putShelf(m: EntityManager, row: PresetRow, shelf: PresetShelf): Promise<void> {
@@ -83,10 +84,11 @@ async function putShelf(m: EntityManager, row: PresetRow, shelf: PresetShelf): P
   });
   const search = searchText({ ...(document as Preset), name: row.name, category, tags });
   const summary = { ...row.summary, tags };
+  const parent = shelf.parent === undefined ? {} : { parent: shelf.parent };
   await m.update(
     PresetRow,
     { id: row.id },
-    { category, colour, summary, search, pinned: Number(shelf.pinned) },
+    { category, colour, summary, search, pinned: Number(shelf.pinned), ...parent },
   );
   await putTags(m, row.id, tags);
 }

@@ -11,6 +11,7 @@ import { checkPreset } from './check-preset.ts';
 import { idOf, ifMatch, type Context } from './context.ts';
 import { LARGEST, NewPresetDto, PresetMetaDto, check } from './dto.ts';
 import { presetSearchRoutes } from './preset-search.ts';
+import { mergeRoutes } from './presets-merge.ts';
 import { manyPresetRoutes } from './presets-many.ts';
 import { presetUseRoutes } from './preset-uses.ts';
 import { HttpProblem, notFound } from './problem.ts';
@@ -31,6 +32,7 @@ export function presetRoutes(context: Context, saved: () => void): Router {
     manyPresetRoutes(context),
     presetUseRoutes(context),
     versionRoutes(context, saved),
+    mergeRoutes(context, saved),
   );
 
   router.post('/', async (req, res) => {

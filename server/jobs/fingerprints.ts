@@ -7,6 +7,7 @@ import { likenessOf, mediaIn, type Fingerprint, type Likeness, type Preset } fro
 import { FingerprintRow, OWNER, PresetVersionRow } from '../db/entities.ts';
 import { log } from '../db/log.ts';
 import { mediaFiles } from '../db/media.ts';
+import { builtFile } from '../work/built.ts';
 import type { FingerprintAnswer, FingerprintTask } from '../work/fingerprint.worker.ts';
 
 /** ms from one look for something to do to the next, and for which a thread without work waits */
@@ -17,12 +18,6 @@ const REST = 4;
 /** presets that are taken from the table at once, and that are named as sounding otherwise */
 const PAGE = 20;
 const NAMED = 100;
-
-/** The built file of that name beside this one, or in dist when it runs from its source. */
-function built(...path: string[]): string {
-  const own = join(import.meta.dirname ?? '', '..', ...path);
-  return existsSync(own) ? own : join(process.cwd(), 'dist/node/server', ...path);
-}
 
 /** Names the program that runs, so that an update is seen; its sources' hash where it was built. */
 function programNow(): string {
@@ -145,7 +140,7 @@ export class Fingerprints {
     this.idle = setTimeout(() => void this.endThread(), IDLE);
     this.idle.unref();
     if (this.worker) return this.worker;
-    const worker = new Worker(built('work/fingerprint.worker.js'));
+    const worker = new Worker(builtFile('work/fingerprint.worker.js'));
     worker.setMaxListeners(0);
     worker.on('message', (answer: FingerprintAnswer) => {
       this.waiting.get(answer.key)?.(answer);

@@ -1,4 +1,3 @@
-import { existsSync } from 'node:fs';
 import { mkdir, readdir, rename, rm } from 'node:fs/promises';
 import { hostname } from 'node:os';
 import { join } from 'node:path';
@@ -11,18 +10,13 @@ import { bringMedia, mediaRow } from '../db/media.ts';
 import { log } from '../db/log.ts';
 import { transact } from '../db/transaction.ts';
 import type { PrintAnswer, PrintTask } from '../work/print.worker.ts';
+import { builtFile } from '../work/built.ts';
 
 /** prints at once */
 const THREADS = 2;
 /** ms from one sign of life to the next; after how many a print whose process says nothing is taken over */
 const BEAT = 2000;
 const DEAD = 15_000;
-
-/** The thread's program as it was built: from where this file lies, or in dist when it runs from its source. */
-function program(): string {
-  const own = join(import.meta.dirname ?? '', '../work/print.worker.js');
-  return existsSync(own) ? own : join(process.cwd(), 'dist/node/server/work/print.worker.js');
-}
 
 /** This process, as other processes see it in the table. */
 const ME = `${hostname()} ${process.pid}`;
@@ -216,7 +210,7 @@ export class PrintJobs {
   /** @returns null when the thread was ended before it was done */
   private inThread(attempt: Attempt, task: PrintTask): Promise<PrintFiles[] | null> {
     if (this.isStopped) return Promise.resolve(null);
-    const worker = new Worker(program(), { workerData: task });
+    const worker = new Worker(builtFile('work/print.worker.js'), { workerData: task });
     attempt.worker = worker;
     return new Promise((resolve, reject) => {
       let told = 0;

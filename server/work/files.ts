@@ -1,5 +1,3 @@
-import { existsSync } from 'node:fs';
-import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { FormatError, type Session, type SheetFigure } from '../../core/index.ts';
 import type { ZipLimits } from '../../core/formats/zip.ts';
@@ -13,18 +11,13 @@ import type {
   WriteTask,
 } from './files.worker.ts';
 import type { PackTask, Unpacked } from './packing.ts';
+import { builtFile } from './built.ts';
 
 /**
  * What one file may take at most: threads at once, seconds, and one more for so many bytes of sound, MB of the thread's
  * own memory.
  */
 const LIMITS = { threads: 2, seconds: 60, bytesASecond: 10e6, memory: 2048 };
-
-/** The thread's program as it was built: beside this file, or in dist when this one runs from its source. */
-function program(): string {
-  const own = join(import.meta.dirname ?? '', 'files.worker.js');
-  return existsSync(own) ? own : join(process.cwd(), 'dist/node/server/work/files.worker.js');
-}
 
 let busy = 0;
 const waiting: (() => void)[] = [];
@@ -46,7 +39,7 @@ function done(): void {
 async function inThread(task: FileTask, file: string, size = 0): Promise<FileResult> {
   const seconds = Math.round(LIMITS.seconds + size / LIMITS.bytesASecond);
   await turn();
-  const worker = new Worker(program(), {
+  const worker = new Worker(builtFile('work/files.worker.js'), {
     resourceLimits: { maxOldGenerationSizeMb: LIMITS.memory },
   });
   const timer = setTimeout(() => void worker.terminate(), seconds * 1000);

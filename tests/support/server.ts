@@ -22,6 +22,7 @@ export async function startApi(
     | 'ropeshelf_files'
     | 'ropeshelf_packs'
     | 'ropeshelf_keeping'
+    | 'ropeshelf_near'
     | 'ropeshelf_several' = 'ropeshelf_test',
 ): Promise<{ app: Express; db: DataSource; fingerprints: Fingerprints; stop: () => Promise<void> }> {
   const db = makeDataSource({ port: Number(process.env.DB_PORT ?? 33306), database });
@@ -29,9 +30,9 @@ export async function startApi(
   await db.runMigrations();
   for (const e of ENTITIES) await db.getRepository(e).clear();
   await db.getRepository(UserRow).insert({ id: OWNER, name: 'Test' });
-  const { app, fingerprints, documents } = makeApp(db);
+  const { app, fingerprints, near, documents } = makeApp(db);
   const stop = async () => {
-    await Promise.all([fingerprints.stop(), documents.stop()]);
+    await Promise.all([fingerprints.stop(), near.stop(), documents.stop()]);
     await db.destroy();
   };
   return { app, db, fingerprints, stop };
