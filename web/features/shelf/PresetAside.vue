@@ -5,6 +5,7 @@ import type { PresetDetail, PresetEntry, SessionUse } from '../../../contract/in
 import { api } from '../../api/index.ts';
 import { when } from '../../ui/format.ts';
 import { useSheets } from '../../ui/sheets.ts';
+import MoreLikeThis from './MoreLikeThis.vue';
 import StillTheSame from './StillTheSame.vue';
 import UsesSheet from './UsesSheet.vue';
 
@@ -95,6 +96,7 @@ function closeUses() {
         </li>
       </ul></template
     >
+    <MoreLikeThis :id="detail.id" :version="detail.version" @compare="(other) => compare(detail.id, other)" />
     <h2 class="mt-3 font-semibold">Where used</h2>
     <button type="button" class="btn my-1 px-2 py-0.5 text-note" @click="usesOpen = true">
       All sessions that use this …

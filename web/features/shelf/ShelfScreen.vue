@@ -70,6 +70,8 @@ const packs = (): MenuEntry[] => {
     { label: 'Take in a pack …', run: choosePack },
     ...(category ? [ofCategory] : []),
     { label: 'Save everything as a pack', run: () => void savePack({ everything: true }) },
+    { label: 'Nearly the same …', run: () => sheets.open('near', {}) },
+    { label: 'Built by hand …', run: () => sheets.open('byHand', {}) },
     { label: 'Clear out …', run: () => sheets.open('clearOut', {}) },
     { label: 'Look into the trash', run: () => void router.push('/trash') },
   ];

@@ -1,8 +1,10 @@
 import type { Id } from '../../../core/index.ts';
 import type { Side } from './side.ts';
+import ByHandSheet from './ByHandSheet.vue';
 import ClearOutSheet from './ClearOutSheet.vue';
 import CompareSheet from './CompareSheet.vue';
 import ManySheet from './ManySheet.vue';
+import NearSheet from './NearSheet.vue';
 import SaveSheet from './SaveSheet.vue';
 
 declare module '../../ui/sheets.ts' {
@@ -12,6 +14,10 @@ declare module '../../ui/sheets.ts' {
     /** two things that are looked at and listened to side by side */
     /** presets that are changed together */
     many: { ids: string[] };
+    /** presets that do nearly the same, in groups */
+    near: object;
+    /** chains that sessions build by hand again and again */
+    byHand: object;
     /** presets that could go */
     clearOut: object;
     compare: { a: Side; b: Side | null };
@@ -23,4 +29,6 @@ export const shelfSheets = {
   compare: CompareSheet,
   many: ManySheet,
   clearOut: ClearOutSheet,
+  near: NearSheet,
+  byHand: ByHandSheet,
 };
