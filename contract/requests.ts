@@ -12,6 +12,10 @@ export interface NewSession {
   version?: number;
 }
 
+/** By name; what was used last, most or never; what came last. */
+export const SHELF_ORDERS = ['name', 'used', 'most', 'never', 'added'] as const;
+export type ShelfOrder = (typeof SHELF_ORDERS)[number];
+
 export interface ShelfQuery {
   q?: string;
   kind?: PresetKind;
@@ -19,11 +23,14 @@ export interface ShelfQuery {
   tag?: string;
   pinned?: 'true' | 'false';
   parent?: string;
-  sort?: 'name' | 'used';
+  sort?: ShelfOrder;
   /** the marker that the page before gave */
   after?: string;
   limit?: number;
 }
+
+/** What the shelf is narrowed to, and its order. */
+export type ShelfSearch = Pick<ShelfQuery, 'q' | 'kind' | 'category' | 'tag' | 'pinned' | 'sort'>;
 
 export interface SessionQuery {
   /** words of the name */

@@ -9,7 +9,7 @@ import type {
   Session,
   Studio,
 } from '../core/index.ts';
-import type { PresetShelf, Together } from './requests.ts';
+import type { PresetShelf, ShelfSearch, Together } from './requests.ts';
 
 /*
  * What the server answers, as it arrives: dates are ISO 8601 texts. The routes are typed with these, and so is
@@ -98,6 +98,11 @@ export interface ClearOutItem {
 export interface ClearOutPage {
   items: ClearOutItem[];
   next: string | null;
+}
+/** A search of the shelf that is kept. */
+export interface KeptSearch {
+  name: string;
+  search: ShelfSearch;
 }
 /** A preset with how far it is from another one: 0 is the same sound, 1 nothing in common. */
 export interface NearPreset {

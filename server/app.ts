@@ -19,6 +19,7 @@ import { packRoutes } from './http/packs.ts';
 import { presetRoutes } from './http/presets.ts';
 import { logged } from './http/logged.ts';
 import { problems, unknownRoute } from './http/problem.ts';
+import { searchRoutes } from './http/searches.ts';
 import { sessionRoutes } from './http/sessions.ts';
 import { backupRoutes } from './http/backups.ts';
 import { trashRoutes } from './http/trash.ts';
@@ -126,6 +127,7 @@ export function makeApp(
   app.use('/api/backups', backupRoutes(backups));
   app.use('/api/uploads', uploadRoutes(context));
   app.use('/api/drops', dropRoutes(context));
+  app.use('/api/searches', searchRoutes(context));
   app.use('/api/defaults', defaultRoutes(context));
   app.use('/api/setups', setupRoutes(context));
   app.use('/api/jobs', jobRoutes(context, jobs));

@@ -67,6 +67,9 @@ export class SessionRevisionRow {
 @Entity('preset')
 @Index(['owner', 'deletedAt', 'name', 'id'])
 @Index(['owner', 'deletedAt', 'lastUsedAt', 'id'])
+@Index('preset_drops', ['owner', 'deletedAt', 'drops', 'id'])
+@Index('preset_added', ['owner', 'deletedAt', 'createdAt', 'id'])
+@Index('preset_never', ['owner', 'deletedAt', 'lastUsedAt', 'name', 'id'])
 @Index('preset_pinned', ['owner', 'deletedAt', 'pinned', 'name', 'id'])
 @Index('preset_category', ['owner', 'deletedAt', 'category', 'name', 'id'])
 @Index(['owner', 'category'])
@@ -89,6 +92,8 @@ export class PresetRow {
   search: string;
   /** the beginning of time as long as it was never used */
   @Column('datetime', { precision: 3, default: '1970-01-01 00:00:00.000' }) lastUsedAt: Date;
+  /** how often it was dropped */
+  @Column('int', { default: 0 }) drops: number;
   @CreateDateColumn(NOW) createdAt: Date;
   @UpdateDateColumn({ ...NOW, onUpdate: 'CURRENT_TIMESTAMP(3)' }) updatedAt: Date;
   @VersionColumn() lock: number;
@@ -227,7 +232,7 @@ export class SessionUseRow {
 
 /**
  * What new devices of a type and new lines of a role begin with: “device:compressor” → its values,
- * “track:audio” → a preset.
+ * “track:audio” → a preset; and searches of the shelf that are kept: “search:Folk voices” → what it is narrowed to.
  */
 @Entity('default_setting')
 export class DefaultRow {

@@ -165,6 +165,12 @@ export const searchText = (p: Preset): string =>
     .join(' ')
     .slice(0, 20000);
 
+/** It was dropped, or a session was started from it. */
+export async function markUsed(m: EntityManager, preset: string): Promise<void> {
+  const used = { lastUsedAt: new Date(), drops: () => 'drops + 1' };
+  await m.update(PresetRow, { id: preset, owner: OWNER }, used);
+}
+
 export async function putPreset(m: EntityManager, p: Preset): Promise<void> {
   await m.insert(PresetRow, presetRow(p));
   await putDocument(m, p);

@@ -1,5 +1,5 @@
 import { Router } from 'express';
-import { IsNull } from 'typeorm';
+import { IsNull, Like, Not } from 'typeorm';
 import {
   DEVICE_TYPES,
   createDevice,
@@ -13,6 +13,7 @@ import { ROLES } from '../../contract/index.ts';
 import { DefaultRow, OWNER, PresetRow } from '../db/entities.ts';
 import { DefaultDto, check } from './dto.ts';
 import type { Context } from './context.ts';
+import { SEARCH } from './searches.ts';
 import { HttpProblem, invalid, notFound } from './problem.ts';
 
 const NAME = /^(device|track|session|rack):([A-Za-z]{1,40})$/;
@@ -29,7 +30,8 @@ export function defaultRoutes({ db }: Context): Router {
   const repo = db.getRepository(DefaultRow);
 
   router.get('/', async (_req, res) => {
-    res.json(Object.fromEntries((await repo.findBy({ owner: OWNER })).map((r) => [r.name, r.value])));
+    const rows = await repo.findBy({ owner: OWNER, name: Not(Like(`${SEARCH}%`)) });
+    res.json(Object.fromEntries(rows.map((r) => [r.name, r.value])));
   });
 
   router.put('/:name', async (req, res) => {

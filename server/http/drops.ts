@@ -1,6 +1,7 @@
 import { Router } from 'express';
 import type { DropEntry } from '../../contract/index.ts';
-import { DropRecordRow, OWNER, PresetRow, SessionRow } from '../db/entities.ts';
+import { DropRecordRow, OWNER, SessionRow } from '../db/entities.ts';
+import { markUsed } from '../db/store.ts';
 import { DropDto, check } from './dto.ts';
 import { idOf, type Context } from './context.ts';
 import { notFound } from './problem.ts';
@@ -15,8 +16,10 @@ export function dropRoutes({ db }: Context): Router {
     if (!(await db.getRepository(SessionRow).existsBy({ id: dto.session, owner: OWNER }))) {
       throw notFound('The session of this drop');
     }
+    // the same drop may be told twice; it counts once
+    const isKnown = await repo.existsBy({ id: dto.id });
     await repo.upsert({ ...dto, owner: OWNER }, ['id']);
-    await db.getRepository(PresetRow).update({ id: dto.preset, owner: OWNER }, { lastUsedAt: new Date() });
+    if (!isKnown) await markUsed(db.manager, dto.preset);
     res.status(201).json({ id: dto.id });
   });
 

@@ -22,6 +22,7 @@ import {
 } from 'class-validator';
 import {
   PRESET_KINDS,
+  SHELF_ORDERS,
   type ManyPresets,
   type MergePresets,
   type NewDrop,
@@ -32,7 +33,9 @@ import {
   type PresetMeta,
   type PresetShelf,
   type SessionQuery,
+  type ShelfOrder,
   type ShelfQuery,
+  type ShelfSearch,
   type TakePack,
   type UpdateSessions,
   type Versions,
@@ -116,13 +119,19 @@ export class PresetMetaDto implements PresetMeta {
   @IsOptional() @IsBoolean() pinned?: boolean;
 }
 
-export class ShelfQueryDto implements ShelfQuery {
+export class ShelfSearchDto implements ShelfSearch {
   @IsOptional() @IsString() @MaxLength(200) q?: string;
   @IsOptional() @IsIn(PRESET_KINDS) kind?: PresetKind;
   @IsOptional() @IsString() @MaxLength(200) category?: string;
   @IsOptional() @IsString() @MaxLength(60) tag?: string;
   @IsOptional() @IsIn(['true', 'false']) pinned?: 'true' | 'false';
-  @IsOptional() @IsIn(['name', 'used']) sort?: 'name' | 'used';
+  @IsOptional() @IsIn(SHELF_ORDERS) sort?: ShelfOrder;
+}
+export class KeptSearchDto {
+  @ValidateNested() @Type(() => ShelfSearchDto) @IsObject() search: ShelfSearchDto;
+}
+
+export class ShelfQueryDto extends ShelfSearchDto implements ShelfQuery {
   @IsOptional() @IsString() @Matches(ID) parent?: string;
   @IsOptional() @IsString() @MaxLength(500) after?: string;
   @IsOptional() @Type(() => Number) @IsInt() @Min(1) @Max(200) limit?: number;

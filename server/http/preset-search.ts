@@ -1,6 +1,6 @@
 import { Router } from 'express';
 import { MoreThan, type EntityManager, type FindOptionsOrder, type SelectQueryBuilder } from 'typeorm';
-import type { Facets, PresetPage } from '../../contract/index.ts';
+import type { Facets, PresetPage, ShelfOrder } from '../../contract/index.ts';
 import { abortable } from '../db/abortable.ts';
 import { OWNER, PresetCountRow, PresetRow } from '../db/entities.ts';
 import { meantBy, wordsOf } from '../db/words.ts';
@@ -54,11 +54,14 @@ async function pageOf(m: EntityManager, q: ShelfQueryDto): Promise<PresetPage> {
   const sought = await soughtFor(m, q.q ?? '');
   narrow(rows, q, fulltext(sought));
   if (q.category) await ofCategory(m, rows, q.category);
-  order(rows, q.q ?? '', q.sort === 'used', q.after);
+  const by = ORDERS[q.sort ?? 'name'];
+  if (q.sort === 'never') rows.andWhere('p.lastUsedAt = :never', { never: NEVER });
+  order(rows, q.q ?? '', by, q.after);
   const { entities, raw } = await rows.limit(limit + 1).getRawAndEntities<{ near?: string }>();
   const page = entities.slice(0, limit);
-  const last = { row: page.at(-1)!, near: Number(raw[page.length - 1]?.near ?? 0) };
-  const next = entities.length > limit ? markerOfRow(last, q.sort === 'used') : null;
+  const [last, near] = [page.at(-1)!, Number(raw[page.length - 1]?.near ?? 0)];
+  // how near its words stand together comes before the order
+  const next = entities.length > limit ? markerOf([by.key(last), last.id, near]) : null;
   const instead = sought.filter((x) => x.meant.length);
   const more = instead.length ? { instead } : {};
   return { items: page.map(entryOf), next, ...more };
@@ -115,28 +118,32 @@ function together(rows: Rows, typed: string): string | null {
   return 'CASE WHEN p.name LIKE :phrase THEN 0 WHEN p.search LIKE :phrase THEN 1 ELSE 2 END';
 }
 
-/** First where the words stand together, then by name or by last use; from behind the row that a marker names. */
-function order(rows: Rows, typed: string, used: boolean, after: string | undefined): void {
+interface Order {
+  column: string;
+  /** one direction for the whole key, so that it is read off the index */
+  direction: 'ASC' | 'DESC';
+  key(row: PresetRow): string;
+}
+const BY_NAME: Order = { column: 'p.name', direction: 'ASC', key: (r) => r.name };
+const ORDERS: Record<ShelfOrder, Order> = {
+  name: BY_NAME,
+  never: BY_NAME,
+  used: { column: 'p.lastUsedAt', direction: 'DESC', key: (r) => sqlDate(r.lastUsedAt) },
+  most: { column: 'p.drops', direction: 'DESC', key: (r) => String(r.drops) },
+  added: { column: 'p.createdAt', direction: 'DESC', key: (r) => sqlDate(r.createdAt) },
+};
+const NEVER = '1970-01-01 00:00:00.000';
+
+/** First where the words stand together, then in the order that is asked for; from behind the row that a marker names. */
+function order(rows: Rows, typed: string, { column, direction }: Order, after: string | undefined): void {
   const near = together(rows, typed);
-  // one direction for the whole key, so that it is read off the index
-  const [key, beyond, direction] = used
-    ? (['p.lastUsedAt', '<', 'DESC'] as const)
-    : (['p.name', '>', 'ASC'] as const);
+  const beyond = direction === 'ASC' ? '>' : '<';
   if (after) {
     const [k, i, n] = keysOf(after, ['', '', 0] as const);
     // the first half says where to begin in the index; the second alone would have it read from its start
-    const behind = `(${key} ${beyond}= :k AND (${key} ${beyond} :k OR p.id ${beyond} :i))`;
+    const behind = `(${column} ${beyond}= :k AND (${column} ${beyond} :k OR p.id ${beyond} :i))`;
     rows.andWhere(near ? `(${near} > :n OR (${near} = :n AND ${behind}))` : behind, { k, i, n });
   }
   if (near) rows.addSelect(near, 'near').orderBy('near', 'ASC');
-  rows.addOrderBy(key, direction).addOrderBy('p.id', direction);
+  rows.addOrderBy(column, direction).addOrderBy('p.id', direction);
 }
-
-/** A row of a page and how near its words stand together. */
-interface Found {
-  row: PresetRow;
-  near: number;
-}
-
-const markerOfRow = ({ row, near }: Found, used: boolean): string =>
-  markerOf([used ? sqlDate(row.lastUsedAt) : row.name, row.id, near]);

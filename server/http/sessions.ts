@@ -11,8 +11,8 @@ import {
   type Preset,
   type Session,
 } from '../../core/index.ts';
-import { DropRecordRow, OWNER, PresetRow, SessionRow } from '../db/entities.ts';
-import { putRevision, putSession } from '../db/store.ts';
+import { DropRecordRow, OWNER, SessionRow } from '../db/entities.ts';
+import { markUsed, putRevision, putSession } from '../db/store.ts';
 import { withWayBack } from '../work/way-back.ts';
 import { idOf, ifMatch, type Context } from './context.ts';
 import { NewSessionDto, PatchDto, check } from './dto.ts';
@@ -94,7 +94,7 @@ async function startFrom(preset: Preset, id: string, over: Settings, db: DataSou
       owner: OWNER,
       record,
     });
-    await m.update(PresetRow, { id: preset.id }, { lastUsedAt: new Date() });
+    await markUsed(m, preset.id);
   });
 }
 

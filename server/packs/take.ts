@@ -51,6 +51,7 @@ export async function takePack(
     const planned = (await planItems(m, unpacked)).filter((i) => !leave.has(`${i.kind}/${i.id}`));
     for (const item of planned) if (!IDLE.has(item.fate)) await taking.take(item);
     await taking.defaults();
+    await taking.drops();
     await m.insert(PackTakenRow, { id, owner: OWNER, name: name.slice(0, 255), made: taking.made });
     return planned.map(asItem);
   });
@@ -220,6 +221,14 @@ class Taking {
       .split('\n')
       .filter(Boolean)
       .map((line) => JSON.parse(line) as { createdAt: string });
+  }
+
+  /** How often presets that came were dropped, by the drops that came with them. */
+  async drops(): Promise<void> {
+    for (const id of this.made.presets) {
+      const counted = '(SELECT COUNT(*) FROM drop_record d WHERE d.preset = preset.id)';
+      await this.m.query(`UPDATE preset SET drops = ${counted} WHERE id = ?`, [id]);
+    }
   }
 
   /** Of a backup: what is begun with, where nothing was chosen here. */

@@ -143,7 +143,8 @@ async function countsAreRight(): Promise<void> {
 }
 
 test('presets page by page, by name, by last use and pinned: each once, in order', async () => {
-  for (const query of ['', '&sort=used', '&q=line', '&q=line+1', '&pinned=true']) {
+  const orders = ['&sort=used', '&sort=most', '&sort=added', '&sort=never', '&sort=most&q=line+1'];
+  for (const query of ['', ...orders, '&q=line', '&q=line+1', '&pinned=true']) {
     const page = async (after: string) =>
       (await request(app).get(`/api/presets?limit=3${query}${after}`).expect(200)).body as PresetPage;
     const all = await everyPage(page);
@@ -168,4 +169,51 @@ test('a query that nobody waits for is ended, and its connection works on', asyn
   expect(await slow).toBeNull();
   expect(Date.now() - begun).toBeLessThan(10_000);
   expect((await sessions('?limit=1')).items.length).toBe(1);
+});
+
+test('what is dropped most stands first, what never was is found; a drop that is told twice counts once', async () => {
+  const names = ['Seldom', 'Often', 'Never'];
+  const ids: string[] = [];
+  for (const name of names) {
+    const preset = createPreset(capture(sessionWith([{ id: 'a', name }]), ['a']), {
+      id: `count-${name}`,
+      name,
+    });
+    await request(app).post('/api/presets').send({ preset }).expect(201);
+    ids.push(preset.id);
+  }
+  const session = (await request(app).post('/api/sessions').send({ name: 'Counted' }).expect(201)).body as {
+    id: string;
+  };
+  const told = [ids[0], ids[1], ids[1], ids[1]];
+  for (const [n, preset] of told.entries()) {
+    const drop = { id: `drop-${Math.min(n, 2)}`, session: session.id, preset, version: 1, record: {} };
+    await request(app).post('/api/drops').send(drop).expect(201);
+  }
+  const first = async (query: string) =>
+    ((await request(app).get(`/api/presets?limit=200&${query}`).expect(200)).body as PresetPage).items.map(
+      (p) => p.name,
+    );
+  expect((await first('sort=most')).slice(0, 2)).toEqual(['Often', 'Seldom']);
+  const never = await first('sort=never');
+  expect(names.map((name) => never.includes(name))).toEqual([false, false, true]);
+  expect((await first('sort=added'))[0]).toBe('Never');
+});
+
+test('a search is kept under its name, changed, and let go of; what new lines begin with is not among them', async () => {
+  const put = (name: string, search: object) =>
+    request(app)
+      .put(`/api/searches/${encodeURIComponent(name)}`)
+      .send({ search });
+  await put('Folk: voices/2', { q: 'folk', kind: 'strip', sort: 'most' }).expect(204);
+  await put('Folk: voices/2', { q: 'folk', tag: 'warm' }).expect(204);
+  const kept = async () => (await request(app).get('/api/searches').expect(200)).body as unknown;
+  expect(await kept()).toEqual([{ name: 'Folk: voices/2', search: { q: 'folk', tag: 'warm' } }]);
+  expect((await request(app).get('/api/defaults').expect(200)).body).toEqual({});
+  await put('Odd', { kind: 'boat' }).expect(400);
+  await put('x'.repeat(51), {}).expect(400);
+  await request(app)
+    .delete(`/api/searches/${encodeURIComponent('Folk: voices/2')}`)
+    .expect(204);
+  expect(await kept()).toEqual([]);
 });

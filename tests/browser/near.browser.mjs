@@ -1,7 +1,7 @@
 // Presets by what they do: more like one, groups of nearly the same that are merged, chains that sessions build by hand.
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
-import { createDevice } from '../../dist/node/core/index.js';
+import { clone, createDevice, hashOf } from '../../dist/node/core/index.js';
 import { api, changed, document } from './api.mjs';
 import { Key, openBrowser } from './driver.mjs';
 
@@ -21,9 +21,8 @@ const lead = async () =>
 /** The demo's lead chain under another name, a little otherwise; its id. */
 async function nearTo(name, change) {
   const { preset } = await api('GET', `/presets/${(await lead()).id}`);
-  const copy = structuredClone(preset);
+  const copy = clone(preset);
   change(copy.content.tracks[0].chain);
-  const { hashOf } = await import('../../dist/node/core/index.js');
   const own = { ...copy, id: name.toLowerCase().replaceAll(' ', '-'), name, category: 'Tried', tags: [] };
   await api('POST', '/presets', { preset: { ...own, hash: hashOf(own.content) } });
 }
@@ -91,4 +90,22 @@ test('a chain that two sessions build by hand is offered, and saved from one of 
   await p.go('/shelf');
   await menu('Packs, clearing out', 'Built by hand');
   await p.see('No session builds what another one has built');
+});
+
+test('a search is kept under a name, followed again and let go of', async () => {
+  await p.go('/shelf');
+  await p.type('Search the shelf', 'lead');
+  await p.choose('Order', 'used most');
+  await p.click('Keep this search');
+  await p.type('Name of this search', 'Leads that work');
+  await p.click('Keep', await p.find('group', 'Kept searches'));
+  await p.find('button', 'Leads that work');
+  await p.click('Show everything');
+  await p.until('everything', async () => (await p.has('button', 'Stone nave')) !== null);
+  await p.click('Leads that work');
+  await p.until('only leads', async () => (await p.has('button', 'Stone nave')) === null);
+  assert.equal(await p.js('return document.querySelector("[aria-label=Order]").value'), 'most');
+  assert.deepEqual(await p.axe(), []);
+  await p.click('Let go of the search Leads that work');
+  await p.until('it is gone', async () => (await p.has('button', 'Leads that work')) === null);
 });

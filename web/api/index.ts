@@ -3,10 +3,12 @@ import {
   type BackupList,
   type ByHand,
   type ClearOutPage,
+  type KeptSearch,
   type MergePresets,
   type NearGroups,
   type NearPreset,
   type PresetsMerged,
+  type ShelfSearch,
   type ManyChanged,
   type ManyPresets,
   type PackBack,
@@ -163,6 +165,10 @@ export const api = {
   dropUpload: (id: string) => call<void>('DELETE', `/uploads/${id}`),
   backups: () => call<BackupList>('GET', '/backups'),
   makeBackup: () => call<BackupEntry>('POST', '/backups'),
+  keptSearches: () => call<KeptSearch[]>('GET', '/searches'),
+  keepSearch: (name: string, search: ShelfSearch) =>
+    call<void>('PUT', `/searches/${encodeURIComponent(name)}`, { json: { search } }),
+  dropSearch: (name: string) => call<void>('DELETE', `/searches/${encodeURIComponent(name)}`),
   presetsNear: (id: string) => call<NearPreset[]>('GET', `/presets/${id}/near`),
   nearGroups: () => call<NearGroups>('GET', '/presets/near-groups'),
   mergePresets: (id: string, o: MergePresets) =>

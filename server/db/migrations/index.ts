@@ -13,3 +13,4 @@ export { Packs1796700000000 } from './0012-packs.ts';
 export { Hashes1796800000000 } from './0013-hashes.ts';
 export { Events1796900000000 } from './0014-events.ts';
 export { Written1797000000000 } from './0015-written.ts';
+export { DropCounts1797100000000 } from './0016-uses.ts';

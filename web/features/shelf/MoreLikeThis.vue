@@ -4,7 +4,7 @@ import { ref, shallowRef, watch } from 'vue';
 import type { NearPreset } from '../../../contract/index.ts';
 import { api } from '../../api/index.ts';
 import { useAttempt } from '../../ui/attempt.ts';
-import { nearText } from './near.ts';
+import { FAR, nearText } from './near.ts';
 
 const props = defineProps<{ id: string; version: number }>();
 const emit = defineEmits<{ compare: [other: string] }>();
@@ -20,7 +20,7 @@ watch(
 );
 const look = () =>
   attempt('Comparing …', async () => {
-    near.value = await api.presetsNear(props.id);
+    near.value = (await api.presetsNear(props.id)).filter((n) => n.distance < FAR);
     isAsked.value = true;
   });
 </script>
@@ -32,7 +32,7 @@ const look = () =>
     <button v-else-if="!isAsked" type="button" class="btn my-1 px-2 py-0.5 text-note" @click="look">
       Look for what does alike
     </button>
-    <p v-else-if="!near.length" class="text-soft">There is no other preset.</p>
+    <p v-else-if="!near.length" class="text-soft">Nothing else on the shelf does alike.</p>
     <ul v-else>
       <li v-for="n in near" :key="n.preset.id" class="py-0.5">
         <RouterLink :to="`/shelf/${n.preset.id}`" class="underline">{{ n.preset.name }}</RouterLink>

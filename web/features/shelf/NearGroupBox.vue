@@ -44,7 +44,10 @@ function flip(id: string) {
   if (!now.delete(id)) now.add(id);
   ticked.value = now;
 }
-const used = (n: number) => (n === 1 ? 'in 1 session' : `in ${n} sessions`);
+function used(n: number): string {
+  if (!n) return 'in no session';
+  return n === 1 ? 'in 1 session' : `in ${n} sessions`;
+}
 async function merge(as: MergePresets['as']) {
   if (await many.merge(one.value, { others: others.value, as })) emit('merged');
 }
@@ -78,8 +81,8 @@ async function merge(as: MergePresets['as']) {
       <table class="min-w-0 flex-1 text-body">
         <thead>
           <tr class="text-left text-note text-soft">
-            <th class="font-normal">Merge</th>
-            <th class="font-normal">Keep</th>
+            <th class="pr-3 font-normal">Merge</th>
+            <th class="pr-3 font-normal">Keep</th>
             <th class="font-normal">Name</th>
             <th class="font-normal">What differs</th>
           </tr>
@@ -106,8 +109,9 @@ async function merge(as: MergePresets['as']) {
                 :value="n.preset.id"
               />
             </td>
-            <td class="py-1 pr-2">
-              {{ n.preset.name }} <span class="text-note text-soft">{{ used(n.sessions) }}</span>
+            <td class="min-w-[180px] py-1 pr-2">
+              {{ n.preset.name }}
+              <span class="block text-note text-soft">{{ used(n.sessions) }}</span>
             </td>
             <td class="py-1 text-note">
               <template v-if="n.preset.id === kept">—</template>

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue';
 import CountChips from '../../ui/CountChips.vue';
 import { useUi } from '../../ui/window.ts';
 import { vOneStop } from '../../ui/one-stop.ts';
+import KeptSearches from './KeptSearches.vue';
 import ShelfSound from './ShelfSound.vue';
 import { useShelf } from './store.ts';
 
@@ -44,6 +45,7 @@ const foldText = computed(() => (shelf.isNarrowed ? 'Filters: narrowed' : 'Filte
         Pinned only</label
       >
       <ShelfSound />
+      <KeptSearches />
       <div v-one-stop>
         <h2 class="label mt-2">Kind</h2>
         <div class="mt-1 flex flex-wrap gap-1">

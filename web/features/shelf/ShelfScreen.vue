@@ -110,6 +110,9 @@ const emptyText = computed(() =>
         <select v-model="shelf.filter.sort" class="field px-1 text-note" aria-label="Order">
           <option value="name">by name</option>
           <option value="used">last used</option>
+          <option value="most">used most</option>
+          <option value="never">never used</option>
+          <option value="added">added last</option>
         </select>
         <PopMenu label="Packs, clearing out" :items="packs" button-class="btn px-1.5"
           ><Package :size="15" aria-hidden="true"

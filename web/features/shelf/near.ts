@@ -1,11 +1,14 @@
 import { diffPresets, logFrequencies, responseCurve, type Preset } from '../../../core/index.ts';
 
+/** What is further does nothing alike that anybody would call so. */
+export const FAR = 0.75;
+
 /** How near something is, in words: what a distance between presets means. */
 export function nearText(distance: number): string {
   if (distance === 0) return 'the same sound';
   if (distance <= 0.2) return 'nearly the same';
   if (distance <= 0.5) return 'alike';
-  return distance <= 0.75 ? 'somewhat alike' : 'not much alike';
+  return 'somewhat alike';
 }
 
 /** differences that are named */
@@ -15,7 +18,10 @@ const NAMED = 2;
 export function differText(a: Preset, b: Preset): string {
   const all = diffPresets(a.content, b.content);
   if (!all.length) return 'nothing in the settings';
-  const named = all.slice(0, NAMED).map((d) => `${d.label}: ${d.from} → ${d.to}`);
+  // of one line, its name says nothing
+  const line = a.content.tracks.length === 1 ? `${a.content.tracks[0].name} · ` : '';
+  const labelOf = (label: string) => (label.startsWith(line) ? label.slice(line.length) : label);
+  const named = all.slice(0, NAMED).map((d) => `${labelOf(d.label)}: ${d.from} → ${d.to}`);
   const more = all.length > NAMED ? [`${all.length - NAMED} more`] : [];
   return [...named, ...more].join('; ');
 }

@@ -2,7 +2,7 @@ import { defineStore } from 'pinia';
 import { computed, reactive, ref, shallowRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import { api, type Blank } from '../../api/index.ts';
-import type { Facets, PresetEntry, PresetPage, ShelfQuery } from '../../../contract/index.ts';
+import type { Facets, PresetEntry, PresetPage, ShelfQuery, ShelfSearch } from '../../../contract/index.ts';
 import { useUi } from '../../ui/window.ts';
 
 /** presets that can be marked at once */
@@ -43,13 +43,21 @@ const TYPING = 50;
 /** what the shelf can be narrowed by */
 const WAYS = ['q', 'category', 'tag', 'pinned', 'kind'] as const;
 
-function makeNarrowing(filter: Record<(typeof WAYS)[number], string>) {
+function makeNarrowing(filter: Record<(typeof WAYS)[number] | 'sort', string>) {
   /** whether anything is filtered out */
   const isNarrowed = computed(() => WAYS.some((key) => filter[key] !== ''));
   function widen(): void {
     for (const key of WAYS) filter[key] = '';
   }
-  return { isNarrowed, widen };
+  /** What the shelf is narrowed to and in what order, without what says nothing. */
+  const asSearch = (): ShelfSearch =>
+    Object.fromEntries(Object.entries(filter).filter(([, value]) => value !== ''));
+  /** Narrows the shelf to a search that was kept. */
+  function follow(search: ShelfSearch): void {
+    widen();
+    Object.assign(filter, { sort: 'name', ...search });
+  }
+  return { isNarrowed, widen, asSearch, follow };
 }
 
 /** What the shelf shows: a search, its pages as far as they were scrolled, and the facets. */
