@@ -97,6 +97,7 @@ const TESTS = [
   'keeping',
   'several',
   'near',
+  'cluster',
 ];
 const DATABASES = ['ropeshelf', ...TESTS.map((name) => `ropeshelf_${name}`)];
 /** ms between two looks whether the server answers, and how often is looked */
