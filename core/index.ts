@@ -402,3 +402,4 @@ export { presetDistance, presetShape, shapesApart, type PresetShape } from './sh
 export { NEAR, nearDuplicates, nearGroups, nearest } from './shelf/distance/groups.ts';
 export { chainShapes, type LineChain } from './shelf/distance/lines.ts';
 export { movedOrigins, versionKey } from './drop/origins.ts';
+export { settingsFromCsv, settingsToCsv, type SettingsRead } from './formats/settings-table.ts';

@@ -9,6 +9,7 @@ import { signalGraph } from '../session/graph.ts';
 import { addressText } from '../session/midi.ts';
 import type { PrintFileMade } from './print-files.ts';
 import { mapPicture } from './recall-map.ts';
+import { csvText } from './spreadsheet.ts';
 
 /**
  * The recall sheet: everything from which a session can be built again by hand. One part a line, with every value that
@@ -306,18 +307,10 @@ function markdown({ title, about, parts }: Sheet): string {
   return [`# ${mark(title)}`, '', mark(about), '', parts.map(part).join('\n\n'), ''].join('\n');
 }
 
-/** A field of CSV (RFC 4180); what a spreadsheet would take for a formula is kept from it by an apostrophe. */
-function field(text: string): string {
-  const safe = /^[=+@\t\r]|^-(?!\d)/.test(text) ? `'${text}` : text;
-  return /[",\r\n]/.test(safe) ? `"${safe.replace(/"/g, '""')}"` : safe;
-}
-const csv = ({ parts }: Sheet): string =>
-  [
-    ['part', 'about', 'what', 'value'],
-    ...parts.flatMap((p) => p.rows.map((r) => [p.title, p.about, r.what.trim(), r.value])),
-  ]
-    .map((cells) => cells.map(field).join(','))
-    .join('\r\n') + '\r\n';
+const csv = ({ parts }: Sheet): string => {
+  const rows = parts.flatMap((p) => p.rows.map((r) => [p.title, p.about, r.what.trim(), r.value]));
+  return csvText(['part', 'about', 'what', 'value'], rows);
+};
 
 const escape = (text: string): string =>
   text.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;').replace(/"/g, '&quot;');

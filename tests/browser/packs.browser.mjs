@@ -1,6 +1,6 @@
 // The shelf for years: packs out and in, the trash, many at once, backups, as a person would.
 import assert from 'node:assert/strict';
-import { readFileSync, readdirSync } from 'node:fs';
+import { readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { after, before, test } from 'node:test';
 import { readPack } from '../../dist/node/core/index.js';
@@ -159,4 +159,29 @@ test('a backup is made in the settings, saved elsewhere and taken in again; a fi
   assert.deepEqual(await p.axe(), []);
   await letGo('mine.ropeshelf.zip', Buffer.from('no pack at all, and longer than twenty-two bytes'));
   await p.see('“mine.ropeshelf.zip” is not a ZIP archive');
+});
+
+test('the settings of a preset go out as a table; changed there, they come in as its next version', async () => {
+  const id = await preset('Ledger');
+  await p.go(`/shelf/${id}`);
+  await menu('Save it as a file', 'Its settings as a table');
+  const file = await saved(/^Ledger, version 1.*\.csv$/);
+  const rows = readFileSync(file, 'utf8').split('\r\n');
+  const at = rows.findIndex((row) => row.includes(',threshold,'));
+  const cells = rows[at].split(',');
+  cells[5] = cells[5] === '-33' ? '-32' : '-33';
+  rows[at] = cells.join(',');
+  writeFileSync(file, rows.join('\r\n'));
+  // the browser's own dialog cannot be driven: the field behind it can
+  await p.js(
+    `HTMLInputElement.prototype.click = function () { this.id = 'file'; document.body.append(this); };`,
+  );
+  await menu('Save it as a file', 'Settings from a table');
+  await p.driver.findElement({ css: '#file' }).sendKeys(file);
+  await p.see('Version 2 of “Ledger” has the settings of');
+  await p.see('Threshold');
+  const { version, preset: now } = await api('GET', `/presets/${id}`);
+  assert.equal(version, 2);
+  const set = now.content.tracks[0].chain.find((d) => d.id === cells[2]).params.threshold;
+  assert.equal(String(set), cells[5]);
 });

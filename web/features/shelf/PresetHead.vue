@@ -16,10 +16,11 @@ import { useUi } from '../../ui/window.ts';
 import { useDefaults } from '../defaults/index.ts';
 import { useDrop } from '../drop/index.ts';
 import { savePack } from '../packs/index.ts';
+import { saveSettings, takeSettings } from './settings-table.ts';
 import { useShelf } from './store.ts';
 
 const props = defineProps<{ detail: PresetDetail; shown: Preset }>();
-const emit = defineEmits<{ changed: [detail: Partial<PresetDetail>] }>();
+const emit = defineEmits<{ changed: [detail: Partial<PresetDetail>]; saved: [] }>();
 const ui = useUi();
 const sheets = useSheets();
 const shelf = useShelf();
@@ -97,9 +98,20 @@ const places = (): MenuEntry[] => [
 ];
 
 const files = (): MenuEntry[] => [
+  { heading: 'Save it as a file' },
   { label: 'A pack, with its sounds and versions', run: () => void savePack({ presets: [id.value] }) },
+  { label: 'Its settings as a table (CSV)', run: () => saveSettings(props.shown, props.detail.name) },
   { label: 'Readable JSON', run: () => saveFrom(`/api/packs/of/${id.value}/json`) },
+  ...versions(),
 ];
+const versions = (): MenuEntry[] => [
+  { heading: 'As its next version' },
+  { label: 'Settings from a table (CSV) …', run: () => takeSettings(props.detail, saved) },
+];
+async function saved() {
+  emit('saved');
+  await shelf.refresh();
+}
 async function remove() {
   const { id: preset, name } = props.detail;
   try {
@@ -158,7 +170,7 @@ async function remove() {
     <button type="button" class="btn px-1.5" aria-label="Take off the shelf" @click="remove">
       <Trash2 :size="15" aria-hidden="true" />
     </button>
-    <PopMenu label="Save it as a file" :items="files" button-class="btn px-1.5"
+    <PopMenu label="Save it as a file, or take settings in" :items="files" button-class="btn px-1.5"
       ><Download :size="15" aria-hidden="true"
     /></PopMenu>
     <button type="button" class="btn" @click="sideBySide">Side by side …</button>

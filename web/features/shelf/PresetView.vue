@@ -73,7 +73,7 @@ const changed = (over: Partial<PresetDetail>) => {
     class="min-h-0 overflow-auto p-4 [&>*]:max-w-[1280px]"
     :aria-label="detail.name"
   >
-    <PresetHead :detail="detail" :shown="shown" @changed="changed" />
+    <PresetHead :detail="detail" :shown="shown" @changed="changed" @saved="load" />
     <FlowPicture :content="shown.content" :tempo="shown.reference.tempo" :piece="isOfALine" />
     <PresetListen :id="id" :preset="shown" :name="detail.name" />
     <div class="mt-3 grid grid-cols-[minmax(0,1fr)_232px] gap-4 small:grid-cols-1 text-body">
