@@ -99,6 +99,9 @@ export interface ClearOutPage {
   items: ClearOutItem[];
   next: string | null;
 }
+export interface DropKept {
+  id: string;
+}
 /** A search of the shelf that is kept. */
 export interface KeptSearch {
   name: string;

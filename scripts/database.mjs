@@ -98,6 +98,7 @@ const TESTS = [
   'several',
   'near',
   'cluster',
+  'openapi',
 ];
 const DATABASES = ['ropeshelf', ...TESTS.map((name) => `ropeshelf_${name}`)];
 /** ms between two looks whether the server answers, and how often is looked */

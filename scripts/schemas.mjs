@@ -16,7 +16,7 @@ const SCHEMAS = {
 const DIALECT = 'https://json-schema.org/draft/2020-12/schema';
 
 /** The generator writes draft-07; 2020-12 calls its definitions otherwise (JSON Schema 2020-12, appendix of changes). */
-function modern(value) {
+export function modern(value) {
   if (Array.isArray(value)) return value.map(modern);
   if (typeof value !== 'object' || value === null) return value;
   const out = {};

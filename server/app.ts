@@ -5,6 +5,7 @@ import packed from 'express-static-gzip';
 import express, { type Express } from 'express';
 import helmet, { type HelmetOptions } from 'helmet';
 import type { DataSource } from 'typeorm';
+import type { Health } from '../contract/index.ts';
 import { ownHosts, ownOrigin, shallowBody } from './http/doors.ts';
 import { roomOnDisk } from './http/disk.ts';
 import { EventHub } from './http/events.ts';
@@ -107,10 +108,12 @@ export function makeApp(
   );
   app.get('/api/health', async (_req, res) => {
     await db.query('SELECT 1');
-    res.json({ ok: true, app: 'rope-shelf' });
+    res.json({ ok: true, app: 'rope-shelf' } satisfies Health);
   });
   // what a file of this program looks like, for programs of others
   app.use('/api/schema', express.static(join(process.cwd(), 'docs/schema'), { index: false }));
+  // and what can be asked of it (npm run openapi)
+  app.get('/api/openapi.json', (_req, res) => res.sendFile(join(process.cwd(), 'docs/schema/openapi.json')));
   app.use('/api/sessions', byHandRoutes(context, near), sessionRoutes(context));
   app.use(
     '/api/presets',

@@ -9,7 +9,7 @@ import {
   validateSession,
   type Params,
 } from '../../core/index.ts';
-import { ROLES } from '../../contract/index.ts';
+import { ROLES, type DefaultValue, type Defaults } from '../../contract/index.ts';
 import { DefaultRow, OWNER, PresetRow } from '../db/entities.ts';
 import { DefaultDto, check } from './dto.ts';
 import type { Context } from './context.ts';
@@ -31,7 +31,7 @@ export function defaultRoutes({ db }: Context): Router {
 
   router.get('/', async (_req, res) => {
     const rows = await repo.findBy({ owner: OWNER, name: Not(Like(`${SEARCH}%`)) });
-    res.json(Object.fromEntries(rows.map((r) => [r.name, r.value])));
+    res.json(Object.fromEntries(rows.map((r) => [r.name, r.value as DefaultValue])) satisfies Defaults);
   });
 
   router.put('/:name', async (req, res) => {

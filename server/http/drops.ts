@@ -1,5 +1,5 @@
 import { Router } from 'express';
-import type { DropEntry } from '../../contract/index.ts';
+import type { DropEntry, DropKept } from '../../contract/index.ts';
 import { DropRecordRow, OWNER, SessionRow } from '../db/entities.ts';
 import { markUsed } from '../db/store.ts';
 import { DropDto, check } from './dto.ts';
@@ -20,7 +20,7 @@ export function dropRoutes({ db }: Context): Router {
     const isKnown = await repo.existsBy({ id: dto.id });
     await repo.upsert({ ...dto, owner: OWNER }, ['id']);
     if (!isKnown) await markUsed(db.manager, dto.preset);
-    res.status(201).json({ id: dto.id });
+    res.status(201).json({ id: dto.id } satisfies DropKept);
   });
 
   /** Without the rows of the reports, which are as many as values were dropped. */

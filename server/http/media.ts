@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { Router, raw } from 'express';
+import type { MediaList } from '../../contract/index.ts';
 import type { MediaRef } from '../../core/index.ts';
 import { MediaRow, OWNER, type UploadRow } from '../db/entities.ts';
 import { chunksOf, keepUpload, mediaRow, putMediaFrom, type MediaAbout } from '../db/media.ts';
@@ -70,15 +71,14 @@ export function mediaRoutes(context: Context): Router {
     const rows = await db
       .getRepository(MediaRow)
       .find({ where: { owner: OWNER, kind: 'wav' }, order: { createdAt: 'DESC', name: 'ASC' }, take: 200 });
-    res.json(
-      rows.map((m) => ({
-        id: m.id,
-        name: m.name,
-        sampleRate: m.sampleRate,
-        channels: m.channels,
-        frames: m.frames,
-      })),
-    );
+    const sounds = rows.map((m) => ({
+      id: m.id,
+      name: m.name,
+      sampleRate: m.sampleRate,
+      channels: m.channels as 1 | 2,
+      frames: m.frames,
+    }));
+    res.json(sounds satisfies MediaList);
   });
 
   router.get('/:id', async (req, res) => {

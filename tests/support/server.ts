@@ -24,6 +24,7 @@ export async function startApi(
     | 'ropeshelf_keeping'
     | 'ropeshelf_near'
     | 'ropeshelf_cluster'
+    | 'ropeshelf_openapi'
     | 'ropeshelf_several' = 'ropeshelf_test',
 ): Promise<{ app: Express; db: DataSource; fingerprints: Fingerprints; stop: () => Promise<void> }> {
   const db = makeDataSource({ port: Number(process.env.DB_PORT ?? 33306), database });

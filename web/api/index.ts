@@ -3,6 +3,7 @@ import {
   type BackupList,
   type ByHand,
   type ClearOutPage,
+  type DropKept,
   type KeptSearch,
   type MergePresets,
   type NearGroups,
@@ -182,7 +183,7 @@ export const api = {
   putPresetsBack: (presets: PresetShelf[]) => call<void>('PUT', '/presets/many', { json: { presets } }),
   deletePresets: (ids: string[]) => call<void>('POST', '/presets/many/delete', { json: { ids } }),
   restorePresets: (ids: string[]) => call<void>('POST', '/presets/many/restore', { json: { ids } }),
-  recordDrop: (o: NewDrop) => call<{ id: string }>('POST', '/drops', { json: o }),
+  recordDrop: (o: NewDrop) => call<DropKept>('POST', '/drops', { json: o }),
   jobs: () => call<JobEntry[]>('GET', '/jobs'),
   job: async (id: string): Promise<JobDetail> => {
     const job = await call<JobDetail>('GET', `/jobs/${id}`);
