@@ -1,13 +1,12 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { Worker } from 'node:worker_threads';
 import type { DataSource } from 'typeorm';
 import type { PresetLikeness, ShelfLikeness } from '../../contract/index.ts';
 import { likenessOf, mediaIn, type Fingerprint, type Likeness, type Preset } from '../../core/index.ts';
 import { FingerprintRow, OWNER, PresetVersionRow } from '../db/entities.ts';
 import { log } from '../db/log.ts';
 import { mediaFiles } from '../db/media.ts';
-import { builtFile } from '../work/built.ts';
+import { IdleThread } from '../work/idle-thread.ts';
 import type { FingerprintAnswer, FingerprintTask } from '../work/fingerprint.worker.ts';
 
 /** ms from one look for something to do to the next, and for which a thread without work waits */
@@ -33,11 +32,12 @@ type Place = { preset: string; version: number };
  * done goes on at the next start.
  */
 export class Fingerprints {
-  private worker: Worker | null = null;
-  private readonly waiting = new Map<number, (answer: FingerprintAnswer) => void>();
-  private key = 0;
+  private readonly thread = new IdleThread<FingerprintTask, FingerprintAnswer>({
+    file: 'fingerprint.worker.js',
+    idle: IDLE,
+    failed: (err) => log.error({ err }, 'the thread that renders presets ended; a new one goes on'),
+  });
   private timer: NodeJS.Timeout | null = null;
-  private idle: NodeJS.Timeout | null = null;
   private working: Promise<void> | null = null;
   private isAsked = false;
   private isStarted = false;
@@ -58,7 +58,7 @@ export class Fingerprints {
   async stop(): Promise<void> {
     this.isClosed = true;
     if (this.timer) clearInterval(this.timer);
-    await this.endThread();
+    await this.thread.stop();
     await this.working;
   }
 
@@ -126,40 +126,7 @@ export class Fingerprints {
     const { tracks, spares } = preset.content;
     const media = await mediaFiles(this.db, mediaIn([...tracks, ...spares]));
     if (this.isClosed) return null;
-    const worker = this.thread();
-    const key = this.key++;
-    return new Promise((resolve) => {
-      this.waiting.set(key, resolve);
-      worker.once('exit', () => resolve(null));
-      worker.postMessage({ key, preset, media } satisfies FingerprintTask);
-    });
-  }
-
-  private thread(): Worker {
-    if (this.idle) clearTimeout(this.idle);
-    this.idle = setTimeout(() => void this.endThread(), IDLE);
-    this.idle.unref();
-    if (this.worker) return this.worker;
-    const worker = new Worker(builtFile('work/fingerprint.worker.js'));
-    worker.setMaxListeners(0);
-    worker.on('message', (answer: FingerprintAnswer) => {
-      this.waiting.get(answer.key)?.(answer);
-      this.waiting.delete(answer.key);
-    });
-    worker.on('error', (err) =>
-      log.error({ err }, 'the thread that renders presets ended; a new one goes on'),
-    );
-    worker.once('exit', () => {
-      if (this.worker === worker) this.worker = null;
-    });
-    worker.unref();
-    this.worker = worker;
-    return worker;
-  }
-  private async endThread(): Promise<void> {
-    if (this.idle) clearTimeout(this.idle);
-    await this.worker?.terminate();
-    this.worker = null;
+    return this.thread.ask((key) => ({ key, preset, media }));
   }
 
   /** How a preset's version sounds now, as far as it is known; `again` renders it first. */

@@ -1,11 +1,10 @@
-import { Worker } from 'node:worker_threads';
 import type { DataSource } from 'typeorm';
 import { OWNER } from '../db/entities.ts';
 import { log } from '../db/log.ts';
 import { documentOf, WITH_DOCUMENT } from '../db/session-document.ts';
 import { SessionRow } from '../db/entities.ts';
 import type { BuiltByHand, NearAnswer, NearOne, NearTask } from '../work/near.worker.ts';
-import { builtFile } from '../work/built.ts';
+import { IdleThread } from '../work/idle-thread.ts';
 
 /** documents that are read together */
 const PAGE = 100;
@@ -20,11 +19,16 @@ type Known = Map<string, string>;
  * told before each question what came, changed and went since.
  */
 export class Near {
-  private worker: Worker | null = null;
-  private idle: NodeJS.Timeout | null = null;
+  private readonly thread = new IdleThread<NearTask, NearAnswer>({
+    file: 'near.worker.js',
+    idle: IDLE,
+    failed: (err) => log.error({ err }, 'the thread that compares presets ended'),
+    gone: () => {
+      this.known.presets.clear();
+      this.known.sessions.clear();
+    },
+  });
   private readonly known = { presets: new Map() as Known, sessions: new Map() as Known };
-  private readonly waiting = new Map<number, (answer: NearAnswer) => void>();
-  private key = 0;
   /** one is told after the other: a thing is read once */
   private telling: Promise<void> = Promise.resolve();
 
@@ -50,10 +54,8 @@ export class Near {
     return 'byHand' in answer ? answer.byHand : [];
   }
 
-  async stop(): Promise<void> {
-    if (this.idle) clearTimeout(this.idle);
-    await this.worker?.terminate();
-    this.forgetThread();
+  stop(): Promise<void> {
+    return this.thread.stop();
   }
 
   private inTurn(task: () => Promise<void>): Promise<void> {
@@ -103,56 +105,23 @@ export class Near {
     rows: readonly { id: string; mark: string }[],
     read: (ids: string[]) => Promise<{ id: string; text: string }[]>,
   ): Promise<void> {
-    const thread = this.thread();
     const known = this.known[kind];
     const now = new Map(rows.map((r) => [r.id, r.mark]));
     const gone = [...known.keys()].filter((id) => !now.has(id));
-    if (gone.length) thread.postMessage({ kind: 'forget', of: kind, ids: gone } satisfies NearTask);
+    if (gone.length) this.thread.tell({ kind: 'forget', of: kind, ids: gone });
     for (const id of gone) known.delete(id);
     const changed = rows.filter((r) => known.get(r.id) !== r.mark).map((r) => r.id);
     for (let at = 0; at < changed.length; at += PAGE) {
       const ids = changed.slice(at, at + PAGE);
-      thread.postMessage({ kind, rows: await read(ids) } satisfies NearTask);
+      this.thread.tell({ kind, rows: await read(ids) });
       for (const id of ids) known.set(id, now.get(id)!);
     }
   }
 
-  private ask(task: (key: number) => NearTask): Promise<NearAnswer> {
-    const thread = this.thread();
-    const key = this.key++;
-    return new Promise((resolve, reject) => {
-      thread.once('exit', () => reject(new Error('The thread that compares presets ended. Try again.')));
-      this.waiting.set(key, (answer) => {
-        if ('failed' in answer) reject(new Error(answer.failed));
-        else resolve(answer);
-      });
-      thread.postMessage(task(key));
-    });
-  }
-
-  private thread(): Worker {
-    if (this.idle) clearTimeout(this.idle);
-    this.idle = setTimeout(() => void this.stop(), IDLE);
-    this.idle.unref();
-    if (this.worker) return this.worker;
-    const worker = new Worker(builtFile('work/near.worker.js'));
-    worker.setMaxListeners(0);
-    worker.on('message', (answer: NearAnswer) => {
-      this.waiting.get(answer.key)?.(answer);
-      this.waiting.delete(answer.key);
-    });
-    worker.on('error', (err) => log.error({ err }, 'the thread that compares presets ended'));
-    worker.once('exit', () => {
-      if (this.worker === worker) this.forgetThread();
-    });
-    worker.unref();
-    this.worker = worker;
-    return worker;
-  }
-
-  private forgetThread(): void {
-    this.worker = null;
-    this.known.presets.clear();
-    this.known.sessions.clear();
+  private async ask(task: (key: number) => NearTask): Promise<NearAnswer> {
+    const answer = await this.thread.ask(task);
+    if (!answer) throw new Error('The thread that compares presets ended. Try again.');
+    if ('failed' in answer) throw new Error(answer.failed);
+    return answer;
   }
 }
