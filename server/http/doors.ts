@@ -48,7 +48,16 @@ export const ownOrigin: RequestHandler = (req, _res, next) => {
 /** Deeper JSON than this is nothing that this program writes: racks nest eight deep. */
 const DEEPEST = 100;
 
-/** Refuses bodies that are nested without end, before anything walks through them. */
+/** Half of a character that takes two (UTF-16): no file in UTF-8 holds it. */
+const HALF = /\p{Surrogate}/u;
+
+/** What lies directly in a value of JSON, the names of its members among it. */
+function partsOf(value: unknown): unknown[] {
+  if (typeof value !== 'object' || value === null || Buffer.isBuffer(value)) return [];
+  return Array.isArray(value) ? (value as unknown[]) : Object.entries(value).flat();
+}
+
+/** Refuses bodies that are nested without end, and texts that no file could hold, before anything is done with them. */
 export const shallowBody: RequestHandler = (req, _res, next) => {
   let level: unknown[] = [req.body];
   for (let depth = 0; level.length; depth++) {
@@ -56,9 +65,13 @@ export const shallowBody: RequestHandler = (req, _res, next) => {
       next(new HttpProblem('not-valid', `The request is nested more than ${DEEPEST} deep.`));
       return;
     }
-    level = level.flatMap((value) =>
-      typeof value === 'object' && value !== null && !Buffer.isBuffer(value) ? Object.values(value) : [],
-    );
+    if (level.some((value) => typeof value === 'string' && HALF.test(value))) {
+      next(
+        new HttpProblem('not-valid', 'The request holds half a character (a lone surrogate). Type it anew.'),
+      );
+      return;
+    }
+    level = level.flatMap(partsOf);
   }
   next();
 };

@@ -5,8 +5,18 @@ import type { DataSource } from 'typeorm';
 import { tidy } from '../../server/db/tidy.ts';
 import { putMedia } from '../../server/db/media.ts';
 import { putSession } from '../../server/db/store.ts';
-import { createSession, writeWav } from '../../core/index.ts';
-import { sine } from '../support/build.ts';
+import {
+  MAX_DEPTH,
+  capture,
+  createDevice,
+  createPreset,
+  createRack,
+  createSession,
+  validateSession,
+  writeWav,
+  type Slot,
+} from '../../core/index.ts';
+import { mediaRef, sessionWith, sine } from '../support/build.ts';
 import { startApi } from '../support/server.ts';
 
 let app: Express;
@@ -85,4 +95,46 @@ test('the trash keeps for a month; sounds stay while a session, a preset or the 
   await db.query('UPDATE media SET createdAt = ? WHERE id = ?', [ago(40), young]);
   await wav(400);
   expect((await tidy(db, NOW)).sounds).toBe(0);
+});
+
+test('racks as deep as they may be are kept, and so is the sound that the innermost device plays with', async () => {
+  const { id: sound } = await putMedia(
+    db,
+    Buffer.from(writeWav([sine(300, 0.1, 0.1)], 48000, 24)),
+    'x.wav',
+    'wav',
+  );
+  await db.query('UPDATE media SET createdAt = ? WHERE id = ?', [ago(60), sound]);
+  const innermost: Slot = createDevice('convolution', { impulse: sound });
+  const chain = Array.from({ length: MAX_DEPTH }).reduce<Slot>(
+    (inner) => createRack('Rack', [inner]),
+    innermost,
+  );
+  const own = sessionWith([{ id: 'deep', name: 'Deep', chain: [chain] }], {
+    media: [{ ...mediaRef(sound) }],
+  });
+  expect(validateSession(own)).toEqual([]);
+  const preset = createPreset(capture(own, ['deep']), { id: 'deep', name: 'Deep' });
+  await request(app).post('/api/presets').send({ preset }).expect(201);
+  const { id } = (await request(app).post('/api/sessions').send({ name: 'Deep' }).expect(201)).body as {
+    id: string;
+  };
+  await request(app)
+    .patch(`/api/sessions/${id}`)
+    .set({ 'Content-Type': 'application/json-patch+json', 'If-Match': '"1"' })
+    .send(
+      JSON.stringify([
+        { op: 'replace', path: '/tracks', value: own.tracks },
+        { op: 'replace', path: '/media', value: own.media },
+      ]),
+    )
+    .expect(200);
+  const written = async () =>
+    (await db.query<{ written: number }[]>('SELECT written FROM session WHERE id = ?', [id]))[0].written;
+  for (let n = 0; n < 100 && (await written()) < 2; n++) {
+    await new Promise((resolve) => setTimeout(resolve, 100));
+  }
+  expect(await written()).toBe(2);
+  await tidy(db, NOW);
+  expect(await count('media WHERE id = ?', [sound])).toBe(1);
 });

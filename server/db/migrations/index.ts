@@ -14,3 +14,4 @@ export { Hashes1796800000000 } from './0013-hashes.ts';
 export { Events1796900000000 } from './0014-events.ts';
 export { Written1797000000000 } from './0015-written.ts';
 export { DropCounts1797100000000 } from './0016-uses.ts';
+export { Deep1797200000000 } from './0017-deep.ts';
