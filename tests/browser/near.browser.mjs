@@ -67,6 +67,8 @@ test('a preset says what does alike; nearly the same ones become versions of the
   await p.see('2 presets merged into');
   await p.until('they are one', async () => (await p.has('group', 'whistle', d)) === null);
   await p.click('Close', d);
+  // the page of one that is gone became the page of the one that stays
+  await p.until('its page', async () => (await p.driver.getCurrentUrl()).endsWith('/shelf/bosun-whistle'));
   assert.equal((await api('GET', '/presets/bosun-whistle')).version, 4);
   // both lie in the trash, and come back from there
   await p.click('Bring them back');

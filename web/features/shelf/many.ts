@@ -1,3 +1,4 @@
+import { useRoute, useRouter } from 'vue-router';
 import type { ManyPresets, MergePresets, PresetEntry } from '../../../contract/index.ts';
 import { api } from '../../api/index.ts';
 import { useUi } from '../../ui/window.ts';
@@ -10,6 +11,8 @@ const OFFERED = 15000;
 export function useMany() {
   const ui = useUi();
   const shelf = useShelf();
+  const route = useRoute();
+  const router = useRouter();
   const sessionsText = (n: number) => (n === 1 ? '1 session uses' : `${n} sessions use`);
   const presets = (n: number) => (n === 1 ? '1 preset' : `${n} presets`);
   /** @returns whether it was done */
@@ -46,6 +49,8 @@ export function useMany() {
         ui.say(text, 'done', [{ label: 'Take it back', run: back }], OFFERED);
         return;
       }
+      // whoever looks at one of them looks at the one that it became
+      if (gone.includes(String(route.params.id))) await router.replace(`/shelf/${into.id}`);
       const back = () => void attempt(() => api.restorePresets(gone));
       const used = sessions ? ` ${sessionsText(sessions)} them and go on with “${into.name}”.` : '';
       const kept = left.length
