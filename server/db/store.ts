@@ -58,9 +58,11 @@ export async function putRevision(
   isOfOrigins = false,
 ): Promise<boolean> {
   const { patch } = step;
+  // what a session in the trash has of the shelf is brought along with the shelf: it may come back
+  const there = isOfOrigins ? {} : { deletedAt: IsNull() };
   const r = await m.update(
     SessionRow,
-    { id, revision: based, deletedAt: IsNull() },
+    { id, revision: based, ...there },
     { revision: based + 1, ...columnsOf(next) },
   );
   if (r.affected !== 1) return false;

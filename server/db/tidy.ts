@@ -17,8 +17,8 @@ const TRASH = TRASH_DAYS * DAY;
 /** ms after the start, and from one clearing to the next */
 const FIRST = 60 * 1000;
 const EVERY = 6 * 3600 * 1000;
-/** rows that are looked at together */
-const PAGE = 50;
+/** documents that are looked at together: each may have some MB */
+const PAGE = 10;
 const SHA256 = /[0-9a-f]{64}/g;
 
 export interface Tidied {
@@ -117,9 +117,9 @@ async function withoutUse(db: DataSource, time: Date): Promise<number> {
   const old = (await db.query('SELECT id FROM media WHERE createdAt < ?', [time])) as { id: string }[];
   if (!old.length) return 0;
   const used = new Set([
-    ...(await spokenOf(db, 'session', ['id'])),
+    ...(await spokenOf(db, 'session', 'id', '1')),
     ...(await spokenInSteps(db)),
-    ...(await spokenOf(db, 'preset_version', ['preset', 'version'])),
+    ...(await spokenOf(db, 'preset_version', 'preset', 'version')),
   ]);
   const free = old.filter(({ id }) => !used.has(id));
   for (const { id } of free) {
@@ -145,14 +145,17 @@ async function spokenInSteps(db: DataSource): Promise<string[]> {
  * Every sound, file and state that the documents of a table name, and whatever else looks like one: a page of them at a
  * time, as text, since the database reads no JSON that is nested as deep as racks may be.
  */
-async function spokenOf(db: DataSource, table: string, key: string[]): Promise<Set<string>> {
+async function spokenOf(db: DataSource, table: string, id: string, version: string): Promise<Set<string>> {
   const out = new Set<string>();
-  for (let from = 0; ; from += PAGE) {
-    const rows = await db.query<{ text: string }[]>(
-      `SELECT CONVERT(document USING utf8mb4) AS text FROM ${table}
-        ORDER BY ${key.join(', ')} LIMIT ${PAGE} OFFSET ${from}`,
+  for (let last: [string, number] = ['', 0]; ;) {
+    const rows = await db.query<{ id: string; version: number; text: string }[]>(
+      `SELECT ${id} AS id, ${version} AS version, CONVERT(document USING utf8mb4) AS text FROM ${table}
+        WHERE ${id} >= ? AND (${id} > ? OR ${version} > ?) ORDER BY ${id}, ${version} LIMIT ${PAGE}`,
+      [last[0], ...last],
     );
-    for (const { text } of rows) for (const [id] of text.matchAll(SHA256)) out.add(id);
-    if (rows.length < PAGE) return out;
+    for (const { text } of rows) for (const [name] of text.matchAll(SHA256)) out.add(name);
+    const end = rows.at(-1);
+    if (!end || rows.length < PAGE) return out;
+    last = [end.id, Number(end.version)];
   }
 }

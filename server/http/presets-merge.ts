@@ -69,14 +69,15 @@ async function asVersions(
   const moves = await transact(db, (m) => putTheirs(m, into.id, others));
   const uses = await db.getRepository(SessionUseRow).findBy({ preset: In([...others]), owner: OWNER });
   const left = new Set<string>();
-  const sessions = [...new Set(uses.map((u) => u.session))];
-  for (const id of sessions) {
+  let sessions = 0;
+  for (const id of new Set(uses.map((u) => u.session))) {
     const change = await moved(db, id, moves, `Merge into “${into.name}” on the shelf`);
+    if (change === 'gone') continue;
     if (!change) {
-      uses.filter((u) => u.session === id).forEach((u) => left.add(u.preset));
+      for (const u of uses) if (u.session === id) left.add(u.preset);
       continue;
     }
-    if (change === 'gone') continue;
+    sessions++;
     documents.changed(id, change.revision, change.session);
     events.changed({ session: id, revision: change.revision, client: 'shelf' });
   }
@@ -84,8 +85,7 @@ async function asVersions(
   await db
     .getRepository(PresetRow)
     .update({ id: In(gone), owner: OWNER, deletedAt: IsNull() }, { deletedAt: new Date() });
-  const versions = new Set([...moves.values()].map((to) => to.version)).size;
-  return { versions, sessions: sessions.length - left.size, left: [...left], gone, before: [] };
+  return { versions: moves.size, sessions, left: [...left], gone, before: [] };
 }
 
 /** Puts versions of others after those of a preset, and its own state last. @returns what became of which version */
@@ -109,6 +109,10 @@ async function putTheirs(m: EntityManager, id: string, others: readonly string[]
   for (const other of others) {
     const row = await locked(m, other);
     if (!row) continue;
+    if (row.kind !== own.kind) {
+      const way = 'Keep it as a variant, or by itself.';
+      throw new HttpProblem('not-valid', `“${row.name}” is a ${row.kind} and “${own.name}” is none. ${way}`);
+    }
     for (const old of await versionsInUse(m, row)) {
       await put(await documentAt(m, other, old));
       moves.set(versionKey({ preset: other, version: old }), { preset: id, version, name: own.name });
@@ -117,7 +121,8 @@ async function putTheirs(m: EntityManager, id: string, others: readonly string[]
   if (!moves.size) throw new HttpProblem('not-found', 'None of the others is on the shelf any more.');
   await put(latest);
   await m.update(PresetRow, { parent: In([...others]) }, { parent: id });
-  await m.update(PresetRow, { id }, { parent: null });
+  // what was a variant of one of them is none of itself
+  await m.update(PresetRow, { id, parent: id }, { parent: null });
   return moves;
 }
 

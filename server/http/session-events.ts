@@ -1,7 +1,7 @@
 import { Router } from 'express';
 import type { SessionChange } from '../../contract/index.ts';
 import { idOf, type Context } from './context.ts';
-import { sessionWithDocument } from './session-rows.ts';
+import { sessionListed } from './session-rows.ts';
 
 const BEAT = 20000;
 
@@ -11,7 +11,7 @@ export function sessionEventRoutes({ db, events }: Context): Router {
 
   router.get('/:id/events', async (req, res) => {
     const id = idOf(req);
-    const row = await sessionWithDocument(db, id);
+    const row = await sessionListed(db, id);
     res.writeHead(200, {
       'Content-Type': 'text/event-stream',
       'Cache-Control': 'no-store',

@@ -6,7 +6,7 @@ import { clone, type Session } from '../../core/index.ts';
 import { SessionRevisionRow } from '../db/entities.ts';
 import { idOf, type Context } from './context.ts';
 import { HttpProblem } from './problem.ts';
-import { sessionWithDocument } from './session-rows.ts';
+import { sessionListed, sessionWithDocument } from './session-rows.ts';
 
 /** steps of one page, and at most */
 const PAGE = 50;
@@ -17,7 +17,7 @@ export function sessionHistoryRoutes({ db }: Context): Router {
   const router = Router();
 
   router.get('/:id/history', async (req, res) => {
-    const { id, revision } = await sessionWithDocument(db, idOf(req));
+    const { id, revision } = await sessionListed(db, idOf(req));
     const from = Math.floor(Number(req.query.from ?? revision)) || revision;
     const take = Math.min(MOST, Math.max(1, Math.floor(Number(req.query.limit ?? PAGE)) || PAGE));
     const rows = await db.getRepository(SessionRevisionRow).find({

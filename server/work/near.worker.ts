@@ -43,16 +43,24 @@ const WORTH_KEEPING = 2;
 const presets = new Map<string, { shape: PresetShape; lines: PresetShape[] }>();
 const sessions = new Map<string, LineChain[]>();
 
+function learnPreset(id: string, preset: Preset): void {
+  const lines = chainShapes(preset.content.tracks).map((l) => l.shape);
+  presets.set(id, { shape: presetShape(preset), lines });
+}
+/** What came from the shelf is on the shelf. */
+function learnSession(id: string, session: Session): void {
+  sessions.set(id, chainShapes(session.tracks.filter((t) => !t.origin)));
+}
+
 function learn(kind: 'presets' | 'sessions', rows: NearRow[]): void {
   for (const { id, text } of rows) {
-    if (kind === 'sessions') {
-      // what came from the shelf is on the shelf
-      sessions.set(id, chainShapes((JSON.parse(text) as Session).tracks.filter((t) => !t.origin)));
-      continue;
+    try {
+      if (kind === 'sessions') learnSession(id, JSON.parse(text) as Session);
+      else learnPreset(id, JSON.parse(text) as Preset);
+    } catch {
+      // one that can't be read keeps no other from being compared
+      (kind === 'sessions' ? sessions : presets).delete(id);
     }
-    const preset = JSON.parse(text) as Preset;
-    const lines = chainShapes(preset.content.tracks).map((l) => l.shape);
-    presets.set(id, { shape: presetShape(preset), lines });
   }
 }
 

@@ -8,15 +8,16 @@ import type {
   NearPreset,
   PresetDetail,
   PresetsMerged,
+  ProblemBody,
   SessionDocument,
   SessionsUsing,
 } from '../../contract/index.ts';
 import {
   applyDrop,
   capture,
+  captureSlot,
   createDevice,
   createPreset,
-  createSession,
   planDrop,
   rootsOf,
   type Params,
@@ -86,6 +87,8 @@ test('merged as versions: sessions go on from what they have, the others lie in 
   const first = await get<Preset>('/presets/old/versions/1');
   const second = await get<Preset>('/presets/old/versions/2');
   const used = await sessionOf('Of the first version', dropped(first));
+  const trashed = await sessionOf('In the trash', dropped(second));
+  await request(app).delete(`/api/sessions/${trashed}`).expect(204);
   const both = await sessionOf('Of both', (s) => dropped(second)(dropped(first)(s)));
   const merged = (
     await request(app)
@@ -93,7 +96,7 @@ test('merged as versions: sessions go on from what they have, the others lie in 
       .send({ others: ['old'], as: 'versions' })
       .expect(200)
   ).body as PresetsMerged;
-  expect(merged).toEqual({ versions: 2, sessions: 2, left: [], before: [], gone: ['old'] });
+  expect(merged).toEqual({ versions: 2, sessions: 3, left: [], before: [], gone: ['old'] });
 
   const now = await get<PresetDetail>('/presets/new');
   expect(now.versions.map((v) => v.version)).toEqual([4, 3, 2, 1]);
@@ -111,6 +114,9 @@ test('merged as versions: sessions go on from what they have, the others lie in 
   };
   expect(await rooted(used)).toEqual([['new', 2, 'Strip new']]);
   expect((await rooted(both)).map(([p, v]) => `${p} ${v}`).sort()).toEqual(['new 2', 'new 3']);
+  await request(app).post(`/api/sessions/${trashed}/restore`).expect(204);
+  expect(await rooted(trashed)).toEqual([['new', 3, 'Strip new']]);
+  await request(app).delete(`/api/sessions/${trashed}`).expect(204);
   const uses = await get<SessionsUsing>('/presets/new/sessions');
   expect(uses.sessions.map((s) => s.name).sort()).toEqual(['Of both', 'Of the first version']);
   // an update brings what differs between the version that was dropped and the latest, as ever
@@ -127,6 +133,20 @@ test('merged as versions: sessions go on from what they have, the others lie in 
     .send({ ids: ['old'] })
     .expect(204);
   expect((await get<PresetDetail>('/presets/old')).version).toBe(2);
+});
+
+test('what is of another kind is near to, and no version of it', async () => {
+  const chain = [createDevice('multiband', { knee: 11 })];
+  const s = sessionWith([{ id: 'a', name: 'Voice', chain }]);
+  const piece = captureSlot(s, 'a', chain[0].id);
+  await save(createPreset(piece, { id: 'one-device', name: 'Multiband', kind: piece.kind }));
+  await save(createPreset(capture(s, ['a']), { id: 'one-strip', name: 'Multiband strip' }));
+  const { groups } = await get<NearGroups>('/presets/near-groups');
+  expect(groups.flat().filter((n) => n.preset.id.startsWith('one-'))).toEqual([]);
+  const asked = { others: ['one-device'], as: 'versions' };
+  const refused = await request(app).post('/api/presets/one-strip/merge').send(asked).expect(400);
+  expect((refused.body as ProblemBody).detail).toMatch(/“Multiband” is a device/);
+  expect((await get<PresetDetail>('/presets/one-strip')).version).toBe(1);
 });
 
 test('merged as variants: they stand under the one, and stand again as they stood', async () => {
@@ -166,8 +186,6 @@ test('what sessions build by hand again and again is found; what is on the shelf
   };
   await sessionOf('One', byHand(0));
   await sessionOf('Two', byHand(0.5));
-  const known = createSession();
-  expect(known.tracks.length).toBeGreaterThan(0);
   const chains = await get<ByHand[]>('/sessions/by-hand');
   expect(chains.map((c) => c.devices)).toEqual([['Gate', 'De-esser', 'Trim']]);
   expect(chains[0].places.map((p) => p.sessionName).sort()).toEqual(['One', 'Two']);

@@ -1,6 +1,6 @@
 import type { Rack, Slot, Strand } from '../../model/types.ts';
 import { aligned, saturated, squared, WHOLE } from './apart.ts';
-import { deviceShape, devicesApart, type DeviceShape } from './device.ts';
+import { deviceShape, devicesApart, type DeviceShape, type Places } from './device.ts';
 import { levelAt } from './level.ts';
 
 export interface StrandShape {
@@ -21,17 +21,17 @@ export type ChainShape = readonly (DeviceShape | RackShape)[];
 const SWITCH = 0.3;
 
 /** What of a chain is heard. */
-export const chainShape = (chain: readonly Slot[]): ChainShape =>
+export const chainShape = (chain: readonly Slot[], places: Places): ChainShape =>
   chain.flatMap((s): (DeviceShape | RackShape)[] => {
-    const shape = s.kind === 'rack' ? rackShape(s) : deviceShape(s);
+    const shape = s.kind === 'rack' ? rackShape(s, places) : deviceShape(s, places);
     return shape ? [shape] : [];
   });
 
-function rackShape(r: Rack): RackShape | null {
+function rackShape(r: Rack, places: Places): RackShape | null {
   if (r.state !== 'on') return null;
   const isSolo = r.strands.some((s) => s.solo);
   const strand = (s: Strand): StrandShape => ({
-    chain: chainShape(s.chain),
+    chain: chainShape(s.chain, places),
     level: levelAt(s.level),
     pan: s.pan / 200,
     mute: s.mute || (isSolo && !s.solo),

@@ -3,7 +3,7 @@ import { EQ_BANDS } from '../../devices/eq.ts';
 import { logFrequencies } from '../../measure/response.ts';
 import { canonicalJson } from '../../model/json.ts';
 import type { ParamSpec } from '../../model/param.ts';
-import type { Device } from '../../model/types.ts';
+import type { Device, Id } from '../../model/types.ts';
 import { toPosition } from '../../model/units.ts';
 import { DB, bandsApart, bandsOf, type Bands } from './bands.ts';
 import { saturated, squared, WHOLE } from './apart.ts';
@@ -19,7 +19,7 @@ export interface DeviceShape {
   /** 0 … 1, how much of it comes through */
   wet: number;
   bands: Bands | null;
-  /** what else it plays with: its key's tap, the hardware behind it, the state of a third-party device */
+  /** what else it plays with: its key, the hardware behind it, the state of a third-party device */
   beside: string;
   /** how far it is from not being there */
   alone: number;
@@ -76,8 +76,11 @@ function measureOf(type: string): Measure {
   return measure;
 }
 
+/** Where an id leads inside of a preset: names say nothing. */
+export type Places = (id: Id) => string;
+
 /** What a device is as far as it is heard; null of one that does nothing at all. */
-export function deviceShape(d: Device): DeviceShape | null {
+export function deviceShape(d: Device, places: Places): DeviceShape | null {
   const spec = DEVICE_TYPES[d.type];
   if (d.state !== 'on' || (spec && !spec.params.length && !spec.foreign)) return null;
   const { numbers, words, wet } = measureOf(d.type);
@@ -88,12 +91,12 @@ export function deviceShape(d: Device): DeviceShape | null {
     words: words.map((p) => (isUsed(d, p.id) ? String(valueIn(d, p)) : null)),
     wet: wet < 0 ? 1 : Number(valueIn(d, numbers[wet])) / 100,
     bands: d.type === 'eq' ? bandsOf(d.params, EQ_BANDS) : null,
-    beside: besideOf(d),
+    beside: besideOf(d, places),
   };
   return { ...shape, alone: aloneOf(shape), tone: toneOf(d) };
 }
 
-function besideOf(d: Device): string {
+function besideOf(d: Device, places: Places): string {
   const isPlain = d.key.kind === 'own' && !d.hardware && !d.foreign && !DEVICE_TYPES[d.type]?.earlier;
   if (isPlain) return '';
   const { id: _id, ...hardware } = (d.hardware ?? {}) as Record<string, unknown>;
@@ -102,7 +105,7 @@ function besideOf(d: Device): string {
     state: d.foreign.state?.sha256,
     params: d.foreign.params,
   };
-  const key = d.key.kind === 'track' ? d.key.tap : '';
+  const key = d.key.kind === 'track' ? [d.key.tap, places(d.key.track)] : '';
   const sound = changesSince(d).length ? d.revision : 0;
   return canonicalJson([key, hardware, foreign ?? null, sound]);
 }

@@ -7,6 +7,7 @@ import {
   clone,
   createDevice,
   createPreset,
+  createSend,
   fromPosition,
   isListed,
   isUsed,
@@ -14,11 +15,14 @@ import {
   presetDistance,
   toPosition,
   type Device,
+  type Lane,
   type Params,
+  type Parts,
   type Preset,
   type Slot,
+  type Track,
 } from '../../index.ts';
-import { sessionWith } from '../../../tests/support/build.ts';
+import { noteClip, sessionWith } from '../../../tests/support/build.ts';
 
 /** A preset of one line with these devices. */
 function strip(chain: Slot[], name = 'Strip'): Preset {
@@ -225,4 +229,66 @@ test('nothing near is missed by looking at some pairs only', () => {
     }),
     { numRuns: 12 },
   );
+});
+
+/** A rig of two lines, a player whose outputs are taken and a return, with what a case changes in it. */
+function rig(change: (tracks: Track[]) => void): Preset {
+  const compressor = createDevice('compressor', {}, { key: { kind: 'track', track: 'b', tap: 'post' } });
+  const s = sessionWith([
+    {
+      id: 'a',
+      name: 'Bass',
+      chain: [compressor, createDevice('delay')],
+      sends: [createSend('r', { id: 's' })],
+    },
+    {
+      id: 'b',
+      name: 'Kick',
+      input: { kind: 'deviceOutput', track: 'k', slot: 'x', output: 1, take: 'stereo' },
+    },
+    { id: 'k', name: 'Kit', role: 'instrument', notes: [noteClip([])] },
+    { id: 'r', name: 'Plate', role: 'return' },
+  ]);
+  const parts: Parts = ['chain', 'sends', 'level', 'pan', 'output', 'input', 'keys', 'clips', 'automation'];
+  const captured = capture(s, ['a', 'b', 'k', 'r'], { parts });
+  const preset = createPreset({ ...captured, content: clone(captured.content) }, { id: 'rig', name: 'Rig' });
+  change(preset.content.tracks);
+  return preset;
+}
+const lane = (t: Track, of: string): Lane => ({
+  id: 'l',
+  of,
+  param: 'mix',
+  on: true,
+  points: [{ at: 0, value: t.level }],
+});
+test.each<[string, (tracks: Track[]) => void]>([
+  [
+    'a key from another line',
+    ([a, , k]) => ((a.chain[0] as Device).key = { kind: 'track', track: k.id, tap: 'post' }),
+  ],
+  ['another tap', ([a, b]) => ((a.chain[0] as Device).key = { kind: 'track', track: b.id, tap: 'pre' })],
+  ['another output of the player', ([, b]) => ((b.input as { output: number }).output = 2)],
+  ['one side of it', ([, b]) => ((b.input as { take: string }).take = 'left')],
+  ['how a send is panned', ([a]) => (a.sends[0].panMode = 'own')],
+  ['solo', ([a]) => (a.solo = true)],
+  [
+    'a pedal among the notes',
+    ([, , k]) => (k.notes = [noteClip([], { controllers: [{ at: 0, number: 64, value: 9 }] })]),
+  ],
+  ['a port', ([a]) => (a.output = { kind: 'hardware', port: 'Out 3' })],
+  ['a lane', ([a]) => (a.automation = [lane(a, a.chain[1].id)])],
+])('what is heard and is no value of a device counts: %s', (_what, change) => {
+  expect(
+    presetDistance(
+      rig(() => undefined),
+      rig(change),
+    ),
+  ).toBeGreaterThan(0.01);
+  expect(presetDistance(rig(change), rig(change))).toBe(0);
+});
+
+test('lanes of one name that move other devices are not the same', () => {
+  const moving = (n: number) => rig(([a]) => (a.automation = [lane(a, a.chain[n].id)]));
+  expect(presetDistance(moving(0), moving(1))).toBeGreaterThan(0.01);
 });

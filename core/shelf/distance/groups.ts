@@ -75,7 +75,7 @@ const chainKey = (chain: ChainShape): string =>
  * Where a shape stands among others. Marks are divided by how far they may be apart when the presets are no further apart
  * than `within`, so each reaches 1.
  */
-function placeOf({ lines }: PresetShape, within: number): Place {
+function placeOf({ kind, lines }: PresetShape, within: number): Place {
   const reach = sumWithin(within);
   const marks = new Marks();
   for (const l of lines) {
@@ -83,7 +83,7 @@ function placeOf({ lines }: PresetShape, within: number): Place {
     marks.chain(l.chain, reach);
   }
   return {
-    key: lines.map((l) => `${l.place}: ${chainKey(l.chain)}`).join('; '),
+    key: `${kind} ${lines.map((l) => `${l.place}: ${chainKey(l.chain)}`).join('; ')}`,
     marks: Float64Array.from(marks.all),
   };
 }
@@ -163,7 +163,7 @@ export function nearGroups(shapes: readonly PresetShape[], within = NEAR): numbe
 }
 
 /**
- * Presets that do nearly the same, in groups, the largest first; each begins with the one that the others are near to,
+ * Presets of one kind that do nearly the same, in groups, the largest first; each begins with the one that the others are near to,
  * the nearest next. What has no near one is in none.
  * @param within the greatest distance to the first of the group (see `presetDistance`)
  */

@@ -1,10 +1,12 @@
 import { canonicalJson } from '../../model/json.ts';
-import type { Preset, PresetContent } from '../../model/types.ts';
+import type { Preset } from '../../model/types.ts';
 import { filledBy, saturated, squared } from './apart.ts';
 import { lineShapes, linesApart, type LineShape } from './line.ts';
 
 /** A preset as far as it is heard: what is compared, made once for many comparisons. */
 export interface PresetShape {
+  /** what it is of: only presets of one kind are put into a group */
+  kind: string;
   lines: readonly LineShape[];
   /** of a starter: what the session around its lines is set to */
   around: string;
@@ -12,9 +14,10 @@ export interface PresetShape {
 
 const AROUND = 0.2;
 
-export function presetShape({ content }: { content: PresetContent }): PresetShape {
+export function presetShape({ kind, content }: Pick<Preset, 'kind' | 'content'>): PresetShape {
   const { sampleRate, tempo, meter, panLaw } = content.session ?? {};
   return {
+    kind,
     lines: lineShapes(content),
     around: content.session ? canonicalJson([sampleRate, tempo, meter, panLaw]) : '',
   };

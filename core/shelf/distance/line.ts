@@ -1,7 +1,9 @@
 import { canonicalJson } from '../../model/json.ts';
 import type { Id, PartId, PresetContent, Send, Track } from '../../model/types.ts';
 import { aligned, squared, WHOLE } from './apart.ts';
+import { racksIn, slotIds } from '../../session/slots.ts';
 import { chainShape, chainsApart, type ChainShape } from './chain.ts';
+import type { Places } from './device.ts';
 import { levelAt } from './level.ts';
 
 interface SendShape {
@@ -41,12 +43,20 @@ const TAP = 0.2;
 const TO = 0.3;
 const TRIM_DB = 24;
 
-/** Where things lead inside of a preset: names say nothing. */
-const placesIn = (content: PresetContent): ReadonlyMap<Id, string> =>
-  new Map([
+function placesIn(content: PresetContent): Places {
+  const known = new Map([
     ...content.tracks.map((t, i) => [t.id, `line ${i}`] as const),
     ...content.spares.map((t, i) => [t.id, `spare ${i}`] as const),
   ]);
+  return (id) => known.get(id) ?? 'out';
+}
+
+/** What a lane moves, by where that stands in its line. */
+function partsOf(t: Track): Places {
+  const handles = racksIn(t.chain).flatMap((r) => r.handles);
+  const ids = [t.id, ...t.sends.map((s) => s.id), ...slotIds(t.chain), ...handles.map((h) => h.id)];
+  return (id) => String(ids.indexOf(id));
+}
 
 /** The lines of a preset's content, and the buses and returns that came along. */
 export function lineShapes(content: PresetContent): LineShape[] {
@@ -56,7 +66,7 @@ export function lineShapes(content: PresetContent): LineShape[] {
     const has = (part: PartId) => isSpare || own.includes(part);
     return {
       place: `${isSpare ? 'spare' : 'line'} ${t.role}`,
-      chain: has('chain') ? chainShape(t.chain) : [],
+      chain: has('chain') ? chainShape(t.chain, places) : [],
       sends: has('sends') ? t.sends.filter((s) => s.on).map((s) => sendShape(s, places)) : [],
       numbers: [
         has('level') ? levelAt(t.level) : NaN,
@@ -69,31 +79,34 @@ export function lineShapes(content: PresetContent): LineShape[] {
   return [...content.tracks.map((t) => shapeOf(t, false)), ...content.spares.map((t) => shapeOf(t, true))];
 }
 
-const sendShape = (s: Send, places: ReadonlyMap<Id, string>): SendShape => ({
+const sendShape = (s: Send, places: Places): SendShape => ({
   level: levelAt(s.level),
   pan: s.panMode === 'own' ? s.pan / 200 : 0,
-  tap: s.tap,
-  to: places.get(s.to) ?? 'out',
+  tap: `${s.tap} ${s.panMode}`,
+  to: places(s.to),
 });
 
-function wordsOf(t: Track, has: (part: PartId) => boolean, places: ReadonlyMap<Id, string>): string[] {
-  const out = t.output.kind === 'track' ? (places.get(t.output.track) ?? 'out') : t.output.kind;
+/** A way in or out as it is written, but for ids, which become places. */
+const endText = (end: Track['input'] | Track['output'], places: Places): string => {
+  const { slot: _slot, ...rest } = end as Track['input'] & { slot?: Id };
+  return canonicalJson('track' in rest ? { ...rest, track: places(rest.track) } : rest);
+};
+
+function wordsOf(t: Track, has: (part: PartId) => boolean, places: Places): string[] {
   const heard = ({ id: _id, ...rest }: { id: Id }) => rest;
-  const input = 'track' in t.input ? (places.get(t.input.track) ?? 'out') : '';
+  const parts = partsOf(t);
   return [
     String(t.polarity),
-    String(t.mute || t.state === 'inactive'),
+    `${t.mute || t.state === 'inactive'} ${t.solo}`,
     String(t.channels),
-    has('output') ? out : '',
-    has('input') ? `${t.input.kind} ${input}` : '',
+    has('output') ? endText(t.output, places) : '',
+    has('input') ? endText(t.input, places) : '',
     has('clips') ? canonicalJson(t.clips.map(heard)) : '',
-    has('clips')
-      ? canonicalJson((t.notes ?? []).map(({ notes, start, length }) => [notes, start, length]))
-      : '',
+    has('clips') ? canonicalJson((t.notes ?? []).map(({ id: _id, name: _name, ...rest }) => rest)) : '',
     has('automation')
-      ? canonicalJson((t.automation ?? []).map(({ param, on, points }) => [param, on, points]))
+      ? canonicalJson((t.automation ?? []).map((l) => [parts(l.of), l.param, l.on, l.points]))
       : '',
-    t.folder === null ? '' : (places.get(t.folder) ?? 'out'),
+    t.folder === null ? '' : places(t.folder),
     HEARD.filter(has).join(),
   ];
 }

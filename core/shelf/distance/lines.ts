@@ -15,7 +15,7 @@ export interface LineChain {
 /** The chains of lines that have one, each for itself: to find the same one on another line, or on the shelf. */
 export const chainShapes = (tracks: readonly Track[]): LineChain[] =>
   tracks.flatMap((t): LineChain[] => {
-    const chain = chainShape(t.chain);
+    const chain = chainShape(t.chain, () => 'out');
     if (!chain.length) return [];
     const line = { place: 'chain', chain, sends: [], numbers: [], words: [] };
     return [
@@ -25,7 +25,7 @@ export const chainShapes = (tracks: readonly Track[]): LineChain[] =>
         devices: devicesIn(t.chain)
           .filter((d) => d.state === 'on')
           .map((d) => d.name),
-        shape: { lines: [line], around: '' },
+        shape: { kind: 'chain', lines: [line], around: '' },
       },
     ];
   });

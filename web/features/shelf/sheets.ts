@@ -11,7 +11,6 @@ declare module '../../ui/sheets.ts' {
   interface Sheets {
     /** lines, all of them as a starter, or one device or rack; as the next version or as a new preset */
     save: { lines?: Id[] | 'starter'; slot?: { track: Id; slot: Id }; mode?: 'version' | 'new' };
-    /** two things that are looked at and listened to side by side */
     /** presets that are changed together */
     many: { ids: string[] };
     /** presets that do nearly the same, in groups */
@@ -20,6 +19,7 @@ declare module '../../ui/sheets.ts' {
     byHand: object;
     /** presets that could go */
     clearOut: object;
+    /** two things that are looked at and listened to side by side */
     compare: { a: Side; b: Side | null };
   }
 }
