@@ -145,6 +145,14 @@ function exp2(x: v128): v128 {
   return i64x2.add(p, i64x2.shl(w, 52));
 }
 
+/** n numbers x in −1000 … 1000 become 2^x. */
+export function powers(x: usize, n: i32): void {
+  const end = x + (<usize>(n & ~1) << 3);
+  let p = x;
+  for (; p < end; p += 16) v128.store(p, exp2(v128.load(p)));
+  if (n & 1) v128.store64_lane(p, exp2(v128.load64_splat(p)), 0);
+}
+
 // @ts-ignore: decorators are part of the language
 @inline
 /** gain of two smoothed reductions, on both sides */
@@ -153,6 +161,11 @@ function gains(l: usize, r: usize, y: v128, mk: v128, mix: v128, dry: v128): voi
   v128.store(l, f64x2.mul(v128.load(l), g));
   v128.store(r, f64x2.mul(v128.load(r), g));
 }
+
+// @ts-ignore: decorators are part of the language
+@inline
+/** one of two numbers, in both places */
+function twice(x: v128, lane: i32): v128 { return lane == 0 ? v128.shuffle<f64>(x, x, 0, 0) : v128.shuffle<f64>(x, x, 1, 1); }
 
 /**
  * Linked compressor: v = threshold, knee, 1 − 1/ratio, attack and release halves (k1, k2), makeup, mix (doubles, log2 units); s: y, –, mean square; report: deepest reduction, loudest level.
@@ -190,34 +203,38 @@ export function compress(l: usize, r: usize, dl: usize, dr: usize, n: i32, v: us
     const q = f64x2.pmin(f64x2.pmax(f64x2.add(over, half), zero), knee);
     v128.store(w, madd(bend, f64x2.mul(q, q), f64x2.mul(slope, f64x2.pmax(f64x2.sub(over, half), zero))));
   }
-  // attack and release poles; a reduction grows with the attack's
-  const at = k1 + k2, re = k1 - k2;
+  // attack and release poles; a reduction grows with the attack's. Gains are made beside it, in pairs: nothing waits for them, while each step of the smoother waits for the one before
+  const at = k1 + k2, re = k1 - k2, isUp = at >= re;
   let y = v128.load64_splat(s), most = v128.load64_splat(report);
   const ca = f64x2.splat(1 - at), cr = f64x2.splat(1 - re), va = f64x2.splat(at), vr = f64x2.splat(re);
-  if (at >= re) {
-    for (let w = work; w < last; w += 8) {
-      const x = v128.load64_splat(w);
-      y = f64x2.pmax(madd(ca, y, f64x2.mul(va, x)), madd(cr, y, f64x2.mul(vr, x)));
-      most = f64x2.pmax(most, y);
-      v128.store64_lane(w, y, 0);
+  const mk = v128.load64_splat(v, 40), mix64 = load<f64>(v, 48), mix = f64x2.splat(mix64), dry = f64x2.splat(1 - mix64);
+  const bytes = <usize>m << 3;
+  if (isUp) {
+    for (let i: usize = 0; i < bytes; i += 16) {
+      const x = v128.load(work + i), a = f64x2.mul(va, x), b = f64x2.mul(vr, x);
+      const first = f64x2.pmax(madd(ca, y, twice(a, 0)), madd(cr, y, twice(b, 0)));
+      y = f64x2.pmax(madd(ca, first, twice(a, 1)), madd(cr, first, twice(b, 1)));
+      most = f64x2.pmax(most, f64x2.pmax(first, y));
+      gains(l + i, r + i, v128.shuffle<f64>(first, y, 0, 3), mk, mix, dry);
     }
   } else {
-    for (let w = work; w < last; w += 8) {
-      const x = v128.load64_splat(w);
-      y = f64x2.pmin(madd(ca, y, f64x2.mul(va, x)), madd(cr, y, f64x2.mul(vr, x)));
-      most = f64x2.pmax(most, y);
-      v128.store64_lane(w, y, 0);
+    for (let i: usize = 0; i < bytes; i += 16) {
+      const x = v128.load(work + i), a = f64x2.mul(va, x), b = f64x2.mul(vr, x);
+      const first = f64x2.pmin(madd(ca, y, twice(a, 0)), madd(cr, y, twice(b, 0)));
+      y = f64x2.pmin(madd(ca, first, twice(a, 1)), madd(cr, first, twice(b, 1)));
+      most = f64x2.pmax(most, f64x2.pmax(first, y));
+      gains(l + i, r + i, v128.shuffle<f64>(first, y, 0, 3), mk, mix, dry);
     }
   }
-  const mk = v128.load64_splat(v, 40), mix64 = load<f64>(v, 48), mix = f64x2.splat(mix64), dry = f64x2.splat(1 - mix64);
-  for (let i: usize = 0, end = <usize>m << 3; i < end; i += 16) gains(l + i, r + i, v128.load(work + i), mk, mix, dry);
   if (odd) {
-    const i = <usize>m << 3;
-    store<f64>(SCRATCH, load<f64>(l + i));
-    store<f64>(SCRATCH + 16, load<f64>(r + i));
-    gains(SCRATCH, SCRATCH + 16, v128.load64_splat(work + i), mk, mix, dry);
-    store<f64>(l + i, load<f64>(SCRATCH));
-    store<f64>(r + i, load<f64>(SCRATCH + 16));
+    const x = v128.load64_splat(work + bytes), a = madd(ca, y, f64x2.mul(va, x)), b = madd(cr, y, f64x2.mul(vr, x));
+    y = isUp ? f64x2.pmax(a, b) : f64x2.pmin(a, b);
+    most = f64x2.pmax(most, y);
+    store<f64>(SCRATCH, load<f64>(l + bytes));
+    store<f64>(SCRATCH + 16, load<f64>(r + bytes));
+    gains(SCRATCH, SCRATCH + 16, y, mk, mix, dry);
+    store<f64>(l + bytes, load<f64>(SCRATCH));
+    store<f64>(r + bytes, load<f64>(SCRATCH + 16));
   }
   const end = f64x2.extract_lane(y, 0);
   store<f64>(s, end); store<f64>(s + 8, end);

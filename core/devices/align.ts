@@ -68,7 +68,7 @@ export class StereoDelay {
   /** Delays n frames in place. */
   process(l: Float64Array, r: Float64Array, n: number): void {
     if (this.idle || this.mask === 0) return;
-    if (this.fade === 0 && this.next < 0) {
+    if (this.isSteady) {
       this.steady(l, r, n);
       return;
     }
@@ -104,19 +104,23 @@ export class StereoDelay {
     }
   }
 
+  /** Whether a block may be only heard, by `hear`: nothing is on its way from one length to another. */
+  get isSteady(): boolean {
+    return this.fade === 0 && this.next < 0;
+  }
+  /** Takes n frames in where nobody wants what comes out, so that it can go on from there. */
+  hear(l: Float64Array, r: Float64Array, n: number): void {
+    if (this.idle || this.mask === 0) return;
+    this.take(l, r, n);
+    this.at = (this.at + n) & this.mask;
+  }
+
   /** The same with nothing fading: in at one place of the ring, out at another, each in one or two pieces. */
   private steady(l: Float64Array, r: Float64Array, n: number): void {
     const { l: bl, r: br, mask, at } = this;
-    const size = mask + 1;
     const out = (at - this.length) & mask;
-    const a = Math.min(n, size - at);
-    const b = Math.min(n, size - out);
-    copy(bl, at, l, 0, a);
-    copy(br, at, r, 0, a);
-    if (a < n) {
-      copy(bl, 0, l, a, n - a);
-      copy(br, 0, r, a, n - a);
-    }
+    const b = Math.min(n, mask + 1 - out);
+    this.take(l, r, n);
     copy(l, 0, bl, out, b);
     copy(r, 0, br, out, b);
     if (b < n) {
@@ -124,7 +128,17 @@ export class StereoDelay {
       copy(r, b, br, 0, n - b);
     }
     this.at = (at + n) & mask;
-    this.filled = Math.min(size, this.filled + n);
+  }
+  private take(l: Float64Array, r: Float64Array, n: number): void {
+    const { l: bl, r: br, mask, at } = this;
+    const a = Math.min(n, mask + 1 - at);
+    copy(bl, at, l, 0, a);
+    copy(br, at, r, 0, a);
+    if (a < n) {
+      copy(bl, 0, l, a, n - a);
+      copy(br, 0, r, a, n - a);
+    }
+    this.filled = Math.min(mask + 1, this.filled + n);
   }
 
   reset(): void {

@@ -1,5 +1,5 @@
 import { sibilance } from './pictures/sibilance.ts';
-import { doubles } from './kernels/index.ts';
+import { copy, doubles, powers } from './kernels/index.ts';
 import { Cascade, cookbook } from './biquad.ts';
 import { DB_PER_OCTAVE, Glide, Ramp, exp2, log2, poleFor, settled, smoothing } from './math.ts';
 import { choice, decibels, defineDevice, hertz, toggle, type DeviceContext, type Processor } from './spec.ts';
@@ -19,7 +19,7 @@ export const deesser = defineDevice({
   shares: 'gain',
   sharesWith: (p) => p.listen !== true,
   picture: sibilance,
-  work: 7,
+  work: 3.4,
   reduces: true,
   alike: { words: /de-?ess|sibil/i, rank: 1 },
   params: [
@@ -55,8 +55,12 @@ const RELEASE_MS = 45;
 export const deessGain = (x: number, p: Params): number =>
   Math.max(p.range as number, -SLOPE * Math.max(0, x - (p.threshold as number)));
 
-const { abs, max } = Math;
+const { abs, max, min } = Math;
+/** the quietest that a detector tells, and the loudest that a logarithm takes */
 const FLOOR = 1e-7;
+const CEILING = 8e6;
+/** dB: a reduction that no meter shows */
+const NOTHING = 0.01;
 const T = 0;
 const RANGE = 1;
 const POLE = 2;
@@ -75,8 +79,15 @@ class DeesserProcessor implements Processor {
   private readonly release: number;
   private readonly smooth: number;
   private gain = 0;
-  /** low-pass states of the two shelves, left and right */
-  private readonly s = new Float64Array(4);
+  /** of a block: the deepest gain, and the loudest sample that the detector hears */
+  private least = 0;
+  private loud = FLOOR;
+  /** of each sample: the gain of the whole sound, and that of each shelf */
+  private readonly wides: Float64Array;
+  private readonly shelves: Float64Array;
+  /** low-pass states of the two shelves of a side */
+  private readonly sl = new Float64Array(2);
+  private readonly sr = new Float64Array(2);
   constructor(params: Params, ctx: DeviceContext) {
     this.fs = ctx.sampleRate;
     this.smooth = smoothing(this.fs);
@@ -84,6 +95,8 @@ class DeesserProcessor implements Processor {
     this.filter = new Cascade(2, this.fs);
     this.dl = doubles(ctx.maxBlock);
     this.dr = doubles(ctx.maxBlock);
+    this.wides = doubles(ctx.maxBlock);
+    this.shelves = doubles(ctx.maxBlock);
     this.attack = poleFor(ATTACK_MS, this.fs);
     this.release = poleFor(RELEASE_MS, this.fs);
     this.set(params, true);
@@ -107,63 +120,91 @@ class DeesserProcessor implements Processor {
     this.listen.to(p.listen ? 1 : 0, immediate ? 0 : this.smooth);
   }
   process(l: Float64Array, r: Float64Array, n: number, keyL: Float64Array, keyR: Float64Array): void {
-    const dl = this.dl;
-    const dr = this.dr;
-    const v = this.glide.now;
-    const s = this.s;
-    for (let i = 0; i < n; i++) {
-      dl[i] = keyL[i];
-      dr[i] = keyR[i];
-    }
+    this.work(l, r, n, keyL, keyR, 2);
+  }
+  processOne(l: Float64Array, r: Float64Array, n: number): void {
+    this.work(l, r, n, l, r, 1);
+    copy(r, 0, l, 0, n);
+  }
+  twin(): void {
+    this.sr.set(this.sl);
+  }
+  private work(
+    l: Float64Array,
+    r: Float64Array,
+    n: number,
+    keyL: Float64Array,
+    keyR: Float64Array,
+    sides: 1 | 2,
+  ): void {
+    const { dl, dr, glide } = this;
+    copy(dl, 0, keyL, 0, n);
+    copy(dr, 0, keyR, 0, n);
     this.filter.process(dl, dr, n);
-    let g = this.gain;
-    let least = 0;
-    let loud = FLOOR;
-    let at = 0;
-    const a = this.attack;
-    const b = this.release;
-    while (at < n) {
-      const m = this.glide.span(n - at);
-      const split = v[SPLIT];
-      const k = v[POLE];
-      for (let i = at; i < at + m; i++) {
-        let x = max(abs(dl[i]), abs(dr[i]));
-        if (x < FLOOR) x = FLOOR;
-        else if (x > 8e6) x = 8e6;
-        if (x > loud) loud = x;
-        const goal = max(v[RANGE], -SLOPE * max(0, log2(x) - v[T]));
-        g += (goal < g ? a : b) * (goal - g);
-        if (g < least) least = g;
-        const wide = exp2(g);
-        // two shelves share the gain: √g each
-        const q = exp2(0.5 * g);
-        let y = l[i];
-        let z = r[i];
-        s[0] += k * (y - s[0]);
-        s[1] += k * (z - s[1]);
-        y = q * y + (1 - q) * s[0];
-        z = q * z + (1 - q) * s[1];
-        s[2] += k * (y - s[2]);
-        s[3] += k * (z - s[3]);
-        y = q * y + (1 - q) * s[2];
-        z = q * z + (1 - q) * s[3];
-        l[i] = split * y + (1 - split) * wide * l[i];
-        r[i] = split * z + (1 - split) * wide * r[i];
-      }
-      this.glide.advance(m);
-      at += m;
+    this.loud = FLOOR;
+    this.least = 0;
+    for (let at = 0; at < n;) {
+      const end = at + glide.span(n - at);
+      this.detect(at, end);
+      this.shape(l, this.sl, at, end);
+      if (sides === 2) this.shape(r, this.sr, at, end);
+      glide.advance(end - at);
+      at = end;
     }
-    for (let j = 0; j < 4; j++) s[j] = settled(s[j]);
-    this.gain = settled(g);
-    this.reduction = this.taken(least, n);
-    this.level = Math.log2(loud) * DB_PER_OCTAVE;
-    if (this.listen.value > 0 || this.listen.left > 0) {
-      for (let i = 0; i < n; i++) {
-        const w = this.listen.value;
-        l[i] += w * (dl[i] - l[i]);
-        r[i] += w * (dr[i] - r[i]);
-        this.listen.advance(1);
-      }
+    this.reduction = this.taken(this.least, n);
+    this.level = Math.log2(this.loud) * DB_PER_OCTAVE;
+    if (this.listen.value > 0 || this.listen.left > 0) this.listenTo(l, r, n);
+  }
+  /** The gains of a stretch, from what the detector hears on either side. */
+  private detect(from: number, to: number): void {
+    const { dl, dr, wides, shelves, attack, release } = this;
+    const v = this.glide.now;
+    const threshold = v[T];
+    const range = v[RANGE];
+    const starts = exp2(threshold);
+    let { gain, least, loud } = this;
+    for (let i = from; i < to; i++) {
+      const x = max(abs(dl[i]), abs(dr[i]));
+      if (x > loud) loud = x;
+      const goal = x > starts ? max(range, -SLOPE * (log2(min(x, CEILING)) - threshold)) : 0;
+      gain += (goal < gain ? attack : release) * (goal - gain);
+      if (gain < least) least = gain;
+      wides[i] = gain;
+      // two shelves share the gain: √g each
+      shelves[i] = 0.5 * gain;
+    }
+    powers(wides, from, to);
+    powers(shelves, from, to);
+    this.gain = settled(gain);
+    this.least = least;
+    this.loud = loud;
+  }
+  /** The gains of a stretch put to one side of the sound, whose shelves stand at `s`. */
+  private shape(x: Float64Array, s: Float64Array, from: number, to: number): void {
+    const { wides, shelves } = this;
+    const split = this.glide.now[SPLIT];
+    const k = this.glide.now[POLE];
+    let a = s[0];
+    let b = s[1];
+    for (let i = from; i < to; i++) {
+      const q = shelves[i];
+      let y = x[i];
+      a += k * (y - a);
+      y = q * y + (1 - q) * a;
+      b += k * (y - b);
+      y = q * y + (1 - q) * b;
+      x[i] = split * y + (1 - split) * wides[i] * x[i];
+    }
+    s[0] = settled(a);
+    s[1] = settled(b);
+  }
+  private listenTo(l: Float64Array, r: Float64Array, n: number): void {
+    const { dl, dr } = this;
+    for (let i = 0; i < n; i++) {
+      const w = this.listen.value;
+      l[i] += w * (dl[i] - l[i]);
+      r[i] += w * (dr[i] - r[i]);
+      this.listen.advance(1);
     }
   }
   /**
@@ -173,6 +214,8 @@ class DeesserProcessor implements Processor {
    */
   private taken(gain: number, n: number): number {
     const { dl, dr } = this;
+    const wide = gain * DB_PER_OCTAVE;
+    if (wide > -NOTHING) return wide;
     let power = 0;
     let next = 0;
     for (let i = 1; i < n; i++) {
@@ -180,7 +223,6 @@ class DeesserProcessor implements Processor {
       next += dl[i] * dl[i - 1] + dr[i] * dr[i - 1];
     }
     const split = this.glide.now[SPLIT];
-    const wide = gain * DB_PER_OCTAVE;
     if (split === 0 || power < 1e-14) return wide;
     const c = Math.max(-1, Math.min(1, next / power));
     const k = this.glide.now[POLE];
@@ -194,7 +236,8 @@ class DeesserProcessor implements Processor {
     return split * shelves + (1 - split) * wide;
   }
   reset(): void {
-    this.s.fill(0);
+    this.sl.fill(0);
+    this.sr.fill(0);
     this.gain = 0;
     this.filter.reset();
   }

@@ -1,5 +1,5 @@
 import { transfer } from './pictures/transfer.ts';
-import { doubles } from './kernels/index.ts';
+import { copy, doubles, powers } from './kernels/index.ts';
 import { Cascade, cookbook } from './biquad.ts';
 import { StereoDelay } from './align.ts';
 import { DB_PER_OCTAVE, Glide, Ramp, exp2, log2, poleFor, settled, smoothing } from './math.ts';
@@ -21,7 +21,7 @@ export const gate = defineDevice({
   sharesWith: (p) => p.listen !== true,
   shutByKey: true,
   picture: transfer,
-  work: 3.4,
+  work: 1.5,
   reduces: true,
   alike: { words: /gate|expand/i, rank: 5 },
   params: [
@@ -131,12 +131,17 @@ class GateProcessor implements Processor {
   private held = 0;
   /** gain now, log2 */
   private gain = 0;
+  /** of a block: the deepest gain (log2), the loudest envelope, and the gain of each sample */
+  private least = 0;
+  private loud = FLOOR;
+  private readonly gains: Float64Array;
   constructor(
     params: Params,
     private readonly ctx: DeviceContext,
   ) {
     this.detL = doubles(ctx.maxBlock);
     this.detR = doubles(ctx.maxBlock);
+    this.gains = doubles(ctx.maxBlock);
     this.filter = new Cascade(2, ctx.sampleRate);
     this.ahead = new StereoDelay(ctx.sampleRate, ctx.maxBlock);
     this.smooth = smoothing(ctx.sampleRate);
@@ -173,63 +178,96 @@ class GateProcessor implements Processor {
     this.listen.to(p.listen ? 1 : 0, immediate ? 0 : this.smooth);
   }
   process(l: Float64Array, r: Float64Array, n: number, keyL: Float64Array, keyR: Float64Array): void {
-    const dl = this.detL;
-    const dr = this.detR;
-    for (let i = 0; i < n; i++) {
-      dl[i] = keyL[i];
-      dr[i] = keyR[i];
-    }
-    if (this.filtered || this.filter.moving) this.filter.process(dl, dr, n);
-    this.ahead.process(l, r, n);
-    const fall = this.fall;
-    const hold = this.holdFor;
-    const v = this.glide.now;
+    this.work(l, r, n, keyL, keyR, 2);
+  }
+  processOne(l: Float64Array, r: Float64Array, n: number): void {
+    this.work(l, r, n, l, r, 1);
+    copy(r, 0, l, 0, n);
+  }
+  twin(): void {
+    /* the gain is that of both sides, and what waits for it is kept of both */
+  }
+  private work(
+    l: Float64Array,
+    r: Float64Array,
+    n: number,
+    keyL: Float64Array,
+    keyR: Float64Array,
+    sides: 1 | 2,
+  ): void {
+    const { gains, glide } = this;
     const listening = this.listen.value > 0 || this.listen.left > 0;
-    let e = this.envelope;
-    let g = this.gain;
-    let open = this.open;
-    let held = this.held;
-    let least = 0;
-    let loud = FLOOR;
-    let at = 0;
-    while (at < n) {
-      const m = this.glide.span(n - at);
-      for (let i = at; i < at + m; i++) {
-        const x = max(abs(dl[i]), abs(dr[i]));
-        e = x > e ? x : e * fall;
-        if (e > loud) loud = e;
-        const level = log2(Math.min(8e6, Math.max(FLOOR, e)));
-        const under = v[T] - level;
-        if (under <= 0) {
-          open = true;
-          held = hold;
-        } else if (open && under > v[H]) {
-          if (held > 0) held--;
-          else open = false;
-        } else if (open) held = hold;
-        const goal = open ? 0 : max(v[RANGE], -v[RATIO] * max(0, under));
-        g += (goal > g ? v[KA] : v[KR]) * (goal - g);
-        if (g < least) least = g;
-        const k = exp2(g);
-        l[i] *= k;
-        r[i] *= k;
-      }
-      this.glide.advance(m);
-      at += m;
+    const isFiltered = this.filtered || this.filter.moving;
+    let [dl, dr] = [keyL, keyR];
+    // the detector keeps a copy of its own only where something below changes the key before it is done
+    if (isFiltered || listening || !this.ahead.idle) {
+      [dl, dr] = [this.detL, this.detR];
+      copy(dl, 0, keyL, 0, n);
+      copy(dr, 0, keyR, 0, n);
     }
-    this.envelope = settled(e);
-    this.gain = settled(g);
+    if (isFiltered) this.filter.process(dl, dr, n);
+    this.ahead.process(l, r, n);
+    this.least = 0;
+    this.loud = FLOOR;
+    for (let at = 0; at < n;) {
+      const end = at + glide.span(n - at);
+      this.follow(dl, dr, at, end);
+      glide.advance(end - at);
+      at = end;
+    }
+    for (let i = 0; i < n; i++) l[i] *= gains[i];
+    if (sides === 2) for (let i = 0; i < n; i++) r[i] *= gains[i];
+    this.reduction = this.least * DB_PER_OCTAVE;
+    this.level = Math.log2(this.loud) * DB_PER_OCTAVE;
+    if (listening) this.listenTo(l, r, n);
+  }
+  /** The gains of a stretch of what the detector hears. */
+  private follow(dl: Float64Array, dr: Float64Array, from: number, to: number): void {
+    const { gains, fall, holdFor } = this;
+    const v = this.glide.now;
+    const threshold = v[T];
+    const hysteresis = v[H];
+    const ratio = v[RATIO];
+    const range = v[RANGE];
+    const attack = v[KA];
+    const release = v[KR];
+    const opens = exp2(threshold);
+    let { envelope, gain, open, held, least, loud } = this;
+    for (let i = from; i < to; i++) {
+      const x = max(abs(dl[i]), abs(dr[i]));
+      envelope = x > envelope ? x : envelope * fall;
+      if (envelope > loud) loud = envelope;
+      let goal = 0;
+      if (envelope >= opens) {
+        open = true;
+        held = holdFor;
+      } else {
+        const under = max(0, threshold - log2(max(FLOOR, envelope)));
+        if (open && under <= hysteresis) held = holdFor;
+        else if (open && held > 0) held--;
+        else {
+          open = false;
+          goal = max(range, -ratio * under);
+        }
+      }
+      gain += (goal > gain ? attack : release) * (goal - gain);
+      if (gain < least) least = gain;
+      gains[i] = gain;
+    }
+    powers(gains, from, to);
+    this.envelope = settled(envelope);
+    this.gain = settled(gain);
     this.open = open;
     this.held = held;
-    this.reduction = least * DB_PER_OCTAVE;
-    this.level = Math.log2(loud) * DB_PER_OCTAVE;
-    if (listening) {
-      for (let i = 0; i < n; i++) {
-        const w = this.listen.value;
-        l[i] += w * (dl[i] - l[i]);
-        r[i] += w * (dr[i] - r[i]);
-        this.listen.advance(1);
-      }
+    this.least = least;
+    this.loud = loud;
+  }
+  private listenTo(l: Float64Array, r: Float64Array, n: number): void {
+    for (let i = 0; i < n; i++) {
+      const w = this.listen.value;
+      l[i] += w * (this.detL[i] - l[i]);
+      r[i] += w * (this.detR[i] - r[i]);
+      this.listen.advance(1);
     }
   }
   reset(): void {

@@ -182,14 +182,18 @@ class SaturatorProcessor implements Processor {
   ): void {
     const [stepOut, stepMix] = [(this.glide.now[2] - out) / n, (this.glide.now[3] - mix) / n];
     const { pole } = this;
+    let before = s[0];
+    let steady = s[1];
     for (let i = 0; i < n; i++) {
-      const a = wet[i] - s[0] + pole * s[1];
-      s[0] = wet[i];
-      s[1] = settled(a);
+      const a = wet[i] - before + pole * steady;
+      before = wet[i];
+      steady = settled(a);
       x[i] += mix * (out * a - x[i]);
       out += stepOut;
       mix += stepMix;
     }
+    s[0] = before;
+    s[1] = steady;
   }
   reset(): void {
     this.cl.fill(0);

@@ -74,6 +74,32 @@ describe('the delay that lines paths up', () => {
     for (let i = 300; i < x.length; i++) worst = Math.max(worst, Math.abs(x[i] - x[i - 1]));
     expect(worst).toBeLessThan(1.3 * 0.5 * 2 * Math.sin((Math.PI * 300) / 48000));
   });
+  test.each([0, 1, 300, 5000])(
+    '%i samples: after blocks that were only heard it goes on as if they came out',
+    (samples) => {
+      const sound = f64(noise(0.3));
+      const delayed = () => {
+        const d = new StereoDelay(48000, 128);
+        d.set(samples, true);
+        return d;
+      };
+      const [whole, heard] = [delayed(), delayed()];
+      const all = run(whole, sound.slice(), 128);
+      const half = 128 * 60;
+      for (let at = 0; at < half; at += 128) {
+        expect(heard.isSteady).toBe(true);
+        const block = sound.slice(at, at + 128);
+        heard.hear(block, block.slice(), 128);
+        // nobody wanted what comes out: nothing did
+        expect(block).toEqual(sound.slice(at, at + 128));
+      }
+      expect(run(heard, sound.slice(half), 128)).toEqual(all.slice(half));
+      // a length that changes is as far from its end
+      for (const d of [whole, heard]) d.set(samples + 900, false);
+      expect(heard.isSteady).toBe(false);
+      expect(run(heard, sound.slice(), 128)).toEqual(run(whole, sound.slice(), 128));
+    },
+  );
   test('none costs nothing and changes nothing', () => {
     const d = new StereoDelay(48000, 128);
     const x = f64(noise(0.01));

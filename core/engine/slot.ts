@@ -31,7 +31,6 @@ export class SlotRun {
   private readonly sr: Float64Array;
   private readonly kl: Float64Array;
   private readonly kr: Float64Array;
-  private latency = 0;
   private params: unknown;
   private moved = false;
   private tempo: number;
@@ -96,7 +95,6 @@ export class SlotRun {
   }
 
   private time(plan: SlotPlan, immediate: boolean): void {
-    this.latency = plan.latency;
     this.dry.set(plan.latency, immediate);
     this.wait.set(plan.wait, immediate);
   }
@@ -170,7 +168,9 @@ export class SlotRun {
       for (let i = 0; i < n; i++) kl[i] = kr[i] = 0;
       this.key.add(this.keySource.l, this.keySource.r, kl, kr, n);
     }
-    if (still && this.wet.value === 1 && this.latency === 0) {
+    if (still && this.wet.value === 1 && this.dry.isSteady) {
+      // what goes past it is not heard; it is kept for the moment of a bypass
+      this.dry.hear(l, r, n);
       this.work(l, r, n, kl, kr);
       return;
     }
@@ -181,10 +181,8 @@ export class SlotRun {
     }
     const sl = this.sl;
     const sr = this.sr;
-    for (let i = 0; i < n; i++) {
-      sl[i] = l[i];
-      sr[i] = r[i];
-    }
+    copy(sl, 0, l, 0, n);
+    copy(sr, 0, r, 0, n);
     this.work(sl, sr, n, kl === l ? sl : kl, kr === r ? sr : kr);
     this.dry.process(l, r, n);
     const moving = Math.min(this.wet.left, n);

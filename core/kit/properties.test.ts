@@ -175,7 +175,7 @@ test('what a layout makes, the line check and the tap test agree with', async ()
     }),
     { numRuns: 8 },
   );
-}, 60000);
+});
 
 test('any number of parts on players, beside whatever listens already: every part is reached by its line, no address is shared, and a second run keeps everything', () => {
   const row = fc.record<PlayerRow>({

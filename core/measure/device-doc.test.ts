@@ -8,4 +8,4 @@ test('docs/devices.md is what the tables say and what is measured; `npm run docs
   const text = `${deviceDoc()}\n${figuresDoc()}`;
   expect(readFileSync(join(__dirname, '../../docs/devices.md'), 'utf8')).toBe(text);
   for (const d of ADDABLE) expect(text).toContain(`## ${d.label}\n`);
-}, 120000);
+});

@@ -30,6 +30,7 @@ interface Simd {
     kr: number,
     work: number,
   ): void;
+  powers(x: number, n: number): void;
   mix(l: number, r: number, n: number, table: number, count: number): void;
   raise(up: number, g: number, dst: number, n: number, taps: number, skip: number): void;
   lower(even: number, odd: number, g: number, dst: number, n: number, taps: number, skip: number): void;
@@ -178,6 +179,13 @@ export function linked(
       work.byteOffset,
     );
   } else plain.linked(l, r, dl, dr, from, to, v, s, report, kr, work);
+}
+
+/** The samples x from … to − 1 become 2^x; they lie in −48 … 16. */
+export function powers(x: Float64Array, from: number, to: number): void {
+  const simd = home(x)?.kernels;
+  if (simd) simd.powers(x.byteOffset + from * 8, to - from);
+  else plain.powers(x, from, to);
 }
 
 /**

@@ -14,6 +14,7 @@ import {
   mix,
   multiply,
   peaks,
+  powers,
   tallest,
   saturate,
   useBackend,
@@ -91,6 +92,21 @@ test.each([1, 2, 3, 4, 5, 6, 7, 9])(
     expect(apart(fast, slow)).toBeLessThan(1e-12);
   },
 );
+
+test.each([0, 1, 2, 7, 480])('powers of two, %i of them from the middle of a block', (n) => {
+  const exponents = Float64Array.from({ length: n + 5 }, (_, i) => -47 + (62 * i) / (n + 5));
+  const [fast, slow] = both(() => {
+    const x = doubles(n + 5);
+    x.set(exponents);
+    powers(x, 3, 3 + n);
+    return [...x];
+  });
+  exponents.forEach((e, i) => {
+    const wanted = i >= 3 && i < 3 + n ? Math.pow(2, e) : e;
+    expect(Math.abs(fast[i] / wanted - 1)).toBeLessThan(1e-10);
+    expect(Math.abs(slow[i] / wanted - 1)).toBeLessThan(1e-10);
+  });
+});
 
 test('states that fade away end at zero, not among the denormals', () => {
   const [s] = both(() => {

@@ -208,6 +208,10 @@ export function linked(
   report[1] = loud;
 }
 
+export function powers(x: Float64Array, from: number, to: number): void {
+  for (let i = from; i < to; i++) x[i] = exp2(x[i]);
+}
+
 /**
  * Half-band filter, n frames to 2n: even outputs are the symmetric sum over the history, odd ones a plain
  * delay. `up` holds `taps` past values before the n new ones; the outputs go into dst from `at` on.
