@@ -1,3 +1,4 @@
+import { cutText, NAME_LENGTH } from '../model/text.ts';
 import { createTrack, freeName, masterOf, placeFor } from '../session/create.ts';
 import { randomIds } from '../model/ids.ts';
 import type { Clip, Id, MediaRef, NoteClip, Session, Track } from '../model/types.ts';
@@ -54,7 +55,7 @@ export function placesForFiles(s: Session, files: readonly string[]): FilePlace[
       .map((t) => ({ t, score: fit(file, t.name) }))
       .filter((x) => x.score > 0)
       .sort((a, b) => b.score - a.score || b.t.name.length - a.t.name.length);
-    return [{ file, kind, line: fits[0]?.t.id ?? null, name: stemOf(file).slice(0, 200) }];
+    return [{ file, kind, line: fits[0]?.t.id ?? null, name: cutText(stemOf(file), NAME_LENGTH) }];
   });
 }
 

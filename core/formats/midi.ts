@@ -1,3 +1,4 @@
+import { cutText, NAME_LENGTH } from '../model/text.ts';
 import type { MidiController, MidiNote } from '../model/types.ts';
 import { FormatError } from './errors.ts';
 
@@ -238,11 +239,13 @@ function meterOf(beats: number, power: number, r: Reading): [number, number] {
 
 /** A text without control characters, of at most 200. */
 const plainText = (bytes: Uint8Array): string =>
-  new TextDecoder()
-    .decode(bytes)
-    .replace(/[^\P{C}]/gu, '')
-    .trim()
-    .slice(0, 200);
+  cutText(
+    new TextDecoder()
+      .decode(bytes)
+      .replace(/[^\P{C}]/gu, '')
+      .trim(),
+    NAME_LENGTH,
+  );
 
 function passSystem(c: Cursor, t: TrackReading, r: Reading): void {
   const size = c.varLength();

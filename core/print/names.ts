@@ -1,3 +1,5 @@
+import { cutBytes, cutText } from '../model/text.ts';
+
 /** Fields of a pattern for the names of files. */
 export interface NameFields {
   /** place in the list, from 1 */
@@ -11,9 +13,11 @@ export interface NameFields {
   date: string;
 }
 
-/** Names that some system keeps for itself (Windows; common practice). */
-const RESERVED = /^(con|prn|aux|nul|com\d|lpt\d)(\..*)?$/i;
+/** Names that some system keeps for itself, whatever ending they have (Windows; common practice). */
+const RESERVED = /^(con|prn|aux|nul|com\d|lpt\d)(?=\.|$)/i;
+/** letters, and bytes as UTF-8: with its number and ending a name stays under the 255 bytes of most systems */
 const LONGEST = 120;
+const LONGEST_BYTES = 200;
 
 /** A name that every usual file system takes. */
 export function safeName(text: string): string {
@@ -21,11 +25,10 @@ export function safeName(text: string): string {
     .map((c) => (c.codePointAt(0)! < 32 || '<>:"/\\|?*'.includes(c) ? ' ' : c))
     .join('')
     .replace(/\s+/g, ' ')
-    .trim()
-    .slice(0, LONGEST)
-    .replace(/[. ]+$/, '');
-  const name = plain || 'untitled';
-  return RESERVED.test(name) ? `${name}_` : name;
+    .trim();
+  const short = cutBytes(cutText(plain, LONGEST), LONGEST_BYTES).replace(/[. ]+$/, '');
+  const name = short || 'untitled';
+  return name.replace(RESERVED, '$1_');
 }
 
 /** A name by its pattern, without the ending; fields that are empty leave no gap. */
@@ -56,7 +59,7 @@ export function namesBy(
     let name = wanted;
     for (let n = 2; used.has(name.toLowerCase()); n++) {
       collided.add(wanted);
-      name = `${wanted.slice(0, LONGEST - 5)} (${n})`;
+      name = `${cutText(wanted, LONGEST - 5)} (${n})`;
     }
     used.add(name.toLowerCase());
     return name;

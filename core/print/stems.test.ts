@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { makeDemo } from '../../demo/index.ts';
 import {
   DEVICE_TYPES,
+  inVersion,
   planPrint,
   printOutlook,
   printStems,
@@ -262,4 +263,16 @@ test('all files are equally long, end when everything is silent, and a version i
   expect(db(peak(out.versions[0].l.map((v, i) => v - bass.l[i])))).toBeLessThan(-120);
   expect(out.proof!.bands).toHaveLength(10);
   expect(sources(s)).toHaveLength(4);
+});
+
+test('a version moves faders within their way; one that is wholly down stays silent', () => {
+  const s = sessionWith(
+    [-144, -144, 6, -140, -3].map((level, i) => ({ id: `l${i}`, name: `Line ${i}`, level })),
+  );
+  const levels = { l0: 20, l1: -3, l2: 20, l3: -20 };
+  const version = inVersion(s, { id: 'v', name: 'Up', muted: ['l4'], levels });
+  const lines = version.tracks.filter((t) => t.role !== 'master');
+  expect(lines.map((t) => t.level)).toEqual([-144, -144, 12, -144, -3]);
+  expect(lines.map((t) => t.mute)).toEqual([false, false, false, false, true]);
+  expect(s.tracks[2].level).toBe(6);
 });

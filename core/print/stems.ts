@@ -4,7 +4,7 @@ import type { NodeRun } from '../engine/node.ts';
 import { StereoDelay } from '../devices/align.ts';
 import { LoudnessMeter, type Loudness } from '../measure/loudness.ts';
 import type { MixVersion, PrintPlan, Stem } from '../model/print.ts';
-import type { Id, Session } from '../model/types.ts';
+import { MAX_LEVEL, MIN_LEVEL, type Id, type Session } from '../model/types.ts';
 import { BEFORE_MASTER, MIX_SINK, sinkOf, withStems } from './arrange.ts';
 import { addsUpTo, withoutDevices } from './plan.ts';
 import { ProofKeeper, type Proof } from './proof.ts';
@@ -85,13 +85,17 @@ export async function printPasses(
   return first;
 }
 
+/** A level that a version of the mix moves; one that is wholly down stays there. */
+const movedLevel = (level: number, by = 0): number =>
+  level <= MIN_LEVEL ? level : Math.max(MIN_LEVEL, Math.min(MAX_LEVEL, level + by));
+
 /** The session as a version of its mix has it. */
 export const inVersion = (s: Session, { muted, levels }: MixVersion): Session => ({
   ...s,
   tracks: s.tracks.map((t) => ({
     ...t,
     mute: t.mute || muted.includes(t.id),
-    level: levels[t.id] === undefined ? t.level : Math.max(-144, Math.min(12, t.level + levels[t.id])),
+    level: movedLevel(t.level, levels[t.id]),
   })),
 });
 

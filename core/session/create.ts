@@ -1,3 +1,4 @@
+import { cutText, NAME_LENGTH } from '../model/text.ts';
 import { DEVICE_TYPES } from '../devices/index.ts';
 import { randomIds, type IdMaker } from '../model/ids.ts';
 import type { Device, Id, Params, Role, Send, Session, Track } from '../model/types.ts';
@@ -133,19 +134,13 @@ export function placeFor(s: Session, role: Role): number {
   return i < 0 ? s.tracks.length : i;
 }
 
-/** Letters that a name holds at most. */
-export const NAME_LENGTH = 200;
-
-/** The beginning of a text, without half a character at its end. */
-const cut = (text: string, length: number) => text.slice(0, length).replace(/[\uD800-\uDBFF]$/, '');
-
 /** A name that no track of the session has: "Choir", "Choir 2", … A long one is shortened for its number. */
 export function freeName(wanted: string, taken: Iterable<string>): string {
   const used = new Set(taken);
-  const whole = cut(wanted, NAME_LENGTH);
+  const whole = cutText(wanted, NAME_LENGTH);
   if (!used.has(whole)) return whole;
   const stem = whole.replace(/ \d+$/, '');
-  const numbered = (n: number) => `${cut(stem, NAME_LENGTH - ` ${n}`.length)} ${n}`;
+  const numbered = (n: number) => `${cutText(stem, NAME_LENGTH - ` ${n}`.length)} ${n}`;
   let n = 2;
   while (used.has(numbered(n))) n++;
   return numbered(n);

@@ -1,3 +1,4 @@
+import { cutText, NAME_LENGTH } from '../../model/text.ts';
 import { DEVICE_TYPES, valueIn } from '../../devices/index.ts';
 import { EQ_BANDS } from '../../devices/eq.ts';
 import { createDevice } from '../../session/create.ts';
@@ -122,7 +123,7 @@ export interface DeviceReading {
  * otherwise opaque with its state.
  */
 export function readDevice(e: Element, id: string, r: DeviceReading): Device {
-  const name = (attr(e, 'name') ?? attr(e, 'deviceName') ?? e.nodeName).slice(0, 200) || e.nodeName;
+  const name = cutText(attr(e, 'name') ?? attr(e, 'deviceName') ?? e.nodeName, NAME_LENGTH) || e.nodeName;
   const over = { id, name, state: stateOf(e) };
   const tooMany = e.nodeName === 'Equalizer' && kids(e, 'Band').length > EQ_BANDS;
   const known = tooMany || !Object.hasOwn(KNOWN, e.nodeName) ? undefined : KNOWN[e.nodeName];

@@ -1,3 +1,4 @@
+import { cutText, NAME_LENGTH } from '../../model/text.ts';
 import { createSession, createTrack } from '../../session/create.ts';
 import { COLOURS } from '../../model/colours.ts';
 import { validateSession } from '../../session/validate/index.ts';
@@ -230,7 +231,7 @@ class Reader {
     const title = meta
       ? kid(parseXml(wholeOf(meta), this.file, 'metadata.xml').documentElement, 'Title')?.textContent?.trim()
       : '';
-    return (title || this.file.replace(/\.dawproject$/i, '')).slice(0, 200) || 'Imported session';
+    return cutText(title || this.file.replace(/\.dawproject$/i, ''), NAME_LENGTH) || 'Imported session';
   }
 
   /** Our id for an element: its own when it is usable and new. */
@@ -252,14 +253,14 @@ class Reader {
     const nested = kids(e, 'Track');
     const isFolder = content.includes('tracks') || nested.length > 0;
     const role = this.role(attr(channel, 'role'), content, isFolder);
-    const name = (attr(e, 'name') ?? '').trim().slice(0, 200) || 'Track';
+    const name = cutText((attr(e, 'name') ?? '').trim(), NAME_LENGTH) || 'Track';
     const { midi, ...own } = (this.extra && ownOf(this.extra.tracks, id)) ?? {};
     const t = createTrack(role, {
       id,
       name,
       folder,
       colour: nearestColour(attr(e, 'color')),
-      note: (attr(e, 'comment') ?? '').slice(0, 20000),
+      note: cutText(attr(e, 'comment') ?? '', 20000),
       channels: attr(channel, 'audioChannels') === '1' ? 1 : 2,
       state: attr(e, 'loaded') === 'false' ? 'inactive' : 'on',
       solo: attr(channel, 'solo') === 'true',
@@ -283,7 +284,7 @@ class Reader {
           const state = stateOf(d);
           t.chain.push({
             ...own.rack,
-            name: (attr(d, 'name') ?? own.rack.name).slice(0, 200) || own.rack.name,
+            name: cutText(attr(d, 'name') ?? own.rack.name, NAME_LENGTH) || own.rack.name,
             state,
           });
           continue;
