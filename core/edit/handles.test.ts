@@ -92,6 +92,24 @@ test('a fresh handle or tie has a range with room in it around the value, and no
   );
 });
 
+test('every share of every device has all of its range, wherever that begins, and stays where it is', () => {
+  for (const type of TYPES) {
+    for (const spec of DEVICE_TYPES[type].params) {
+      if (spec.kind !== 'number' || spec.unit !== '%') continue;
+      const value = spec.min! + 0.3 * (spec.max! - spec.min!);
+      const now = addHandle('a', 'r', [{ slot: 'd', param: spec.id }], 'Share').edit(
+        inRack(type, { [spec.id]: value }),
+      );
+      const [{ ties, value: stands, id }] = rackOf(now).handles;
+      expect([type, spec.id, ties[0].from, ties[0].to]).toEqual([type, spec.id, spec.min, spec.max]);
+      const there = tieTarget(rackOf(turnHandle('a', id, stands)(now)), ties[0])!.value;
+      expect(Math.abs(there - value)).toBeLessThanOrEqual(
+        (spec.max! - spec.min!) / 150 + (spec.step ?? 0) / 2,
+      );
+    }
+  }
+});
+
 test('a share keeps all of its range and the handle stands where it is; bands that are off come with a hint', () => {
   const s = inRack('delay', { mix: 30 });
   const wet = rackOf(addHandle('a', 'r', [{ slot: 'd', param: 'mix' }], 'Wet').edit(s)).handles[0];

@@ -1,6 +1,7 @@
 import { COLOURS } from '../model/colours.ts';
 import { createStrand, mapSlots } from '../session/slots.ts';
 import { dropDeadTies, tiePosition } from '../session/handles.ts';
+import { toPosition } from '../model/units.ts';
 import { tieTarget, usefulRange, type TieTarget } from '../session/tie-targets.ts';
 import { freeName } from '../session/create.ts';
 import { randomIds } from '../model/ids.ts';
@@ -48,7 +49,7 @@ function handleFor(rack: Rack, tied: readonly Tied[], name: string, id: Id): Han
   const ties = tied.flatMap((x) => {
     const target = tieTarget(rack, x);
     if (!target) return [];
-    const share = target.spec.unit === '%' ? target.value / 100 : 0.5;
+    const share = target.spec.unit === '%' ? toPosition(target.spec, target.value) : 0.5;
     return [
       {
         id: randomIds('tie'),

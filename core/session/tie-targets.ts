@@ -214,8 +214,8 @@ export function usefulRange(
   if (spec.kind === 'switch') {
     return share < 0.5 ? { from: value, to: 1 - value } : { from: 1 - value, to: value };
   }
-  if (spec.unit === '%' && share * 100 === value) return { from: spec.min!, to: spec.max! };
   const at = toPosition(spec, value);
+  if (spec.unit === '%' && Math.abs(at - share) < 1e-9) return { from: spec.min!, to: spec.max! };
   const half = halfWidth(spec, value);
   // as wide as the room on both sides allows; at an end of its range the window goes the other way
   const room = Math.min(share > 0 ? at / share : 1, share < 1 ? (1 - at) / (1 - share) : 1);
