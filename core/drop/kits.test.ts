@@ -27,6 +27,7 @@ import {
   type Session,
   type Track,
 } from '../index.ts';
+import { render } from '../engine/render.ts';
 import { dev, device, difference, kitSession, noteClip, sessionWith } from '../../tests/support/build.ts';
 
 const kitRig = (): { s: Session; rig: Preset } => {
@@ -64,7 +65,14 @@ test('a kit rig in an empty session: nothing is adapted, every line takes its ow
       plan.tracks.map((t) => t.id),
     ).hash,
   ).toBe(rig.hash);
-  expect((await nullTest(session, rig, plan)).residual).toBe(-Infinity);
+  const found = await nullTest(session, rig, plan);
+  expect(found.residual).toBe(-Infinity);
+  // the same where one of the two is rendered somewhere else meanwhile; how far it is only grows
+  const shares: number[] = [];
+  const onProgress = (share: number) => void shares.push(share);
+  expect(await nullTest(session, rig, plan, { beside: render, onProgress })).toEqual(found);
+  expect(shares).toEqual(shares.toSorted((a, b) => a - b));
+  expect(shares.at(-1)).toBe(1);
   expect((await nullTest(session, rig, plan)).reference).toBeGreaterThan(-60);
 });
 

@@ -103,6 +103,8 @@ export async function nullTest(
     sounds?: ReadonlyMap<string, Sound>;
     onProgress?: (share: number) => void;
     signal?: AbortSignal;
+    /** renders the preset alone somewhere else, while what was dropped is rendered here */
+    beside?: typeof render;
   } = {},
 ): Promise<NullResult> {
   const seconds = options.seconds ?? 3;
@@ -117,27 +119,21 @@ export async function nullTest(
       frames: signal.l.length,
     },
   ];
-  const heard = (s: Session, taps: Id[], from: number) =>
-    render(
-      { ...s, media: [...s.media, ...media] },
-      {
-        sounds: new Map([...(options.sounds ?? []), [SIGNAL, signal]]),
-        to: seconds,
-        taps,
-        onProgress: (share) => options.onProgress?.(from + share / 2),
-        signal: options.signal,
-      },
-    );
-  const alone = await heard(
-    presetAlone(c),
-    c.pairs.map((p) => p.local.id),
-    0,
-  );
-  const inside = await heard(
-    insideSession(c),
-    c.pairs.map((p) => p.there.id),
-    0.5,
-  );
+  const sounded = new Map([...(options.sounds ?? []), [SIGNAL, signal]]);
+  const shares = [0, 0];
+  const heard = (which: 0 | 1, s: Session, taps: Id[], where: typeof render = render) => {
+    const onProgress = (share: number) => {
+      shares[which] = share;
+      options.onProgress?.((shares[0] + shares[1]) / 2);
+    };
+    const whole = { ...s, media: [...s.media, ...media] };
+    return where(whole, { sounds: sounded, to: seconds, taps, onProgress, signal: options.signal });
+  };
+  const own = c.pairs.map((p) => p.local.id);
+  const bare = heard(0, presetAlone(c), own, options.beside);
+  if (!options.beside) await bare;
+  const there = c.pairs.map((p) => p.there.id);
+  const [alone, inside] = await Promise.all([bare, heard(1, insideSession(c), there)]);
   const sounds = c.pairs.map((p) => [alone[p.local.id], inside[p.there.id]] as const);
   const { difference, reference } = energies(sounds);
   options.onProgress?.(1);

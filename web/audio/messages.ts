@@ -9,6 +9,7 @@ import type {
   PrintPlan,
   Recalled,
   Session,
+  Sound,
   Suspect,
   Taken,
   Track,
@@ -102,6 +103,8 @@ export type Job =
   /** `near`: only a few seconds around that moment of the song are measured, so that it is known at once */
   | { op: 'match'; session: Session; track: Id; hearings: Hearing[]; near?: number }
   | { op: 'null'; session: Session; preset: unknown; plan: unknown }
+  /** a session from its beginning to `to` (s), as it is heard at each of its taps */
+  | { op: 'taps'; session: Session; sounds: Map<string, Sound>; to?: number; taps?: string[] }
   /** `buffer`: frames of the interface's buffer where one plays */
   | { op: 'check'; session: Session; levels: Levels | null; buffer: number | null }
   | { op: 'levels'; session: Session }

@@ -31,8 +31,13 @@ import type { DropPlan } from '../../core/drop/types.ts';
 import type { Measured } from '../../core/model/hardware.ts';
 import type { PrintPlan } from '../../core/model/print.ts';
 import type { Device, Preset, Session, Track } from '../../core/model/types.ts';
-import { renderOverTwo, serveHelp, shareable, type ToHelper } from './shared.ts';
+import { renderBeside, renderOverTwo, serveHelp, shareable, type ToHelper } from './shared.ts';
 import type { Hearing, Job, LoopNow, Match } from './messages.ts';
+
+/** One more of these, for a part of the work. */
+const another = () => new Worker(new URL('./render.worker.ts', import.meta.url), { type: 'module' });
+/** lines of a rig from which on the two renders of its null test are worth a worker each */
+const LARGE = 24;
 
 /** Renders, measures and decodes beside the page, so that neither the interface nor the sound waits. */
 const sounds = new Map<string, Promise<Sound>>();
@@ -160,7 +165,7 @@ async function match(
         signal,
         onProgress: (p) => onProgress((i + p) / hearings.length),
       },
-      () => new Worker(new URL('./render.worker.ts', import.meta.url), { type: 'module' }),
+      another,
     );
     const measured = Object.fromEntries(taps.map((t) => [t, integratedLoudness(rendered[t], s.sampleRate)]));
     if (i === 0) Object.assign(base, measured);
@@ -212,6 +217,17 @@ async function printJob({ session, plan, at }: JobOf<'print-stems'>, control: Co
 }
 const now = () => new Date().toISOString();
 
+async function nullJob({ session, preset, plan }: JobOf<'null'>, control: Control): Promise<Answer> {
+  const { tracks } = (preset as Preset).content;
+  const isLarge = tracks.length >= LARGE && navigator.hardwareConcurrency > 1;
+  const result = await nullTest(session, preset as Preset, plan as DropPlan, {
+    ...control,
+    sounds: await soundsAt(tracks, session.sampleRate),
+    ...(isLarge ? { beside: (s, options) => renderBeside(s, options, another) } : {}),
+  });
+  return { result };
+}
+
 /** Every job by its name. */
 const WORK: { [K in Job['op']]: (job: JobOf<K>, control: Control) => Promise<Answer> | Answer } = {
   sound: soundJob,
@@ -251,12 +267,12 @@ const WORK: { [K in Job['op']]: (job: JobOf<K>, control: Control) => Promise<Ans
   levels: async ({ session }, control) => ({
     result: await measureLevels(session, await soundsOf(session), control),
   }),
-  null: async ({ session, preset, plan }, control) => ({
-    result: await nullTest(session, preset as Preset, plan as DropPlan, {
-      ...control,
-      sounds: await soundsAt((preset as Preset).content.tracks, session.sampleRate),
-    }),
-  }),
+  null: nullJob,
+  taps: async ({ session, sounds, to, taps }, control) => {
+    const result = await render(session, { sounds, to, taps, ...control });
+    const handed = new Set(Object.values(result).flatMap((sides) => sides.map((x) => x.buffer)));
+    return { result, handed: [...handed] };
+  },
 };
 
 self.onmessage = async (m: MessageEvent<{ id: number; job: Job } | { cancel: number } | ToHelper>) => {

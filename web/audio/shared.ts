@@ -9,6 +9,7 @@ import {
 import { render } from '../../core/engine/render.ts';
 import type { Sound } from '../../core/engine/sound.ts';
 import type { Session } from '../../core/model/types.ts';
+import type { Job } from './messages.ts';
 
 /** What a helper is asked: its part of a render, all of it into the ring. */
 export type ToHelper = {
@@ -160,6 +161,36 @@ export async function renderOverTwo(
 }
 
 class HelperFailed extends Error {}
+
+/**
+ * A whole offline render in a worker of its own, which ends with it; where that can't be had, it is done here.
+ * @param make starts one: a worker that does jobs
+ */
+export async function renderBeside(
+  session: Session,
+  options: RenderOptions,
+  make: () => Worker,
+): Promise<Rendered> {
+  const { sounds, to, taps, signal, onProgress } = options;
+  const w = make();
+  try {
+    return await new Promise<Rendered>((resolve, reject) => {
+      w.onerror = () => reject(new HelperFailed());
+      w.onmessage = ({ data }: MessageEvent<{ progress?: number; result?: Rendered }>) => {
+        if (signal?.aborted) reject(new RenderCancelled());
+        else if (data.progress !== undefined) onProgress?.(data.progress);
+        else if (data.result) resolve(data.result);
+        else reject(new HelperFailed());
+      };
+      w.postMessage({ id: 1, job: { op: 'taps', session, sounds, to, taps } satisfies Job });
+    });
+  } catch (e) {
+    if (!(e instanceof HelperFailed)) throw e;
+    return await render(session, options);
+  } finally {
+    w.terminate();
+  }
+}
 
 /** The helper's side, inside a worker: its whole part of a render. */
 export function serveHelp({ help: h }: ToHelper): void {
