@@ -401,6 +401,6 @@ export { tickOf, tickOfMove } from './hardware/ticks.ts';
 export * from './model/hardware.ts';
 export { presetDistance, presetShape, shapesApart, type PresetShape } from './shelf/distance/index.ts';
 export { NEAR, nearDuplicates, nearGroups, nearest } from './shelf/distance/groups.ts';
-export { chainShapes, type LineChain } from './shelf/distance/lines.ts';
+export { chainShapes, chainsOfShape, type LineChain } from './shelf/distance/lines.ts';
 export { movedOrigins, versionKey } from './drop/origins.ts';
 export { settingsFromCsv, settingsToCsv, type SettingsRead } from './formats/settings-table.ts';

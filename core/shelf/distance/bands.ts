@@ -34,28 +34,42 @@ const STEEPEST = 48;
 
 const GAINLESS = new Set(['highPass', 'lowPass', 'notch', 'bandPass']);
 
+/** What the values of a band are called, made once for each. */
+const idsOf = (n: number) => ({
+  on: `b${n}.on`,
+  type: `b${n}.type`,
+  freq: `b${n}.freq`,
+  gain: `b${n}.gain`,
+  q: `b${n}.q`,
+  slope: `b${n}.slope`,
+});
+const IDS: ReturnType<typeof idsOf>[] = [];
+
 /** The bands that are on. @param count how many the device has */
 export function bandsOf(p: Params, count: number): Bands {
   const bands = new Map<string, Band[]>();
   for (let n = 1; n <= count; n++) {
-    if (p[`b${n}.on`] !== true) continue;
-    const band = bandOf(p, n);
-    bands.set(band.type, [...(bands.get(band.type) ?? []), band]);
+    const ids = (IDS[n] ??= idsOf(n));
+    if (p[ids.on] !== true) continue;
+    const band = bandOf(p, ids);
+    const those = bands.get(band.type);
+    if (those) those.push(band);
+    else bands.set(band.type, [band]);
   }
   return bands;
 }
 
-function bandOf(p: Params, n: number): Band {
-  const type = String(p[`b${n}.type`]);
+function bandOf(p: Params, ids: ReturnType<typeof idsOf>): Band {
+  const type = String(p[ids.type]);
   const isGainless = GAINLESS.has(type);
-  const gain = isGainless ? 0 : Number(p[`b${n}.gain`]);
+  const gain = isGainless ? 0 : Number(p[ids.gain]);
   const hasSlope = type === 'highPass' || type === 'lowPass';
   return {
     type,
     gain,
-    at: Math.log2(Number(p[`b${n}.freq`])),
-    q: Math.log2(Number(p[`b${n}.q`])),
-    slope: hasSlope ? Number(p[`b${n}.slope`]) : 0,
+    at: Math.log2(Number(p[ids.freq])),
+    q: Math.log2(Number(p[ids.q])),
+    slope: hasSlope ? Number(p[ids.slope]) : 0,
     alone: isGainless ? PASS : Math.abs(gain) / DB,
     weight: isGainless ? 1 : Math.min(1, Math.abs(gain) / FULL),
   };

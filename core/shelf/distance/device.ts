@@ -13,18 +13,20 @@ export interface DeviceShape {
   kind: 'device';
   type: string;
   /** one place for each value of its type: a number in the measure of its unit; NaN where it says nothing */
-  numbers: Float64Array;
+  numbers: readonly number[];
   /** the others: switches, choices and texts; null where they say nothing */
   words: readonly (string | null)[];
   /** 0 … 1, how much of it comes through */
   wet: number;
   bands: Bands | null;
-  /** what else it plays with: its key, the hardware behind it, the state of a third-party device */
+  /** the line that its key comes from, by its place; null of one that listens to itself */
+  key: { tap: string; place: string } | null;
+  /** what else it plays with: the hardware behind it, the state of a third-party device */
   beside: string;
   /** how far it is from not being there */
   alone: number;
-  /** dB at some frequencies, of one that only filters; worked out when it is asked for */
-  tone: () => Float64Array | null;
+  /** dB at some frequencies, worked out when it is asked for; null of what does more than filter */
+  tone: (() => Float64Array) | null;
 }
 
 /** How much the whole way of a value counts, by its unit, where it is not measured otherwise below. */
@@ -61,6 +63,8 @@ interface Measure {
   words: readonly ParamSpec[];
   /** where among the numbers it is said how much comes through; −1 where all does */
   wet: number;
+  /** of one that only makes something louder or filters it, the numbers that are gains: where, and as they do nothing */
+  gains: readonly { at: number; default: number }[] | null;
 }
 const measures = new Map<string, Measure>();
 
@@ -71,7 +75,11 @@ function measureOf(type: string): Measure {
   const own = type === 'eq' ? params.filter((p) => !BAND_VALUE.test(p.id)) : params;
   const numbers = own.filter((p) => p.kind === 'number');
   const words = own.filter((p) => p.kind !== 'number' && !p.id.endsWith('.name'));
-  const measure = { numbers, words, wet: numbers.findIndex((p) => p.id === wet) };
+  const gains = GAINS[type]?.map((id) => {
+    const at = numbers.findIndex((p) => p.id === id);
+    return { at, default: measured(numbers[at], numbers[at].default as number) };
+  });
+  const measure = { numbers, words, wet: numbers.findIndex((p) => p.id === wet), gains: gains ?? null };
   measures.set(type, measure);
   return measure;
 }
@@ -84,66 +92,82 @@ export function deviceShape(d: Device, places: Places): DeviceShape | null {
   const spec = DEVICE_TYPES[d.type];
   if (d.state !== 'on' || (spec && !spec.params.length && !spec.foreign)) return null;
   const { numbers, words, wet } = measureOf(d.type);
-  const shape = {
-    kind: 'device' as const,
+  // made in one piece: tens of thousands of them are made in a row
+  const shape: DeviceShape = {
+    kind: 'device',
     type: d.type,
-    numbers: Float64Array.from(numbers, (p) => (isUsed(d, p.id) ? measured(p, Number(valueIn(d, p))) : NaN)),
+    numbers: numbersOf(d, numbers),
     words: words.map((p) => (isUsed(d, p.id) ? String(valueIn(d, p)) : null)),
     wet: wet < 0 ? 1 : Number(valueIn(d, numbers[wet])) / 100,
     bands: d.type === 'eq' ? bandsOf(d.params, EQ_BANDS) : null,
-    beside: besideOf(d, places),
+    key: d.key.kind === 'track' ? { tap: d.key.tap, place: places(d.key.track) } : null,
+    beside: besideOf(d),
+    alone: WHOLE,
+    tone: toneOf(d),
   };
-  return { ...shape, alone: aloneOf(shape), tone: toneOf(d) };
+  shape.alone = aloneOf(shape);
+  return shape;
 }
 
-function besideOf(d: Device, places: Places): string {
-  const isPlain = d.key.kind === 'own' && !d.hardware && !d.foreign && !DEVICE_TYPES[d.type]?.earlier;
-  if (isPlain) return '';
+function numbersOf(d: Device, specs: readonly ParamSpec[]): number[] {
+  const { used } = DEVICE_TYPES[d.type] ?? {};
+  // plain lists: thousands of typed ones cost more than what is in them
+  const numbers: number[] = [];
+  for (const spec of specs) {
+    const isHeard = !used || used(d.params, spec.id);
+    numbers.push(isHeard ? measured(spec, Number(valueIn(d, spec))) : NaN);
+  }
+  return numbers;
+}
+
+function besideOf(d: Device): string {
+  // where what it was set with sounds as what it has now, there is nothing to tell
+  const sound = changesSince(d).length ? d.revision : 0;
+  if (!d.hardware && !d.foreign) return sound ? String(sound) : '';
   const { id: _id, ...hardware } = (d.hardware ?? {}) as Record<string, unknown>;
   const foreign = d.foreign && {
     identifier: d.foreign.identifier,
     state: d.foreign.state?.sha256,
     params: d.foreign.params,
   };
-  const key = d.key.kind === 'track' ? [d.key.tap, places(d.key.track)] : '';
-  const sound = changesSince(d).length ? d.revision : 0;
-  return canonicalJson([key, hardware, foreign ?? null, sound]);
+  return canonicalJson([hardware, foreign ?? null, sound]);
 }
 
 /** How far a device is from not being there: a gain by its dB, an echo by how much of it comes through. */
-function aloneOf(s: Omit<DeviceShape, 'alone' | 'tone'>): number {
-  const { numbers, words, wet } = measureOf(s.type);
+function aloneOf(s: DeviceShape): number {
+  const { words, wet, gains } = measureOf(s.type);
   if (wet >= 0) return saturated(FILL * s.wet);
-  const gains = GAINS[s.type];
   if (!gains) return WHOLE;
   let sum = 0;
-  for (const b of [...(s.bands?.values() ?? [])].flat()) sum += squared(b.alone);
-  numbers.forEach((p, i) => {
-    if (gains.includes(p.id)) sum += squared(s.numbers[i] - measured(p, p.default as number));
-  });
-  words.forEach((p, i) => {
-    if (s.words[i] !== String(p.default)) sum += squared(CHOICE);
-  });
+  for (const those of s.bands?.values() ?? []) for (const b of those) sum += squared(b.alone);
+  for (const gain of gains) sum += squared(s.numbers[gain.at] - gain.default);
+  for (let i = 0; i < words.length; i++) {
+    if (s.words[i] !== String(words[i].default)) sum += squared(CHOICE);
+  }
   return saturated(FILL * Math.sqrt(sum));
 }
 
-function toneOf(d: Device): DeviceShape['tone'] {
+/** Of a device's document it keeps the values alone, and those only of a filter: shapes are kept for long. */
+function toneOf({ type, params }: Device): DeviceShape['tone'] {
+  if (!GAINS[type]) return null;
   // the first revision is the plain one: what the present one does near half the rate is not worth the wait
-  const respond = GAINS[d.type] ? playedAs({ type: d.type, revision: 1 }).response : undefined;
+  const respond = playedAs({ type, revision: 1 }).response!;
   let tone: Float64Array | null = null;
   return () => {
-    if (!respond) return null;
     tone ??= Float64Array.from(TONE_AT, (f) => {
-      const [re, im] = respond(d.params, f, RATE);
+      const [re, im] = respond(params, f, RATE);
       return 20 * Math.log10(Math.max(1e-6, Math.hypot(re, im)));
     });
     return tone;
   };
 }
 
+const isOtherKey = (a: DeviceShape['key'], b: DeviceShape['key']): boolean =>
+  a?.tap !== b?.tap || a?.place !== b?.place;
+
 /** How far two devices are apart, from 0 to 1; Infinity where they do different things. */
 export function devicesApart(a: DeviceShape, b: DeviceShape): number {
-  if (a.type !== b.type) return tonesApart(a.tone(), b.tone());
+  if (a.type !== b.type) return tonesApart(a, b);
   const { words, wet } = measureOf(a.type);
   // of an echo that nothing comes through of, nothing else matters
   const weight = Math.max(a.wet, b.wet);
@@ -159,15 +183,16 @@ export function devicesApart(a: DeviceShape, b: DeviceShape): number {
     }
   }
   if (a.bands && b.bands) sum += bandsApart(a.bands, b.bands);
-  if (a.beside !== b.beside) sum += squared(BESIDE);
+  if (a.beside !== b.beside || isOtherKey(a.key, b.key)) sum += squared(BESIDE);
   return saturated(FILL * Math.sqrt(sum));
 }
 
 /** Filters of two types by what they do. */
-function tonesApart(a: Float64Array | null, b: Float64Array | null): number {
-  if (!a || !b) return Infinity;
-  const sum = a.reduce((all, v, i) => all + squared(v - b[i]), 0);
-  return saturated(Math.sqrt(sum / a.length) / TONE);
+function tonesApart(a: DeviceShape, b: DeviceShape): number {
+  if (!a.tone || !b.tone) return Infinity;
+  const [one, other] = [a.tone(), b.tone()];
+  const sum = one.reduce((all, v, i) => all + squared(v - other[i]), 0);
+  return saturated(Math.sqrt(sum / one.length) / TONE);
 }
 
 /** Whether a device of a type that stands alone counts as much as it is heard, and not whole. */

@@ -4,15 +4,22 @@ import { anyKind } from '../../../tests/support/generate.ts';
 import {
   ADDABLE,
   capture,
+  chainShapes,
+  chainsOfShape,
   clone,
   createDevice,
   createPreset,
+  createRack,
   createSend,
+  createStrand,
+  devicesIn,
   fromPosition,
   isListed,
   isUsed,
   nearDuplicates,
   presetDistance,
+  presetShape,
+  shapesApart,
   toPosition,
   type Device,
   type Lane,
@@ -291,4 +298,28 @@ test.each<[string, (tracks: Track[]) => void]>([
 test('lanes of one name that move other devices are not the same', () => {
   const moving = (n: number) => rig(([a]) => (a.automation = [lane(a, a.chain[n].id)]));
   expect(presetDistance(moving(0), moving(1))).toBeGreaterThan(0.01);
+});
+
+test('the chains out of a preset’s shape are those of its lines, wherever a key comes from', () => {
+  const keyed = (kind: 'device' | 'rack') => {
+    const d = createDevice('compressor');
+    d.key = { kind: 'track', track: 'b', tap: 'post' };
+    const chain: Slot[] =
+      kind === 'device' ? [d] : [createRack('Ducker', [], { strands: [createStrand('One', [d])] })];
+    return sessionWith([
+      { id: 'a', name: 'Voice', chain },
+      { id: 'b', name: 'Kick' },
+    ]);
+  };
+  for (const kind of ['device', 'rack'] as const) {
+    const s = keyed(kind);
+    const p = createPreset(capture(s, ['a', 'b']), { id: 'p', name: 'Ducked' });
+    const [own, ...more] = chainsOfShape(presetShape(p));
+    // the session's own line says that its key comes from somewhere, and no more
+    const [line] = chainShapes(s.tracks);
+    expect([shapesApart(own, line.shape), more]).toEqual([0, []]);
+    const free = clone(s.tracks);
+    for (const d of devicesIn(free[0].chain)) d.key = { kind: 'own' };
+    expect(shapesApart(own, chainShapes(free)[0].shape)).toBeGreaterThan(0.1);
+  }
 });

@@ -16,7 +16,7 @@ interface Place {
   /** presets of another one have a line or a device that counts whole more or less */
   key: string;
   /** numbers of which each lies at most so far apart as `reach` says, or the presets are further apart than asked */
-  marks: Float64Array;
+  marks: readonly number[];
 }
 
 /** Those that count whole where they stand alone: near chains have the same of them, in the same order. */
@@ -84,13 +84,13 @@ function placeOf({ kind, lines }: PresetShape, within: number): Place {
   }
   return {
     key: `${kind} ${lines.map((l) => `${l.place}: ${chainKey(l.chain)}`).join('; ')}`,
-    marks: Float64Array.from(marks.all),
+    marks: marks.all,
   };
 }
 
 /** The marks by how much they tell some places apart, the one that is spread the widest first. */
 function widest(places: readonly Place[]): number[] {
-  const spreads = Array.from(places[0].marks, (_, m) => {
+  const spreads = places[0].marks.map((_, m) => {
     const mean = places.reduce((sum, p) => sum + p.marks[m], 0) / places.length;
     return places.reduce((sum, p) => sum + squared(p.marks[m] - mean), 0);
   });
@@ -114,11 +114,12 @@ function mayBeNear(table: Float64Array, a: number, b: number, columns: number): 
   return true;
 }
 
-/** Pairs of shapes that are at most so far apart; not all pairs are looked at. */
-function* nearPairs(
+/** Tells pairs of shapes that are at most so far apart; not all pairs are looked at. */
+function nearPairs(
   shapes: readonly PresetShape[],
   within: number,
-): Generator<readonly [number, number, number]> {
+  tell: (a: number, b: number, distance: number) => void,
+): void {
   const places = shapes.map((s) => placeOf(s, within));
   const byKey = new Map<string, number[]>();
   places.forEach(({ key }, i) => {
@@ -133,9 +134,38 @@ function* nearPairs(
       for (let j = i + 1; j < rows.length && !(table[j * columns] > last); j++) {
         if (!mayBeNear(table, i * columns, j * columns, columns)) continue;
         const distance = shapesApart(shapes[rows[i]], shapes[rows[j]], within);
-        if (distance <= within) yield [rows[i], rows[j], distance];
+        if (distance <= within) tell(rows[i], rows[j], distance);
       }
     }
+  }
+}
+
+/** The near ones of each of some shapes: two plain lists each, since there may be millions of pairs. */
+class Neighbours {
+  private readonly others: number[][];
+  private readonly distances: number[][];
+
+  constructor(shapes: readonly PresetShape[], within: number) {
+    this.others = shapes.map(() => []);
+    this.distances = shapes.map(() => []);
+    nearPairs(shapes, within, (a, b, distance) => {
+      this.others[a].push(b);
+      this.others[b].push(a);
+      this.distances[a].push(distance);
+      this.distances[b].push(distance);
+    });
+  }
+
+  count(of: number): number {
+    return this.others[of].length;
+  }
+
+  /** Those of one that are not taken, the nearest first. */
+  left(of: number, taken: ReadonlySet<number>): number[] {
+    const [others, distances] = [this.others[of], this.distances[of]];
+    const places = others.map((_, k) => k).filter((k) => !taken.has(others[k]));
+    places.sort((x, y) => distances[x] - distances[y] || others[x] - others[y]);
+    return places.map((k) => others[k]);
   }
 }
 
@@ -144,18 +174,13 @@ function* nearPairs(
  * most near ones leads the first group, and so on with what is left. Groups of one are left out.
  */
 export function nearGroups(shapes: readonly PresetShape[], within = NEAR): number[][] {
-  const near = shapes.map(() => new Map<number, number>());
-  for (const [a, b, distance] of nearPairs(shapes, within)) {
-    near[a].set(b, distance);
-    near[b].set(a, distance);
-  }
-  const order = shapes.map((_, i) => i).sort((a, b) => near[b].size - near[a].size || a - b);
+  const near = new Neighbours(shapes, within);
+  const order = shapes.map((_, i) => i).sort((a, b) => near.count(b) - near.count(a) || a - b);
   const taken = new Set<number>();
   const groups: number[][] = [];
   for (const leader of order) {
     if (taken.has(leader)) continue;
-    const others = [...near[leader]].filter(([i]) => !taken.has(i)).sort((a, b) => a[1] - b[1]);
-    const group = [leader, ...others.map(([i]) => i)];
+    const group = [leader, ...near.left(leader, taken)];
     group.forEach((i) => taken.add(i));
     if (group.length > 1) groups.push(group);
   }

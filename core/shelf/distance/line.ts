@@ -58,6 +58,12 @@ function partsOf(t: Track): Places {
   return (id) => String(ids.indexOf(id));
 }
 
+function lanesOf(t: Track): unknown[] {
+  if (!t.automation?.length) return [];
+  const parts = partsOf(t);
+  return t.automation.map((l) => [parts(l.of), l.param, l.on, l.points]);
+}
+
 /** The lines of a preset's content, and the buses and returns that came along. */
 export function lineShapes(content: PresetContent): LineShape[] {
   const places = placesIn(content);
@@ -73,10 +79,21 @@ export function lineShapes(content: PresetContent): LineShape[] {
         has('pan') ? t.pan / 200 : NaN,
         (t.inputTrim ?? 0) / TRIM_DB,
       ],
-      words: wordsOf(t, has, places),
+      words: theOne(wordsOf(t, has, places)),
     };
   };
   return [...content.tracks.map((t) => shapeOf(t, false)), ...content.spares.map((t) => shapeOf(t, true))];
+}
+
+/** Lists of words as they came first: most lines have one of a few, and a list need not be compared with itself. */
+const known = new Map<string, readonly string[]>();
+const MOST_KNOWN = 5000;
+function theOne(words: readonly string[]): readonly string[] {
+  const text = words.join('\n');
+  const one = known.get(text) ?? words;
+  if (known.size >= MOST_KNOWN) known.clear();
+  known.set(text, one);
+  return one;
 }
 
 const sendShape = (s: Send, places: Places): SendShape => ({
@@ -87,25 +104,30 @@ const sendShape = (s: Send, places: Places): SendShape => ({
 });
 
 /** A way in or out as it is written, but for ids, which become places. */
-const endText = (end: Track['input'] | Track['output'], places: Places): string => {
+function endText(end: Track['input'] | Track['output'], places: Places): string {
   const { slot: _slot, ...rest } = end as Track['input'] & { slot?: Id };
-  return canonicalJson('track' in rest ? { ...rest, track: places(rest.track) } : rest);
-};
+  const names = Object.keys(rest);
+  // most lead to a line, or to one place of their kind
+  if (names.length === 1) return rest.kind;
+  if (!('track' in rest)) return canonicalJson(rest);
+  const track = places(rest.track);
+  return names.length === 2 ? `${rest.kind} ${track}` : canonicalJson({ ...rest, track });
+}
+
+/** A list as a text, whatever the order of its keys; most are empty. */
+const textOf = (list: readonly unknown[]): string => (list.length ? canonicalJson(list) : '[]');
 
 function wordsOf(t: Track, has: (part: PartId) => boolean, places: Places): string[] {
   const heard = ({ id: _id, ...rest }: { id: Id }) => rest;
-  const parts = partsOf(t);
   return [
     String(t.polarity),
     `${t.mute || t.state === 'inactive'} ${t.solo}`,
     String(t.channels),
     has('output') ? endText(t.output, places) : '',
     has('input') ? endText(t.input, places) : '',
-    has('clips') ? canonicalJson(t.clips.map(heard)) : '',
-    has('clips') ? canonicalJson((t.notes ?? []).map(({ id: _id, name: _name, ...rest }) => rest)) : '',
-    has('automation')
-      ? canonicalJson((t.automation ?? []).map((l) => [parts(l.of), l.param, l.on, l.points]))
-      : '',
+    has('clips') ? textOf(t.clips.map(heard)) : '',
+    has('clips') ? textOf((t.notes ?? []).map(({ id: _id, name: _name, ...rest }) => rest)) : '',
+    has('automation') ? textOf(lanesOf(t)) : '',
     t.folder === null ? '' : places(t.folder),
     HEARD.filter(has).join(),
   ];
@@ -121,6 +143,12 @@ const sends = {
   alone: (s: SendShape): number => squared(s.level) + squared(TO),
 };
 
+function wordsApart(a: readonly string[], b: readonly string[]): number {
+  let sum = 0;
+  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) sum += squared(WORDS[i]);
+  return sum;
+}
+
 /** The sum of squares between two lines; what is cheaply known comes first. */
 function lineApart(a: LineShape, b: LineShape, limit = Infinity): number {
   if (a.place !== b.place) return Infinity;
@@ -130,7 +158,7 @@ function lineApart(a: LineShape, b: LineShape, limit = Infinity): number {
     const way = a.numbers[i] - b.numbers[i];
     if (way === way) sum += squared(way);
   }
-  for (let i = 0; i < a.words.length; i++) if (a.words[i] !== b.words[i]) sum += squared(WORDS[i]);
+  if (a.words !== b.words) sum += wordsApart(a.words, b.words);
   if (sum > limit) return Infinity;
   sum += aligned(a.sends, b.sends, sends);
   return sum > limit ? Infinity : sum + chainsApart(a.chain, b.chain, limit - sum);
@@ -141,15 +169,5 @@ const lines = { between: lineApart, alone: (): number => squared(WHOLE) };
 /** The sum of squares between the lines of two presets; Infinity where it is over a limit. */
 export function linesApart(a: readonly LineShape[], b: readonly LineShape[], limit = Infinity): number {
   if (squared(WHOLE) * Math.abs(a.length - b.length) > limit) return Infinity;
-  if (a.length === b.length) {
-    // any other pairing leaves at least two alone
-    const most = Math.min(limit, 2 * squared(WHOLE));
-    let straight = 0;
-    for (let i = 0; i < a.length && straight <= most; i++) {
-      straight += lineApart(a[i], b[i], most - straight);
-    }
-    if (straight <= most) return straight;
-    if (limit <= 2 * squared(WHOLE)) return Infinity;
-  }
   return aligned(a, b, lines, limit);
 }
