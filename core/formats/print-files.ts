@@ -309,7 +309,7 @@ export class MemoryStore implements PrintStore {
   scratch(): Scratch {
     let parts: Uint8Array[] = [];
     return {
-      write: (bytes) => parts.push(bytes),
+      write: (bytes) => parts.push(bytes.slice()),
       read: (at, n) => stretch(parts, at, n),
       remove: () => {
         parts = [];

@@ -5,6 +5,7 @@ import type { Printed } from './stems.ts';
 
 /** Room for what is on its way to a file: written in order, then read, then given back. */
 export interface Scratch {
+  /** @param bytes belong to the caller, who writes over them afterwards */
   write(bytes: Uint8Array): void;
   /** exactly so many bytes from a place on */
   read(at: number, n: number): Uint8Array;
@@ -20,6 +21,13 @@ const OUTLINE = 400;
 const POINTS = 8192;
 /** two sides of 32 bit */
 const FRAME = 8;
+
+let shared = new Float32Array(2 * PIECE);
+/** Room that all sounds of a print share, one after the other: of dozens of them each piece would be thrown away at once. */
+function roomFor(values: number): Float32Array<ArrayBuffer> {
+  if (shared.length < values) shared = new Float32Array(values);
+  return shared;
+}
 
 /**
  * One sound of a print before its level is known: at the rate of its file, measured while it grows, kept aside until
@@ -107,7 +115,7 @@ export class Take {
   }
 
   private flush(): void {
-    const sides = this.room.map((x) => x.slice(0, this.filled));
+    const sides = this.room.map((x) => x.subarray(0, this.filled));
     this.filled = 0;
     this.keep(this.resamplers ? sides.map((x, c) => this.resamplers![c].add(x)) : sides);
   }
@@ -115,14 +123,14 @@ export class Take {
     const n = l.length;
     if (!n) return;
     this.meter.add([l, r]);
-    const both = new Float32Array(2 * n);
+    const both = roomFor(2 * n);
     for (let i = 0; i < n; i++) {
       both[2 * i] = l[i];
       both[2 * i + 1] = r[i];
     }
     this.apart = Math.max(this.apart, mostApart(l, r));
     this.draw(l, r);
-    this.scratch.write(new Uint8Array(both.buffer));
+    this.scratch.write(new Uint8Array(both.buffer, 0, n * FRAME));
     this.frames += n;
   }
   /** Goes on with the picture; as soon as it has too many points, each covers twice as much. */
