@@ -6,7 +6,10 @@ export const PROBLEMS = {
   'not-readable': { status: 400, title: 'Not readable' },
   'not-valid': { status: 400, title: 'Not valid' },
   empty: { status: 400, title: 'Empty' },
+  'sign-in-needed': { status: 401, title: 'Sign in' },
+  'sign-in-refused': { status: 401, title: 'Not signed in' },
   'other-origin': { status: 403, title: 'Another origin' },
+  'not-yours': { status: 403, title: 'Not yours' },
   'not-found': { status: 404, title: 'Not found' },
   exists: { status: 409, title: 'Exists' },
   'nothing-changed': { status: 409, title: 'Nothing changed' },
@@ -20,6 +23,7 @@ export const PROBLEMS = {
   'patch-not-possible': { status: 422, title: 'Patch not possible' },
   'file-not-readable': { status: 422, title: 'File not readable' },
   'if-match-missing': { status: 428, title: 'If-Match is missing' },
+  'too-many-tries': { status: 429, title: 'Too many tries' },
   internal: { status: 500, title: 'Internal error' },
   'database-away': { status: 503, title: 'Database not reachable' },
   'disk-full': { status: 507, title: 'Disk full' },
@@ -46,6 +50,12 @@ export interface ProblemBody {
   received?: number;
 }
 
-/** Trying again later makes sense: the server or its database is away for the moment, or the disk is full. */
-export const isPassing = (code: ProblemCode | LocalCode): boolean =>
-  code === 'no-answer' || code === 'database-away' || code === 'disk-full';
+const PASSING = new Set<ProblemCode | LocalCode>([
+  'no-answer',
+  'database-away',
+  'disk-full',
+  'sign-in-needed',
+]);
+
+/** Trying again later makes sense: the server or its database is away, the disk is full, somebody has to sign in. */
+export const isPassing = (code: ProblemCode | LocalCode): boolean => PASSING.has(code);

@@ -12,11 +12,16 @@ export interface NewSession {
   version?: number;
 }
 
+/** Whose shelf is meant: an account that shares it; the own one when left out. */
+export interface OfShelf {
+  of?: string;
+}
+
 /** By name; what was used last, most or never; what came last. */
 export const SHELF_ORDERS = ['name', 'used', 'most', 'never', 'added'] as const;
 export type ShelfOrder = (typeof SHELF_ORDERS)[number];
 
-export interface ShelfQuery {
+export interface ShelfQuery extends OfShelf {
   q?: string;
   kind?: PresetKind;
   category?: string;
@@ -137,4 +142,32 @@ export interface NewJob {
 export interface Together {
   target: number;
   ceiling: number;
+}
+
+export interface SignIn {
+  name: string;
+  password: string;
+}
+export interface NewPassword {
+  old: string;
+  password: string;
+}
+/** What can be shared: a shelf, or one session. */
+export const SHARE_KINDS = ['shelf', 'session'] as const;
+export type ShareKind = (typeof SHARE_KINDS)[number];
+/** A shelf is shared to be read, or to be read and to get versions; a session to be worked on together. */
+export const SHARE_RIGHTS = ['read', 'add', 'edit'] as const;
+export type ShareRight = (typeof SHARE_RIGHTS)[number];
+export interface NewShare {
+  /** the account that it is shared with */
+  person: string;
+  kind: ShareKind;
+  /** the session */
+  thing?: string;
+  right: ShareRight;
+}
+/** Where a window is in a session. */
+export interface HereNow {
+  /** the line that is selected */
+  line?: string | null;
 }

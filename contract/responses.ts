@@ -9,7 +9,7 @@ import type {
   Session,
   Studio,
 } from '../core/index.ts';
-import type { PresetShelf, ShelfSearch, Together } from './requests.ts';
+import type { PresetShelf, ShareKind, ShareRight, ShelfSearch, Together } from './requests.ts';
 
 /*
  * What the server answers, as it arrives: dates are ISO 8601 texts. The routes are typed with these, and so is
@@ -19,6 +19,42 @@ import type { PresetShelf, ShelfSearch, Together } from './requests.ts';
 export interface Health {
   ok: true;
   app: 'rope-shelf';
+}
+
+/** An account. */
+export interface Person {
+  id: string;
+  name: string;
+}
+/** Who asks; `signIn`: whether anybody signs in here at all. */
+export interface Me {
+  person: Person;
+  signIn: boolean;
+}
+export interface ShareEntry {
+  id: string;
+  owner: Person;
+  person: Person;
+  kind: ShareKind;
+  /** the session; '' for the shelf */
+  thing: string;
+  /** of the session */
+  name: string;
+  right: ShareRight;
+  /** of the session: when somebody opened it last */
+  openedAt: string;
+}
+export interface Shares {
+  given: ShareEntry[];
+  got: ShareEntry[];
+}
+/** A window that has a session open. */
+export interface Here {
+  client: string;
+  person: Person;
+  line: string | null;
+  /** it was closed */
+  gone: boolean;
 }
 
 export interface SessionEntry {
@@ -48,16 +84,24 @@ export interface SessionDocument {
   revision: number;
   document: Session;
 }
+/** A session as it is opened, and whose it is. */
+export interface SessionOpened extends SessionDocument {
+  owner: Person;
+}
 /** A change of a session: done, undone or redone. */
 export type StepKind = 'do' | 'undo' | 'redo';
 /** One step of a session's history: the session was like this after it. */
 export interface HistoryEntry {
   revision: number;
+  /** how many revisions it leads back: those of an older hour or day are joined to one */
+  steps: number;
   /** what was done, in words; '' where nobody said it */
   label: string;
   kind: StepKind;
   /** the window that did it */
   client: string;
+  /** the account that did it, where several work here */
+  by: string | null;
   /** ISO 8601 */
   at: string;
   /** the change that takes it back (JSON Patch), where it was asked for */
@@ -223,8 +267,12 @@ export interface PresetSummary {
   devices: { type: string; name: string; state: string }[];
 }
 export interface PresetDetail extends PresetEntry {
-  versions: { version: number; hash: string; createdAt: string }[];
+  /** `by`: who saved it, where several work here */
+  versions: { version: number; hash: string; createdAt: string; by: string | null }[];
   preset: Preset;
+  /** whose shelf it is on, and what whoever asks may do with it */
+  owner: Person;
+  right: ShareRight | 'own';
 }
 /** How a preset sounds now beside what it sounded like when it was saved. */
 export interface PresetLikeness {

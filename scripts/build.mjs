@@ -8,7 +8,7 @@ import { ROOT, fail, run } from './lib.mjs';
 
 const SOURCES = {
   node: ['core', 'contract', 'server', 'demo', '.swcrc', 'package-lock.json'],
-  client: ['core', 'contract', 'web', 'index.html', 'vite.config.ts', 'package-lock.json'],
+  client: ['core', 'contract', 'web', 'docs/guide.md', 'index.html', 'vite.config.ts', 'package-lock.json'],
 };
 
 function stamp(paths) {

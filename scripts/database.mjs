@@ -98,7 +98,13 @@ const TESTS = [
   'several',
   'near',
   'cluster',
+  'accounts',
+  'people',
+  'secure',
   'openapi',
+  'size_1000',
+  'size_10000',
+  'size_100000',
 ];
 const DATABASES = ['ropeshelf', ...TESTS.map((name) => `ropeshelf_${name}`)];
 /** ms between two looks whether the server answers, and how often is looked */

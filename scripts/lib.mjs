@@ -89,3 +89,9 @@ export async function freePort(from) {
 }
 
 export const sleep = (ms) => new Promise((r) => setTimeout(r, ms));
+
+/** MB that a process holds in memory now. */
+export function memoryOf(pid) {
+  const [, kb] = /VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'));
+  return Number(kb) / 1000;
+}

@@ -8,6 +8,11 @@ import { databasePid, startDatabase, stopDatabase } from './database.mjs';
 import { build } from './build.mjs';
 
 const WANTED = Number(process.env.PORT ?? 4310);
+const { HOST = '127.0.0.1', TLS_CERT, TLS_KEY } = process.env;
+const scheme = TLS_CERT && TLS_KEY ? 'https' : 'http';
+/** where this machine reaches it: one that listens everywhere listens here, too */
+const own = /^(0\.0\.0\.0|::)$/.test(HOST) ? '127.0.0.1' : HOST;
+const addressOf = (port) => `${scheme}://${own.includes(':') ? `[${own}]` : own}:${port}/`;
 const note = join(DATA, 'server.json');
 /** the database is one that runs already, here or on another machine */
 const elsewhere = Boolean(process.env.DATABASE_URL);
@@ -16,7 +21,9 @@ async function running() {
   try {
     const { port, pid } = JSON.parse(readFileSync(note, 'utf8'));
     process.kill(pid, 0);
-    const r = await fetch(`http://127.0.0.1:${port}/api/health`, { signal: AbortSignal.timeout(3000) });
+    // over TLS the certificate is not made for this name; that its process is there has to do
+    if (scheme === 'https') return port;
+    const r = await fetch(`${addressOf(port)}api/health`, { signal: AbortSignal.timeout(3000) });
     return (await r.json()).app === 'rope-shelf' || r.status === 503 ? port : null;
   } catch {
     return null;
@@ -52,7 +59,7 @@ async function main() {
   mkdirSync(DATA, { recursive: true, mode: 0o700 });
   const already = await running();
   if (already) {
-    console.log(`Rope Shelf is running already: http://127.0.0.1:${already}/`);
+    console.log(`Rope Shelf is running already: ${addressOf(already)}`);
     return;
   }
   await ensureNpm();
@@ -93,9 +100,9 @@ async function main() {
   process.on('SIGINT', stop);
   process.on('SIGTERM', stop);
   process.on('SIGHUP', stop);
-  await up();
+  await up().catch(stop);
   console.log(
-    `\n  Rope Shelf is ready: http://127.0.0.1:${port}/\n  Ctrl-C stops it${elsewhere ? '' : ' and its database'}.\n`,
+    `\n  Rope Shelf is ready: ${addressOf(port)}\n  Ctrl-C stops it${elsewhere ? '' : ' and its database'}.\n`,
   );
   // a database that was killed comes back by itself; the interface keeps changes until it does
   for (;;) {

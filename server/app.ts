@@ -6,7 +6,11 @@ import express, { type Express } from 'express';
 import helmet, { type HelmetOptions } from 'helmet';
 import type { DataSource } from 'typeorm';
 import type { Health } from '../contract/index.ts';
+import { Access } from './accounts/access.ts';
 import { ownHosts, ownOrigin, shallowBody } from './http/doors.ts';
+import { peopleRoutes } from './http/people.ts';
+import { signedIn, signInRoutes } from './http/sign-in.ts';
+import { spaces } from './http/spaces.ts';
 import { roomOnDisk } from './http/disk.ts';
 import { EventHub } from './http/events.ts';
 import type { Context } from './http/context.ts';
@@ -41,6 +45,12 @@ export interface AppOptions {
   disk?: { folder: string; free: () => Promise<number> };
   /** where prints lie; with everything that passes where nothing is said */
   prints?: string;
+  /** whether people sign in, each to a shelf of their own; without it there is one account, and nobody does */
+  signIn?: boolean;
+  /** it is reached over TLS alone: browsers are told to stay with it */
+  tls?: boolean;
+  /** whose word is taken for where a request came from: proxies in front (Express, “trust proxy”) */
+  proxies?: string[];
   /** where backups lie, and how many are kept; beside what passes, and none by themselves, where nothing is said */
   backups?: BackupOptions;
 }
@@ -59,7 +69,7 @@ export interface Made {
 const PACKED = { enableBrotli: true, orderPreference: ['br', 'gzip'] };
 
 /** What a browser may do with pages of this program: nothing from elsewhere, and isolated, so that memory can be shared. */
-const HEADERS: HelmetOptions = {
+const headersFor = (tls: boolean): HelmetOptions => ({
   contentSecurityPolicy: {
     directives: {
       'default-src': ["'self'"],
@@ -74,8 +84,9 @@ const HEADERS: HelmetOptions = {
   },
   crossOriginEmbedderPolicy: { policy: 'require-corp' },
   crossOriginOpenerPolicy: { policy: 'same-origin' },
-  strictTransportSecurity: false,
-};
+  // once told, a browser refuses to come without
+  strictTransportSecurity: tls,
+});
 
 /**
  * The whole HTTP side, the prints that it takes and the fingerprints that it makes. Whoever starts it starts these, too,
@@ -83,23 +94,35 @@ const HEADERS: HelmetOptions = {
  */
 export function makeApp(
   db: DataSource,
-  { client, hosts = [], disk, prints, backups: kept }: AppOptions = {},
+  {
+    client,
+    hosts = [],
+    disk,
+    prints,
+    backups: kept,
+    signIn = false,
+    proxies = [],
+    tls = false,
+  }: AppOptions = {},
 ): Made {
   const app = express();
   const work = disk ? { folder: join(disk.folder, 'work'), free: disk.free } : { folder: tmpdir() };
-  const context: Context = { db, work, events: new EventHub(db), documents: new Documents(db) };
+  const access = new Access(db, signIn);
+  const context: Context = { db, work, events: new EventHub(db), documents: new Documents(db), access };
   const backups = new Backups(db, work, kept ?? { folder: join(work.folder, 'rope-shelf-backups'), keep: 0 });
   const fingerprints = new Fingerprints(db);
   const near = new Near(db);
   const jobs = new PrintJobs(db, {
     folder: prints ?? join(tmpdir(), 'rope-shelf-prints'),
     free: disk?.free,
-    tell: (news) => context.events.printed(news),
+    tell: (owner, news) => context.events.printed(owner, news),
   });
   app.disable('x-powered-by');
-  app.use(helmet(HEADERS));
+  app.set('trust proxy', proxies);
+  app.use(helmet(headersFor(tls)));
   app.use(logged);
   app.use(ownHosts(hosts), ownOrigin);
+  app.use('/api', signedIn(db, signIn));
   if (disk) app.use('/api', roomOnDisk(disk.folder, disk.free));
   app.use(
     '/api',
@@ -114,6 +137,7 @@ export function makeApp(
   app.use('/api/schema', express.static(join(process.cwd(), 'docs/schema'), { index: false }));
   // and what can be asked of it (npm run openapi)
   app.get('/api/openapi.json', (_req, res) => res.sendFile(join(process.cwd(), 'docs/schema/openapi.json')));
+  app.use('/api', signInRoutes(context), spaces(context), peopleRoutes(context));
   app.use('/api/sessions', byHandRoutes(context, near), sessionRoutes(context));
   app.use(
     '/api/presets',

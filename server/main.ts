@@ -1,12 +1,18 @@
+import { readFileSync } from 'node:fs';
+import { isIP } from 'node:net';
+import { hostname, networkInterfaces } from 'node:os';
 import { join } from 'node:path';
 import { makeApp } from './app.ts';
-import { dbFromEnv, makeDataSource } from './db/data-source.ts';
+import { people } from './accounts/accounts.ts';
+import { actAsOwner } from './db/acting.ts';
+import { OWNER } from './db/entities.ts';
+import { connectedOrEnd } from './db/data-source.ts';
 import { migrated } from './db/migrate.ts';
 import { fillUses } from './db/store.ts';
-import { fillWords } from './db/words.ts';
 import { tidyRegularly } from './db/tidy.ts';
 import { log } from './db/log.ts';
 import { freeOn } from './http/disk.ts';
+import { serverOf } from './serve.ts';
 import { sweepWork } from './work/work-folder.ts';
 import { renewDemo } from './renew.ts';
 import { seedDemo } from './seed.ts';
@@ -24,8 +30,18 @@ const kept = {
   keep: Math.max(0, Math.floor(Number(process.env.BACKUPS ?? 7)) || 0),
 };
 
-const db = makeDataSource(dbFromEnv());
-await db.initialize();
+/** a list in the environment, by commas */
+const listed = (text = ''): string[] =>
+  text
+    .split(',')
+    .map((part) => part.trim())
+    .filter(Boolean);
+const host = process.env.HOST ?? '127.0.0.1';
+const isAlone = ['127.0.0.1', '::1', 'localhost'].includes(host);
+/** people sign in where the server is opened to other machines, or a proxy in front opens it */
+const signIn = !isAlone || process.env.SIGN_IN === 'yes';
+
+const db = await connectedOrEnd();
 await migrated(
   db,
   async () => {
@@ -33,17 +49,30 @@ await migrated(
     if (isWanted && (await seedDemo(db))) log.info('the demo is in place');
     const renewed = await renewDemo(db);
     if (renewed) log.info({ presets: renewed }, 'presets of the demo have a version with the present sound');
-    await fillUses(db);
-    await fillWords(db.manager);
+    await actAsOwner(OWNER, () => fillUses(db));
   },
   kept.folder,
 );
+if (signIn && !(await people(db)).length) {
+  log.fatal(
+    'Other machines are let in only where people sign in. Make an account first: npm run account -- add NAME',
+  );
+  process.exit(4);
+}
 const port = Number(process.env.PORT ?? 4310);
 const client = join(import.meta.dirname, '../../client');
-const hosts = (process.env.HOSTS ?? '')
-  .split(',')
-  .map((host) => host.trim())
-  .filter(Boolean);
+const hosts = [...listed(process.env.HOSTS), ...(isAlone ? [] : ownNames())];
+/** What a machine that is open to others is called by them: an address can't be made to mean another one. */
+function ownNames(): string[] {
+  const addresses = Object.values(networkInterfaces()).flatMap((all) => (all ?? []).map((a) => a.address));
+  return [hostname(), host, ...addresses].map(hostName);
+}
+/** How a browser names a host: IPv6 in brackets. */
+function hostName(name: string): string {
+  return isIP(name) === 6 ? `[${name}]` : name;
+}
+const { TLS_CERT, TLS_KEY } = process.env;
+const tls = TLS_CERT && TLS_KEY ? { cert: readFileSync(TLS_CERT), key: readFileSync(TLS_KEY) } : null;
 const disk = { folder, free: freeOn(folder) };
 const { app, jobs, fingerprints, near, backups, documents } = makeApp(db, {
   client,
@@ -51,9 +80,18 @@ const { app, jobs, fingerprints, near, backups, documents } = makeApp(db, {
   disk,
   prints: process.env.PRINT_FOLDER ?? join(folder, 'prints'),
   backups: kept,
+  signIn,
+  proxies: listed(process.env.PROXIES),
+  tls: tls !== null,
 });
-const server = app.listen(port, '127.0.0.1', () => {
-  log.info({ port }, 'listening');
+if (!isAlone && !tls) {
+  log.warn(
+    'Browsers of other machines play sound only over TLS, and passwords travel openly without: TLS_CERT, TLS_KEY',
+  );
+}
+const server = serverOf(app, tls);
+server.listen(port, host, () => {
+  log.info({ host, port, tls: tls !== null }, 'listening');
   process.send?.('ready');
 });
 

@@ -8,6 +8,7 @@ import {
   type Preset,
   type Track,
 } from '../core/index.ts';
+import { actAsOwner, ownerNow } from './db/acting.ts';
 import { OWNER, PresetRow, TagRow } from './db/entities.ts';
 import { putPresetVersion } from './db/store.ts';
 import { transact } from './db/transaction.ts';
@@ -18,19 +19,21 @@ import { presetVersion } from './http/shelf.ts';
  * version more, with a note that says so. Those that a person saved again are the person's, and stay.
  * @returns how many got a version
  */
-export async function renewDemo(db: DataSource): Promise<number> {
-  const untouched = { owner: OWNER, id: Like('demo-%'), currentVersion: 1, deletedAt: IsNull() };
+export const renewDemo = (db: DataSource): Promise<number> => actAsOwner(OWNER, () => renewed(db));
+
+async function renewed(db: DataSource): Promise<number> {
+  const untouched = { owner: ownerNow(), id: Like('demo-%'), currentVersion: 1, deletedAt: IsNull() };
   const rows = await db.getRepository(PresetRow).findBy(untouched);
-  let renewed = 0;
+  let count = 0;
   for (const row of rows) {
     const next = withPresentSound(await presetVersion(db, row.id, 1));
     if (!next) continue;
     const tags = await db.getRepository(TagRow).findBy({ preset: row.id });
     const { name, category, colour } = row;
     const named = { ...next, name, category, colour, tags: tags.map((tag) => tag.name) };
-    if (await transact(db, (m) => putPresetVersion(m, named))) renewed++;
+    if (await transact(db, (m) => putPresetVersion(m, named))) count++;
   }
-  return renewed;
+  return count;
 }
 
 /** The next version of a preset whose devices play their present sound; null where that is heard nowhere. */

@@ -1,5 +1,6 @@
 import type { DataSource } from 'typeorm';
 import { makeDemo } from '../demo/index.ts';
+import { actAsOwner } from './db/acting.ts';
 import { OWNER, UserRow } from './db/entities.ts';
 import { putMedia } from './db/media.ts';
 import { putPreset, putSession, putSetup } from './db/store.ts';
@@ -8,6 +9,10 @@ import { transact } from './db/transaction.ts';
 /** Puts the demo in once: on the first start of an empty database. */
 export async function seedDemo(db: DataSource): Promise<boolean> {
   if (await db.getRepository(UserRow).existsBy({ id: OWNER })) return false;
+  return actAsOwner(OWNER, () => putDemo(db));
+}
+
+async function putDemo(db: DataSource): Promise<true> {
   const demo = makeDemo();
   for (const s of demo.sessions) {
     for (const [id, bytes] of s.media) {

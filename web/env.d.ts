@@ -7,6 +7,10 @@ declare module '*?worker&url' {
   const url: string;
   export default url;
 }
+declare module '*?raw' {
+  const text: string;
+  export default text;
+}
 declare module '*?worker' {
   const W: new () => Worker;
   export default W;

@@ -17,6 +17,7 @@ const ORDER = [
   'server/http',
   'server/packs',
   'server/jobs',
+  'server/accounts',
   'server/db',
   'server/work',
   'demo',

@@ -1,5 +1,6 @@
 import 'reflect-metadata';
 import { readFileSync } from 'node:fs';
+import { isIP } from 'node:net';
 import { join } from 'node:path';
 import { DataSource, type Logger } from 'typeorm';
 import { ENTITIES } from './entities.ts';
@@ -82,6 +83,13 @@ export function dbFromEnv(): DbOptions {
   };
 }
 
+/** Encrypted, and only with the host that was asked for: an address alone is in few certificates. */
+const secured = (ca: string, host = '') => ({
+  ca: readFileSync(ca, 'utf8'),
+  minVersion: 'TLSv1.2',
+  verifyIdentity: !isIP(host),
+});
+
 /** MariaDB through TypeORM, on this machine unless told; the schema comes from migrations only. */
 export const makeDataSource = (o: DbOptions): DataSource =>
   new DataSource({
@@ -95,7 +103,7 @@ export const makeDataSource = (o: DbOptions): DataSource =>
     timezone: 'Z',
     supportBigNumbers: true,
     bigNumberStrings: true,
-    ...(o.ca ? { ssl: { ca: readFileSync(o.ca, 'utf8') } } : {}),
+    ...(o.ca ? { ssl: secured(o.ca, o.host) } : {}),
     synchronize: false,
     entities: ENTITIES,
     migrations: Object.values(migrations),
@@ -105,3 +113,44 @@ export const makeDataSource = (o: DbOptions): DataSource =>
     logger: new ShortLogger(),
     extra: { enableKeepAlive: true },
   });
+
+/**
+ * The database that the environment names, connected.
+ * @throws Error in words for whoever starts the program: why it can't be, and what to look at
+ */
+export async function connected(): Promise<DataSource> {
+  const o = dbFromEnv();
+  try {
+    return await makeDataSource(o).initialize();
+  } catch (e) {
+    throw new Error(whyNot(o, e as NodeJS.ErrnoException), { cause: e });
+  }
+}
+
+function whyNot(o: DbOptions, e: NodeJS.ErrnoException): string {
+  if (e.code === 'ENOENT' && e.path === o.ca) {
+    return `There is no file ${o.ca}. In DATABASE_URL, “ca” names the certificate of who vouches for the database.`;
+  }
+  const where = `The database “${o.database}” at ${o.host ?? '127.0.0.1'}:${o.port}`;
+  const look = process.env.DATABASE_URL ? 'Look at DATABASE_URL' : 'Start it first: npm start';
+  if (/^E(CONN|TIMEDOUT|NOTFOUND|HOST|NET|AI_)/.test(e.code ?? '')) {
+    return `${where} does not answer (${e.message}). ${look}.`;
+  }
+  if (/certificate|handshake|TLS|altname/i.test(`${e.code} ${e.message}`)) {
+    return `${where} is not trusted: ${e.message}. ${look}: “ca” names the certificate of who vouches for it, and its own must be made out to that host.`;
+  }
+  if (/ACCESS_DENIED|ACCESS DENIED/i.test(`${e.code} ${e.message}`)) {
+    return `${where} refuses the user (${e.message}). ${look}: name, password and rights; one that asks for TLS wants ?ca=/path/of/ca.pem there.`;
+  }
+  return `${where} can’t be used: ${e.message}. ${look}.`;
+}
+
+/** The same for the programs that are started by hand: they say why not, and end. */
+export async function connectedOrEnd(): Promise<DataSource> {
+  try {
+    return await connected();
+  } catch (e) {
+    process.stderr.write(`${(e as Error).message}\n`);
+    process.exit(1);
+  }
+}

@@ -8,20 +8,59 @@ import {
   UpdateDateColumn,
   VersionColumn,
 } from 'typeorm';
-import type { JobEntry, JobState, Together } from '../../contract/index.ts';
+import type { JobEntry, JobState, ShareKind, ShareRight, Together } from '../../contract/index.ts';
 import type { Fingerprint, Likeness, MediaRef, PrintFiles, Session } from '../../core/index.ts';
 
 /** More than four bytes hold; the database's client gives it as text. */
 const BYTES = { transformer: { to: (bytes?: number) => bytes, from: Number } };
 const NOW = { precision: 3, default: () => 'CURRENT_TIMESTAMP(3)' };
 
-/** Every row has an owner; this program runs for one person, `OWNER`, until it grows accounts. */
+/** Every row has an owner. This is the first account: the only one where nobody signs in. */
 export const OWNER = 'owner';
 
 @Entity('user')
 export class UserRow {
   @PrimaryColumn('varchar', { length: 64 }) id: string;
-  @Column('varchar', { length: 200 }) name: string;
+  @Index('user_name', { unique: true })
+  @Column('varchar', { length: 200 })
+  name: string;
+  /** as `hashedPassword` writes it; none where nobody signs in */
+  @Column('varchar', { length: 300, nullable: true, select: false }) password: string | null;
+  /** since when nobody can sign in with it; what it has stays */
+  @Column('datetime', { precision: 3, nullable: true }) closedAt: Date | null;
+  @CreateDateColumn(NOW) createdAt: Date;
+}
+
+/** A browser that somebody signed in with, by the hash of what its cookie holds. */
+@Entity('sign_in')
+@Index('sign_in_person', ['person'])
+export class SignInRow {
+  @PrimaryColumn('char', { length: 64 }) token: string;
+  @Column('varchar', { length: 64 }) person: string;
+  @CreateDateColumn(NOW) createdAt: Date;
+}
+
+/** How many wrong passwords came for an account or from an address, until when (ms): see `Tries`. */
+@Entity('sign_in_try')
+export class SignInTryRow {
+  @PrimaryColumn('varchar', { length: 100 }) key: string;
+  @Column('int', { default: 0 }) points: number;
+  @Column('bigint', { unsigned: true, nullable: true }) expire: string | null;
+}
+
+/** What an account lets another one see or change: its shelf, or one of its sessions. */
+@Entity('share')
+@Index('share_once', ['owner', 'person', 'kind', 'thing'], { unique: true })
+@Index('share_person', ['person', 'kind', 'thing'])
+export class ShareRow {
+  @PrimaryColumn('varchar', { length: 64 }) id: string;
+  @Column('varchar', { length: 64 }) owner: string;
+  /** who it is shared with */
+  @Column('varchar', { length: 64 }) person: string;
+  @Column('varchar', { length: 16 }) kind: ShareKind;
+  /** the session; empty for the shelf */
+  @Column('varchar', { length: 64, default: '' }) thing: string;
+  @Column('varchar', { length: 16 }) right: ShareRight;
   @CreateDateColumn(NOW) createdAt: Date;
 }
 
@@ -54,6 +93,11 @@ export class SessionRevisionRow {
   @PrimaryColumn('int') revision: number;
   @Column('varchar', { length: 64 }) owner: string;
   @Column('varchar', { length: 64, default: '' }) client: string;
+  /** the account that made it; empty where it was the only one */
+  @Column('varchar', { length: 64, default: '' }) person: string;
+  /** how many revisions it leads back: those of an hour or a day are joined as they grow old */
+  @Column('int', { default: 1 }) steps: number;
+  /** what was changed; of steps that were joined, only the document still knows */
   @Column('longtext') patch: string;
   /** what was done, in words */
   @Column('varchar', { length: 200, default: '' }) label: string;
@@ -107,6 +151,8 @@ export class PresetVersionRow {
   @PrimaryColumn('int') version: number;
   @Column('varchar', { length: 64 }) owner: string;
   @Column('char', { length: 64 }) hash: string;
+  /** the account that saved it; empty where it was the only one */
+  @Column('varchar', { length: 64, default: '' }) person: string;
   @Column('json', { select: false }) document: object;
   @CreateDateColumn(NOW) createdAt: Date;
 }
@@ -121,11 +167,23 @@ export class PresetCountRow {
   @Column('int', { default: 0 }) n: number;
 }
 
-/** A word that presets are found by. */
+/** A word that presets are found by: put in by a trigger with each preset, and stays when its preset goes. */
 @Entity('search_word')
 export class SearchWordRow {
   @PrimaryColumn('varchar', { length: 64 }) owner: string;
   @PrimaryColumn('varchar', { length: 60 }) word: string;
+}
+
+/**
+ * What is found by a word, or by a tag (`#` and its name), in the order of names: kept by triggers, for what is on
+ * the shelf.
+ */
+@Entity('preset_word')
+export class PresetWordRow {
+  @PrimaryColumn('varchar', { length: 64 }) owner: string;
+  @PrimaryColumn('varchar', { length: 61 }) word: string;
+  @PrimaryColumn('varchar', { length: 200 }) name: string;
+  @PrimaryColumn('varchar', { length: 64 }) preset: string;
 }
 
 @Entity('tag')
@@ -148,6 +206,17 @@ export class MediaRow {
   @Column('int', { default: 0 }) frames: number;
   /** of an imported file: the sounds in it by their entries, so that they need not be looked at again */
   @Column('json', { nullable: true, select: false }) sounds: Record<string, MediaRef> | null;
+  @CreateDateColumn(NOW) createdAt: Date;
+}
+
+/** Who sent a sound: it lies in the database once, and stands in the list of each. */
+@Entity('media_holder')
+@Index('media_holder_newest', ['owner', 'createdAt'])
+export class MediaHolderRow {
+  @PrimaryColumn('varchar', { length: 64 }) owner: string;
+  @PrimaryColumn('char', { length: 64 }) media: string;
+  /** what it was called when this account sent it */
+  @Column('varchar', { length: 255 }) name: string;
   @CreateDateColumn(NOW) createdAt: Date;
 }
 
@@ -220,6 +289,7 @@ export class DropRecordRow {
  * reading of documents.
  */
 @Entity('session_use')
+@Index('session_use_preset', ['preset'])
 @Index(['owner', 'preset', 'version'])
 export class SessionUseRow {
   @PrimaryColumn('varchar', { length: 64 }) session: string;
@@ -312,6 +382,9 @@ export class FingerprintRow {
 
 export const ENTITIES = [
   UserRow,
+  SignInRow,
+  SignInTryRow,
+  ShareRow,
   SessionRow,
   SessionRevisionRow,
   PresetRow,
@@ -319,7 +392,9 @@ export const ENTITIES = [
   TagRow,
   PresetCountRow,
   SearchWordRow,
+  PresetWordRow,
   MediaRow,
+  MediaHolderRow,
   MediaChunkRow,
   UploadRow,
   PackTakenRow,

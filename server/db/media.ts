@@ -5,7 +5,8 @@ import { In, type DataSource, type EntityManager } from 'typeorm';
 import type { MediaRef } from '../../core/index.ts';
 import type { Place } from '../work/open-file.ts';
 import { soundRead, type SoundRead } from '../work/sound-read.ts';
-import { MediaChunkRow, MediaRow, OWNER, UploadRow } from './entities.ts';
+import { ownerNow } from './acting.ts';
+import { MediaChunkRow, MediaHolderRow, MediaRow, UploadRow } from './entities.ts';
 import { transact } from './transaction.ts';
 
 /** Bytes of a piece in the database. */
@@ -27,20 +28,28 @@ const putChunk = (m: EntityManager, media: string, part: number, data: Uint8Arra
   m.query('REPLACE INTO media_chunk (media, part, owner, data) VALUES (?, ?, ?, ?)', [
     media,
     part,
-    OWNER,
+    ownerNow(),
     data,
   ]);
 /** One that is taken in again is young again: whoever sends it may not have saved what uses it. */
-async function isThere(m: EntityManager, id: string): Promise<boolean> {
-  return ((await m.update(MediaRow, { id }, { createdAt: new Date() })).affected ?? 0) > 0;
+async function isThere(m: EntityManager, about: MediaAbout): Promise<boolean> {
+  const { id } = about;
+  if (!(await m.update(MediaRow, { id }, { createdAt: new Date() })).affected) return false;
+  await hold(m, about);
+  return true;
 }
-const putRow = (m: EntityManager, about: MediaAbout, size: number) =>
-  m.query(
+/** It stands in the list of whoever sent it, first. */
+async function hold(m: EntityManager, { id: media, name }: MediaAbout): Promise<void> {
+  const held = { owner: ownerNow(), media, name: name.slice(0, 255), createdAt: new Date() };
+  await m.upsert(MediaHolderRow, held, ['owner', 'media']);
+}
+async function putRow(m: EntityManager, about: MediaAbout, size: number): Promise<void> {
+  await m.query(
     `INSERT IGNORE INTO media (id, owner, kind, name, size, sampleRate, channels, frames, sounds)
      VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)`,
     [
       about.id,
-      OWNER,
+      ownerNow(),
       about.kind,
       about.name.slice(0, 255),
       size,
@@ -50,6 +59,8 @@ const putRow = (m: EntityManager, about: MediaAbout, size: number) =>
       about.sounds ? JSON.stringify(about.sounds) : null,
     ],
   );
+  await hold(m, about);
+}
 
 /**
  * Stores bytes once, by their sha-256, in pieces of 1 MiB. WAV files are read first, so that a broken one
@@ -64,7 +75,7 @@ export async function putMedia(
   const id = await hashOf(bytes);
   const sound = kind === 'wav' ? soundRead(bytes, name) : NO_SOUND;
   await transact(managerOf(db), async (m) => {
-    if (await isThere(m, id)) return;
+    if (await isThere(m, { id, name, kind, ...sound })) return;
     for (let part = 0; part * CHUNK < bytes.length || part === 0; part++) {
       await putChunk(m, id, part, bytes.subarray(part * CHUNK, (part + 1) * CHUNK));
     }
@@ -85,11 +96,11 @@ async function hashOf(bytes: Buffer): Promise<string> {
 
 /** Stores what lies in a file, a piece at a time. */
 export async function putMediaFrom(db: DataSource, place: Place, about: MediaAbout): Promise<void> {
-  if (await isThere(db.manager, about.id)) return;
+  if (await isThere(db.manager, about)) return;
   // as long as it is on its way it stands among the uploads, and is cleared away with them if it never arrives
   const coming = {
     id: about.id,
-    owner: OWNER,
+    owner: ownerNow(),
     name: about.name.slice(0, 255),
     size: place.size,
     received: 0,
@@ -146,12 +157,12 @@ export async function bringMedia(
 }
 
 export const mediaRow = (db: DataSource | EntityManager, id: string): Promise<MediaRow | null> =>
-  managerOf(db).findOneBy(MediaRow, { id, owner: OWNER });
+  managerOf(db).findOneBy(MediaRow, { id });
 
 /** Those of some files that the database has. */
 export async function mediaRows(db: DataSource, ids: Iterable<string>): Promise<MediaRow[]> {
   const list = [...new Set(ids)];
-  return list.length ? db.getRepository(MediaRow).findBy({ id: In(list), owner: OWNER }) : [];
+  return list.length ? db.getRepository(MediaRow).findBy({ id: In(list) }) : [];
 }
 
 /** A whole file in memory: for small ones. */
@@ -179,7 +190,7 @@ export async function mediaFiles(db: DataSource, ids: Iterable<string>): Promise
 export async function beginUpload(db: DataSource, name: string, size: number): Promise<UploadRow> {
   const id = randomBytes(32).toString('hex');
   const repo = db.getRepository(UploadRow);
-  await repo.insert({ id, owner: OWNER, name, size, received: 0 });
+  await repo.insert({ id, owner: ownerNow(), name, size, received: 0 });
   return repo.findOneByOrFail({ id });
 }
 
@@ -188,7 +199,7 @@ export function addToUpload(db: DataSource, id: string, at: number, bytes: Buffe
   return transact(db, async (m) => {
     const [row] = (await m.query('SELECT received FROM upload WHERE id = ? AND owner = ? FOR UPDATE', [
       id,
-      OWNER,
+      ownerNow(),
     ])) as { received: number | string }[];
     const received = Number(row?.received ?? 0);
     // it came before, and only the answer was lost; or what is in front of it did not come yet
@@ -204,7 +215,7 @@ export function addToUpload(db: DataSource, id: string, at: number, bytes: Buffe
 /** Keeps an upload as the file that it turned out to be. */
 export function keepUpload(db: DataSource, { id, size }: UploadRow, about: MediaAbout): Promise<void> {
   return transact(db, async (m) => {
-    if (await isThere(m, about.id)) await m.delete(MediaChunkRow, { media: id });
+    if (await isThere(m, about)) await m.delete(MediaChunkRow, { media: id });
     else {
       // of one that came to nothing
       await m.delete(MediaChunkRow, { media: about.id });
@@ -218,7 +229,7 @@ export function keepUpload(db: DataSource, { id, size }: UploadRow, about: Media
 /** Lets go of an upload. */
 export function dropUpload(db: DataSource, id: string): Promise<void> {
   return transact(db, async (m) => {
-    const { affected } = await m.delete(UploadRow, { id, owner: OWNER });
+    const { affected } = await m.delete(UploadRow, { id });
     // the chunks of what is kept meanwhile stay
     if (affected && !(await m.existsBy(MediaRow, { id }))) await m.delete(MediaChunkRow, { media: id });
   });

@@ -1,8 +1,8 @@
 import { type DataSource, type EntityManager, IsNull } from 'typeorm';
 import { devicesIn, rootsOf, walkSlots, type Preset, type Session, type Studio } from '../../core/index.ts';
 import type { SetupSummary, StepKind } from '../../contract/index.ts';
+import { ownerNow, personNow } from './acting.ts';
 import {
-  OWNER,
   PresetRow,
   PresetVersionRow,
   SessionRevisionRow,
@@ -19,7 +19,7 @@ export function sessionRow(id: string, s: Session): SessionRow {
   const row = new SessionRow();
   return Object.assign(row, {
     id,
-    owner: OWNER,
+    owner: ownerNow(),
     revision: 1,
     written: 1,
     document: s,
@@ -69,7 +69,8 @@ export async function putRevision(
   await m.insert(SessionRevisionRow, {
     session: id,
     revision: based + 1,
-    owner: OWNER,
+    owner: ownerNow(),
+    person: personNow(),
     client: step.client,
     label: step.label,
     kind: step.kind,
@@ -97,7 +98,7 @@ async function putUses(m: EntityManager, id: string, s: Session): Promise<void> 
       session: id,
       preset: o.preset,
       version: o.version,
-      owner: OWNER,
+      owner: ownerNow(),
       places: (u?.places ?? 0) + 1,
     });
   }
@@ -132,7 +133,7 @@ export function presetRow(p: Preset): PresetRow {
   const row = new PresetRow();
   return Object.assign(row, {
     id: p.id,
-    owner: OWNER,
+    owner: ownerNow(),
     kind: p.kind,
     name: p.name,
     category: p.category,
@@ -170,7 +171,7 @@ export const searchText = (p: Preset): string =>
 /** It was dropped, or a session was started from it. */
 export async function markUsed(m: EntityManager, preset: string): Promise<void> {
   const used = { lastUsedAt: new Date(), drops: () => 'drops + 1' };
-  await m.update(PresetRow, { id: preset, owner: OWNER }, used);
+  await m.update(PresetRow, { id: preset, owner: ownerNow() }, used);
 }
 
 export async function putPreset(m: EntityManager, p: Preset): Promise<void> {
@@ -190,7 +191,14 @@ export async function putPresetVersion(m: EntityManager, p: Preset): Promise<boo
 /** One version as it was saved, and the tags that the preset has with it. */
 async function putDocument(m: EntityManager, p: Preset): Promise<void> {
   const { id: preset, version, hash } = p;
-  await m.insert(PresetVersionRow, { preset, version, owner: OWNER, hash, document: p });
+  await m.insert(PresetVersionRow, {
+    preset,
+    version,
+    owner: ownerNow(),
+    person: personNow(),
+    hash,
+    document: p,
+  });
   await putTags(m, preset, p.tags);
 }
 
@@ -202,7 +210,7 @@ export async function putTags(m: EntityManager, preset: string, tags: string[]):
   const unique = [...new Map(tags.map((t) => [sortedAs(t), t.trim()])).values()].filter(Boolean);
   if (!unique.length) return;
   // in one order for all, so that parallel saves wait for each other's counts and not in a circle
-  const rows = unique.sort().map((name) => ({ preset, name, owner: OWNER }));
+  const rows = unique.sort().map((name) => ({ preset, name, owner: ownerNow() }));
   // what the database takes for the same tag stands there once
   await m.createQueryBuilder().insert().into(TagRow).values(rows).orIgnore().execute();
 }
@@ -219,14 +227,19 @@ const setupSummary = (s: Studio): SetupSummary => ({
 export async function putSetup(m: EntityManager, s: Studio): Promise<void> {
   const row = {
     id: s.id,
-    owner: OWNER,
+    owner: ownerNow(),
     name: s.name,
     currentVersion: 1,
     summary: setupSummary(s),
     deletedAt: null,
   };
   await m.insert(SetupRow, row);
-  await m.insert(SetupVersionRow, { setup: s.id, version: 1, owner: OWNER, document: { ...s, version: 1 } });
+  await m.insert(SetupVersionRow, {
+    setup: s.id,
+    version: 1,
+    owner: ownerNow(),
+    document: { ...s, version: 1 },
+  });
 }
 
 /**
@@ -235,10 +248,10 @@ export async function putSetup(m: EntityManager, s: Studio): Promise<void> {
  */
 export async function putSetupVersion(m: EntityManager, s: Studio, based: number): Promise<boolean> {
   const now = { name: s.name, currentVersion: based + 1, summary: setupSummary(s) };
-  const there = { id: s.id, owner: OWNER, currentVersion: based, deletedAt: IsNull() };
+  const there = { id: s.id, owner: ownerNow(), currentVersion: based, deletedAt: IsNull() };
   const { affected } = await m.update(SetupRow, there, now);
   if (affected !== 1) return false;
   const document = { ...s, version: based + 1 };
-  await m.insert(SetupVersionRow, { setup: s.id, version: based + 1, owner: OWNER, document });
+  await m.insert(SetupVersionRow, { setup: s.id, version: based + 1, owner: ownerNow(), document });
   return true;
 }

@@ -1,16 +1,11 @@
 import { LessThan, type DataSource } from 'typeorm';
-import { UploadRow } from './entities.ts';
+import { SignInTryRow, UploadRow } from './entities.ts';
 import { log } from './log.ts';
 import { dropUpload } from './media.ts';
+import { thin } from './thin.ts';
 import { transact } from './transaction.ts';
 
 const DAY = 24 * 3600 * 1000;
-/**
- * A session's steps stay for a quarter of a year, and so many of them at most. Only the oldest can go: each leads from
- * the one after it back to the one before.
- */
-const HISTORY = 90 * DAY;
-const MOST_STEPS = 5000;
 /** Deleted things can be brought back so many days; a sound that nobody uses stays as long. */
 export const TRASH_DAYS = 30;
 const TRASH = TRASH_DAYS * DAY;
@@ -36,6 +31,7 @@ const PARTS: Record<Trashed, readonly (readonly [table: string, column: string])
     ['session_revision', 'session'],
     ['session_use', 'session'],
     ['drop_record', 'session'],
+    ['share', 'thing'],
   ],
   preset: [
     ['preset_version', 'preset'],
@@ -57,10 +53,10 @@ export function tidyRegularly(db: DataSource): () => void {
   return () => timers.forEach((t) => clearTimeout(t));
 }
 
-/** Trims histories, empties the trash of what lies in it for a month, and lets go of sounds that nobody uses. */
+/** Thins histories, empties the trash of what lies in it for a month, and lets go of sounds that nobody uses. */
 export async function tidy(db: DataSource, now = new Date()): Promise<Tidied> {
   const before = (ms: number) => new Date(now.getTime() - ms);
-  const revisions = await trim(db, before(HISTORY));
+  const revisions = await thin(db, now);
   const sessions = await emptied(db, 'session', before(TRASH));
   const presets = await emptied(db, 'preset', before(TRASH));
   const setups = await emptied(db, 'setup', before(TRASH));
@@ -68,37 +64,28 @@ export async function tidy(db: DataSource, now = new Date()): Promise<Tidied> {
   for (const { id } of await db.getRepository(UploadRow).findBy({ createdAt: LessThan(before(DAY)) })) {
     await dropUpload(db, id);
   }
+  await db.getRepository(SignInTryRow).delete({ expire: LessThan(String(now.getTime())) });
   return { revisions, sessions, presets, setups, sounds };
-}
-
-/** Lets go of the oldest steps of every session: those from before a time, and those that are too many. */
-async function trim(db: DataSource, time: Date): Promise<number> {
-  const gone = async (sql: string, values: unknown[]) =>
-    ((await db.query(sql, values)) as { affectedRows: number }).affectedRows;
-  // what the document does not have yet stays, however old
-  const written = 'JOIN session s ON s.id = r.session AND r.revision <= s.written';
-  const old = await gone(`DELETE r FROM session_revision r ${written} WHERE r.createdAt < ?`, [time]);
-  const many = await gone(
-    `DELETE r FROM session_revision r ${written}
-       JOIN (SELECT session, MAX(revision) AS last FROM session_revision GROUP BY session) k
-         ON r.session = k.session AND r.revision <= k.last - ?`,
-    [MOST_STEPS],
-  );
-  return old + many;
 }
 
 /**
  * Deletes for good what lies in the trash since before a time, with the rows that belong to it.
- * @param only one of them
+ * @param only those of an account, or one of them
  * @returns how many there were
  */
-export async function emptied(db: DataSource, table: Trashed, time: Date, only?: string): Promise<number> {
+export async function emptied(
+  db: DataSource,
+  table: Trashed,
+  time: Date,
+  only: { owner?: string; id?: string } = {},
+): Promise<number> {
   const parts = PARTS[table];
-  const which = only === undefined ? '' : 'AND id = ?';
-  const old = await db.query<{ id: string }[]>(
-    `SELECT id FROM \`${table}\` WHERE deletedAt <= ? ${which}`,
-    only === undefined ? [time] : [time, only],
-  );
+  const narrowed = Object.entries(only);
+  const which = narrowed.map(([column]) => ` AND ${column} = ?`).join('');
+  const old = await db.query<{ id: string }[]>(`SELECT id FROM \`${table}\` WHERE deletedAt <= ?${which}`, [
+    time,
+    ...narrowed.map(([, value]) => value),
+  ]);
   for (const { id } of old) {
     await transact(db, async (m) => {
       // it may have been brought back meanwhile
@@ -127,7 +114,10 @@ async function withoutUse(db: DataSource, time: Date): Promise<number> {
       const r = (await m.query('DELETE FROM media WHERE id = ? AND createdAt < ?', [id, time])) as {
         affectedRows: number;
       };
-      if (r.affectedRows) await m.query('DELETE FROM media_chunk WHERE media = ?', [id]);
+      if (!r.affectedRows) return;
+      for (const part of ['media_chunk', 'media_holder']) {
+        await m.query(`DELETE FROM ${part} WHERE media = ?`, [id]);
+      }
     });
   }
   return free.length;

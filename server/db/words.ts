@@ -1,15 +1,16 @@
 import { distance } from 'fastest-levenshtein';
-import type { DataSource, EntityManager } from 'typeorm';
-import { OWNER, PresetRow, SearchWordRow } from './entities.ts';
+import type { EntityManager } from 'typeorm';
+import { ownerNow } from './acting.ts';
+import { PresetWordRow, SearchWordRow } from './entities.ts';
 
-/** presets that are read together where no words are known yet */
-const PAGE = 500;
-/** words that are put in together */
-const PART = 200;
-/** letters of a word that are kept */
-const LONGEST = 60;
 /** words that may be meant by one that is misspelt */
 const MEANT = 3;
+/** known words that are looked up in the lists at most: one that was known may be in none any more */
+const NEAREST = 40;
+/** letters of a word that the lists keep (as their migration has it) */
+const LONGEST = 60;
+/** lists that are walked beside each other at most: a single letter may begin thousands of words */
+const MOST_LISTS = 64;
 
 /** The words of a text as the search sees them: small letters and figures. */
 export const wordsOf = (text: string): string[] =>
@@ -17,43 +18,6 @@ export const wordsOf = (text: string): string[] =>
     .toLowerCase()
     .split(/[^\p{L}\p{N}]+/u)
     .filter(Boolean);
-
-/** Puts the words of a preset among those that can be meant; a word stays when its preset goes. */
-async function putWords(m: EntityManager, texts: readonly string[]): Promise<void> {
-  const words = [...new Set(texts.flatMap(wordsOf).map((w) => w.slice(0, LONGEST)))].filter(
-    (w) => w.length > 2,
-  );
-  for (let at = 0; at < words.length; at += PART) {
-    const part = words.slice(at, at + PART);
-    await m.query(
-      `INSERT IGNORE INTO search_word (owner, word) VALUES ${part.map(() => '(?, ?)').join(', ')}`,
-      part.flatMap((word) => [OWNER, word]),
-    );
-  }
-}
-
-/** Puts in the words of a preset that was just saved, beside its transaction: savers share most words. */
-export async function learnWords(db: DataSource, preset: string): Promise<void> {
-  const row = await db
-    .getRepository(PresetRow)
-    .findOne({ where: { id: preset }, select: { id: true, search: true } });
-  if (row) await putWords(db.manager, [row.search]);
-}
-
-/** For shelves from before words were kept: reads every preset once. */
-export async function fillWords(m: EntityManager): Promise<void> {
-  if (await m.getRepository(SearchWordRow).existsBy({ owner: OWNER })) return;
-  for (let from = 0; ; from += PAGE) {
-    const rows = await m
-      .getRepository(PresetRow)
-      .find({ select: { id: true, search: true }, order: { id: 'ASC' }, skip: from, take: PAGE });
-    await putWords(
-      m,
-      rows.map((r) => r.search),
-    );
-    if (rows.length < PAGE) return;
-  }
-}
 
 /** Letters that may be wrong in a word, by its length: a turned pair counts as two. */
 function mayDiffer(word: string): number {
@@ -64,23 +28,104 @@ function mayDiffer(word: string): number {
 const farness = (typed: string, known: string): number =>
   Math.min(distance(typed, known), distance(typed, known.slice(0, typed.length)) + 0.5);
 
+/** The pattern of what begins like a word; in a word nothing stands for something else. */
+const begunBy = (word: string): string => `${[...word].slice(0, LONGEST).join('')}%`;
+
+/** Whether anything on the shelf is found by a word that begins like this. */
+const isFound = (m: EntityManager, begin: string): Promise<boolean> =>
+  m
+    .getRepository(PresetWordRow)
+    .createQueryBuilder('l')
+    .where('l.owner = :o AND l.word LIKE :begin', { o: ownerNow(), begin: begunBy(begin) })
+    .getExists();
+
 /**
- * What may be meant by a word that nothing begins with: known words a letter or two away, nearest first.
+ * What may be meant by a word that nothing begins with: words a letter or two away that something is found by, nearest
+ * first.
  * @returns nothing where something begins with the word as it is, or nothing is near
  */
 export async function meantBy(m: EntityManager, word: string): Promise<string[]> {
-  const words = m.getRepository(SearchWordRow);
-  await fillWords(m);
-  const begins = await words
-    .createQueryBuilder('w')
-    .where('w.owner = :o AND w.word LIKE :word', { o: OWNER, word: `${word.replace(/[%_\\]/g, '\\$&')}%` })
-    .getExists();
-  if (begins || word.length < 3) return [];
-  const all = await words.find({ where: { owner: OWNER }, select: { word: true } });
-  return all
+  if (word.length < 3 || (await isFound(m, word))) return [];
+  const all = await m
+    .getRepository(SearchWordRow)
+    .find({ where: { owner: ownerNow() }, select: { word: true } });
+  const near = all
+    .filter((row) => row.word.length > 2)
     .map((row) => ({ word: row.word, far: farness(word, row.word) }))
     .filter((x) => x.far <= mayDiffer(word) + 0.5)
     .sort((a, b) => a.far - b.far || a.word.localeCompare(b.word))
-    .slice(0, MEANT)
-    .map((x) => x.word);
+    .slice(0, NEAREST);
+  const meant: string[] = [];
+  for (const known of near) {
+    if (meant.length === MEANT) break;
+    if (await isFound(m, known.word)) meant.push(known.word);
+  }
+  return meant;
+}
+
+/** The list of a tag among those of the words. */
+export const listOfTag = (tag: string): string => `#${tag}`;
+
+/**
+ * The lists of the words that begin in one of these ways.
+ * @returns null where they are too many to be walked beside each other
+ */
+export async function listsOf(m: EntityManager, begins: readonly string[]): Promise<string[] | null> {
+  const begun = await Promise.all(
+    begins.map((begin) =>
+      m
+        .getRepository(SearchWordRow)
+        .createQueryBuilder('w')
+        .where('w.owner = :o AND w.word LIKE :begin', { o: ownerNow(), begin: begunBy(begin) })
+        .limit(MOST_LISTS + 1)
+        .getMany(),
+    ),
+  );
+  const words = new Set(begun.flat().map((row) => row.word));
+  return words.size > MOST_LISTS ? null : [...words];
+}
+
+/** members of lists from which on they are walked past rather than read whole */
+const MANY = 2000;
+
+/** Whether so much is in these lists that a page of it is found sooner by looking at one preset after the other. */
+export async function isCommon(m: EntityManager, lists: readonly string[]): Promise<boolean> {
+  if (!lists.length) return false;
+  const [{ n }] = await m.query<{ n: string }[]>(
+    `SELECT COUNT(*) AS n FROM (
+       SELECT 1 FROM preset_word WHERE owner = ? AND word IN (${lists.map(() => '?').join()}) LIMIT ${MANY}
+     ) l`,
+    [ownerNow(), ...lists],
+  );
+  return Number(n) === MANY;
+}
+
+/**
+ * Whether a preset `p` is in one of the lists `:...lists`, as a condition that is looked at for each preset in turn: as a
+ * plain EXISTS the database would begin with the lists, read all of them and sort.
+ */
+export const IN_LISTS = `(SELECT 1 FROM preset_word l WHERE l.owner = p.owner AND l.word IN (:...lists)
+  AND l.name = p.name AND l.preset = p.id LIMIT 1) IS NOT NULL`;
+
+/**
+ * What is in any of these lists, in the order of names: each is walked as far as a page goes, and no further.
+ * @param after name and id that the page begins behind
+ * @returns ids of presets, at most `limit`
+ */
+export async function walkLists(
+  m: EntityManager,
+  lists: readonly string[],
+  limit: number,
+  after: readonly [name: string, id: string, ...rest: unknown[]] | null,
+): Promise<string[]> {
+  if (!lists.length) return [];
+  const behind = after ? 'AND name >= ? AND (name > ? OR preset > ?)' : '';
+  const page = `(SELECT name, preset FROM preset_word WHERE owner = ? AND word = ? ${behind}
+    ORDER BY name, preset LIMIT ?)`;
+  const from = after ? [after[0], after[0], after[1]] : [];
+  const rows = await m.query<{ preset: string }[]>(
+    `SELECT name, preset FROM (${lists.map(() => page).join(' UNION ')}) l ORDER BY name, preset LIMIT ?`,
+    [...lists.flatMap((word) => [ownerNow(), word, ...from, limit]), limit],
+  );
+  return rows.map((row) => row.preset);
 }

@@ -11,7 +11,8 @@ export function backupRoutes(backups: Backups): Router {
   const router = Router();
 
   router.get('/', async (_req, res) => {
-    const { folder, keep } = backups.options;
+    const { folder } = backups;
+    const { keep } = backups.options;
     res.json({ folder, keep, items: await backups.list() } satisfies BackupList);
   });
   router.post('/', async (_req, res) => {

@@ -2,7 +2,7 @@ import { Router } from 'express';
 import type { DataSource } from 'typeorm';
 import type { ClearOutItem, ClearOutPage, ClearOutReason, PresetSummary } from '../../contract/index.ts';
 import { DEVICE_TYPES } from '../../core/index.ts';
-import { OWNER } from '../db/entities.ts';
+import { ownerNow } from '../db/acting.ts';
 import type { Context } from './context.ts';
 import { ClearOutQueryDto, check } from './dto.ts';
 
@@ -65,9 +65,9 @@ const unused = (db: DataSource, after: string): Promise<Row[]> =>
          LIMIT 1) AS twin
        FROM preset p JOIN preset_version v ON v.preset = p.id AND v.version = p.currentVersion
        WHERE p.owner = ? AND p.deletedAt IS NULL AND p.pinned = 0 AND p.id > ?
-         AND NOT EXISTS (SELECT 1 FROM session_use u WHERE u.preset = p.id AND u.owner = p.owner)
+         AND NOT EXISTS (SELECT 1 FROM session_use u WHERE u.preset = p.id)
        ORDER BY p.id LIMIT ${PAGE}`,
-    [OWNER, after],
+    [ownerNow(), after],
   );
 
 function reasonsFor(row: Row, now: number): ClearOutReason[] {

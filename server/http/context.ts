@@ -2,6 +2,7 @@ import type { Request } from 'express';
 import type { DataSource } from 'typeorm';
 import type { EventHub } from './events.ts';
 import type { WorkDisk } from '../work/work-folder.ts';
+import type { Access } from '../accounts/access.ts';
 import type { Documents } from '../db/documents.ts';
 import { HttpProblem } from './problem.ts';
 import { ID } from './dto.ts';
@@ -12,6 +13,7 @@ export interface Context {
   work: WorkDisk;
   events: EventHub;
   documents: Documents;
+  access: Access;
 }
 
 /** A path's id, checked. */

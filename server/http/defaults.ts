@@ -10,7 +10,8 @@ import {
   type Params,
 } from '../../core/index.ts';
 import { ROLES, type DefaultValue, type Defaults } from '../../contract/index.ts';
-import { DefaultRow, OWNER, PresetRow } from '../db/entities.ts';
+import { ownerNow } from '../db/acting.ts';
+import { DefaultRow, PresetRow } from '../db/entities.ts';
 import { DefaultDto, check } from './dto.ts';
 import type { Context } from './context.ts';
 import { SEARCH } from './searches.ts';
@@ -30,7 +31,7 @@ export function defaultRoutes({ db }: Context): Router {
   const repo = db.getRepository(DefaultRow);
 
   router.get('/', async (_req, res) => {
-    const rows = await repo.findBy({ owner: OWNER, name: Not(Like(`${SEARCH}%`)) });
+    const rows = await repo.findBy({ owner: ownerNow(), name: Not(Like(`${SEARCH}%`)) });
     res.json(Object.fromEntries(rows.map((r) => [r.name, r.value as DefaultValue])) satisfies Defaults);
   });
 
@@ -52,7 +53,9 @@ export function defaultRoutes({ db }: Context): Router {
         throw new HttpProblem('not-valid', wanted);
       }
       if (
-        !(await db.getRepository(PresetRow).existsBy({ id: dto.preset, owner: OWNER, deletedAt: IsNull() }))
+        !(await db
+          .getRepository(PresetRow)
+          .existsBy({ id: dto.preset, owner: ownerNow(), deletedAt: IsNull() }))
       ) {
         throw notFound('This preset');
       }
@@ -64,7 +67,7 @@ export function defaultRoutes({ db }: Context): Router {
     }
     await repo.upsert(
       {
-        owner: OWNER,
+        owner: ownerNow(),
         name: req.params.name,
         value: kind === 'device' ? { params: dto.params } : { preset: dto.preset },
       },
@@ -74,7 +77,7 @@ export function defaultRoutes({ db }: Context): Router {
   });
 
   router.delete('/:name', async (req, res) => {
-    await repo.delete({ owner: OWNER, name: req.params.name });
+    await repo.delete({ owner: ownerNow(), name: req.params.name });
     res.status(204).end();
   });
 

@@ -22,20 +22,29 @@ import {
 } from 'class-validator';
 import {
   PRESET_KINDS,
+  SHARE_KINDS,
+  SHARE_RIGHTS,
   SHELF_ORDERS,
+  type HereNow,
   type ManyPresets,
   type MergePresets,
   type NewDrop,
   type NewJob,
   type NewSession,
   type NewPack,
+  type NewPassword,
+  type NewShare,
   type NewUpload,
+  type OfShelf,
   type PresetMeta,
   type PresetShelf,
   type SessionQuery,
+  type ShareKind,
+  type ShareRight,
   type ShelfOrder,
   type ShelfQuery,
   type ShelfSearch,
+  type SignIn,
   type TakePack,
   type UpdateSessions,
   type Versions,
@@ -119,6 +128,9 @@ export class PresetMetaDto implements PresetMeta {
   @IsOptional() @IsBoolean() pinned?: boolean;
 }
 
+/** letters of a page's marker: a name of 200 letters is up to 800 bytes, a third more as it is written */
+const LONGEST_MARKER = 2000;
+
 export class ShelfSearchDto implements ShelfSearch {
   @IsOptional() @IsString() @MaxLength(200) q?: string;
   @IsOptional() @IsIn(PRESET_KINDS) kind?: PresetKind;
@@ -132,15 +144,16 @@ export class KeptSearchDto {
 }
 
 export class ShelfQueryDto extends ShelfSearchDto implements ShelfQuery {
+  @IsOptional() @IsString() @Matches(ID) of?: string;
   @IsOptional() @IsString() @Matches(ID) parent?: string;
-  @IsOptional() @IsString() @MaxLength(500) after?: string;
+  @IsOptional() @IsString() @MaxLength(LONGEST_MARKER) after?: string;
   @IsOptional() @Type(() => Number) @IsInt() @Min(1) @Max(200) limit?: number;
 }
 
 export class SessionQueryDto implements SessionQuery {
   @IsOptional() @IsString() @MaxLength(200) q?: string;
   @IsOptional() @IsString() @MaxLength(200) folder?: string;
-  @IsOptional() @IsString() @MaxLength(500) after?: string;
+  @IsOptional() @IsString() @MaxLength(LONGEST_MARKER) after?: string;
   @IsOptional() @Type(() => Number) @IsInt() @Min(1) @Max(200) limit?: number;
 }
 export class FolderDto {
@@ -258,4 +271,25 @@ export class NewJobDto implements NewJob {
   @Type(() => NewJobSongDto)
   songs: NewJobSongDto[];
   @IsOptional() @ValidateNested() @Type(() => TogetherDto) together?: TogetherDto;
+}
+
+export class OfShelfDto implements OfShelf {
+  @IsOptional() @IsString() @Matches(ID) of?: string;
+}
+export class SignInDto implements SignIn {
+  @IsString() @Length(1, 200) name: string;
+  @IsString() @MaxLength(1000) password: string;
+}
+export class NewPasswordDto implements NewPassword {
+  @IsString() @MaxLength(1000) old: string;
+  @IsString() @MaxLength(1000) password: string;
+}
+export class NewShareDto implements NewShare {
+  @IsString() @Matches(ID) person: string;
+  @IsIn(SHARE_KINDS) kind: ShareKind;
+  @IsOptional() @IsString() @Matches(ID) thing?: string;
+  @IsIn(SHARE_RIGHTS) right: ShareRight;
+}
+export class HereNowDto implements HereNow {
+  @IsOptional() @IsString() @Matches(ID) line?: string | null;
 }

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { EventEmitter } from 'node:events';
 import type { DataSource } from 'typeorm';
-import type { JobNews } from '../../contract/index.ts';
+import type { Here, JobNews } from '../../contract/index.ts';
 import { log } from '../db/log.ts';
 
 export interface Change {
@@ -10,8 +10,9 @@ export interface Change {
   client: string;
 }
 
-/** under which prints are told: no session has it for an id */
-const JOBS = ' jobs';
+/** under which the prints of an account are told: no session has it for an id */
+const hereIn = (session: string): string => ` here in ${session}`;
+const jobsOf = (owner: string): string => ` jobs of ${owner}`;
 /** ms between two looks at what other processes told, as long as a window listens */
 const LOOK = 250;
 /** s that an event can be seen by others: numbers are given before they are written for good, so the last few are looked through */
@@ -44,14 +45,21 @@ export class EventHub {
   changed(c: Change): void {
     this.tell(c.session, c);
   }
-  printed(news: JobNews): void {
-    this.tell(JOBS, news);
+  printed(owner: string, news: JobNews): void {
+    this.tell(jobsOf(owner), news);
+  }
+  /** A window is in a session, or left it. */
+  here(session: string, news: Here): void {
+    this.tell(hereIn(session), news);
+  }
+  listenHere(session: string, f: (news: Here) => void): () => void {
+    return this.on(hereIn(session), f);
   }
   listen(session: string, f: (c: Change) => void): () => void {
     return this.on(session, f);
   }
-  listenToJobs(f: (news: JobNews) => void): () => void {
-    return this.on(JOBS, f);
+  listenToJobs(owner: string, f: (news: JobNews) => void): () => void {
+    return this.on(jobsOf(owner), f);
   }
 
   private tell(topic: string, news: object): void {

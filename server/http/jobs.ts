@@ -13,17 +13,18 @@ import {
   type PrintPlan,
   type Session,
 } from '../../core/index.ts';
-import { JobRow, OWNER, SessionRow } from '../db/entities.ts';
+import { ownerNow, personNow } from '../db/acting.ts';
+import { JobRow, SessionRow } from '../db/entities.ts';
 import { entryOf, type PrintJobs } from '../jobs/prints.ts';
 import { fileName } from '../work/disk-store.ts';
 import { NewJobDto, check } from './dto.ts';
 import { idOf, type Context } from './context.ts';
 import { roomLeft } from './disk.ts';
 import { HttpProblem, invalid, notFound } from './problem.ts';
+import { beatOf } from './session-events.ts';
 import { sessionWithDocument } from './session-rows.ts';
 
 const LISTED = 200;
-const BEAT = 20_000;
 /** bytes of a frame while a print is made: two sides of 32 bit */
 const KEPT = 8;
 
@@ -44,8 +45,8 @@ function needed({ session }: Song): number {
 }
 
 /** A session as it is printed: as it is kept, or as it was given. */
-async function songOf({ db }: Context, { session: id, document }: NewJobSong): Promise<Song> {
-  const row = await sessionWithDocument(db, id);
+async function songOf({ db, access }: Context, { session: id, document }: NewJobSong): Promise<Song> {
+  const row = await access.at('session', id, 'edit', () => sessionWithDocument(db, id));
   const session = document ?? row.document;
   const problems = document ? validateSession(document) : [];
   if (problems.length) throw invalid(`“${row.name}”`, problems);
@@ -58,19 +59,19 @@ async function songOf({ db }: Context, { session: id, document }: NewJobSong): P
 }
 
 async function jobOf({ db }: Context, id: string): Promise<JobRow> {
-  const row = await db.getRepository(JobRow).findOneBy({ id, owner: OWNER });
+  const row = await db.getRepository(JobRow).findOneBy({ id, owner: ownerNow() });
   if (!row) throw notFound('This print');
   return row;
 }
 /** What a print made; nothing as long as it is not done. */
 async function printedOf({ db }: Context, id: string): Promise<PrintedSong[]> {
   const row = await db.getRepository(JobRow).findOne({
-    where: { id, owner: OWNER },
+    where: { id, owner: ownerNow() },
     select: { id: true, songs: true, printed: true },
   });
   if (!row) throw notFound('This print');
   const rows = await db.getRepository(SessionRow).find({
-    where: { id: In(row.songs.map((s) => s.session)), owner: OWNER, deletedAt: IsNull() },
+    where: { id: In(row.songs.map((s) => s.session)), deletedAt: IsNull() },
     select: { id: true, revision: true },
   });
   const now = new Map(rows.map((s) => [s.id, s.revision]));
@@ -85,7 +86,7 @@ export function jobRoutes(context: Context, jobs: PrintJobs): Router {
   /** Told before a thread may take it, so that what the thread tells always comes after. */
   const queued = async (id: string): Promise<JobEntry> => {
     const entry = entryOf(await jobOf(context, id));
-    jobs.o.tell(entry);
+    jobs.o.tell(ownerNow(), entry);
     jobs.wake();
     return entry;
   };
@@ -102,7 +103,7 @@ export function jobRoutes(context: Context, jobs: PrintJobs): Router {
     const id = randomUUID();
     await repo.insert({
       id,
-      owner: OWNER,
+      owner: ownerNow(),
       name: songs[0].session.name,
       state: 'queued',
       message: '',
@@ -113,7 +114,11 @@ export function jobRoutes(context: Context, jobs: PrintJobs): Router {
     res.status(201).json(await queued(id));
   });
   router.get('/', async (_req, res) => {
-    const rows = await repo.find({ where: { owner: OWNER }, order: { createdAt: 'DESC' }, take: LISTED });
+    const rows = await repo.find({
+      where: { owner: ownerNow() },
+      order: { createdAt: 'DESC' },
+      take: LISTED,
+    });
     res.json(rows.map(entryOf) satisfies JobEntry[]);
   });
   router.get('/events', (req, res) => listen(context, req, res));
@@ -125,7 +130,7 @@ export function jobRoutes(context: Context, jobs: PrintJobs): Router {
   /** A session as it was when it was printed. */
   router.get('/:id/session/:song', async (req, res) => {
     const row = await repo.findOne({
-      where: { id: idOf(req), owner: OWNER },
+      where: { id: idOf(req), owner: ownerNow() },
       select: { id: true, request: true },
     });
     const session = row?.request[Number(req.params.song)];
@@ -154,13 +159,15 @@ export function jobRoutes(context: Context, jobs: PrintJobs): Router {
 }
 
 /** Tells prints as they move on, as server-sent events. */
-function listen({ events }: Context, req: Request, res: Response): void {
+function listen(context: Context, req: Request, res: Response): void {
   res.writeHead(200, { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store' });
   res.write(': here\n\n');
-  const stop = events.listenToJobs((entry) => res.write(`data: ${JSON.stringify(entry)}\n\n`));
-  const beat = setInterval(() => res.write(': still here\n\n'), BEAT);
+  const stop = context.events.listenToJobs(personNow(), (entry) =>
+    res.write(`data: ${JSON.stringify(entry)}\n\n`),
+  );
+  const beat = beatOf(context, res);
   req.on('close', () => {
-    clearInterval(beat);
+    beat();
     stop();
   });
 }

@@ -5,7 +5,8 @@ import { pipeline } from 'node:stream/promises';
 import { Router, raw } from 'express';
 import type { MediaList } from '../../contract/index.ts';
 import type { MediaRef } from '../../core/index.ts';
-import { MediaRow, OWNER, type UploadRow } from '../db/entities.ts';
+import { ownerNow } from '../db/acting.ts';
+import type { UploadRow } from '../db/entities.ts';
 import { chunksOf, keepUpload, mediaRow, putMediaFrom, type MediaAbout } from '../db/media.ts';
 import { readSound } from '../work/files.ts';
 import { withFolder } from '../work/work-folder.ts';
@@ -68,16 +69,12 @@ export function mediaRoutes(context: Context): Router {
 
   /** Sounds that a preset can be listened to on, newest first. */
   router.get('/', async (_req, res) => {
-    const rows = await db
-      .getRepository(MediaRow)
-      .find({ where: { owner: OWNER, kind: 'wav' }, order: { createdAt: 'DESC', name: 'ASC' }, take: 200 });
-    const sounds = rows.map((m) => ({
-      id: m.id,
-      name: m.name,
-      sampleRate: m.sampleRate,
-      channels: m.channels as 1 | 2,
-      frames: m.frames,
-    }));
+    const sounds = await db.query<MediaList>(
+      `SELECT m.id, h.name, m.sampleRate, m.channels, m.frames
+         FROM media_holder h JOIN media m ON m.id = h.media AND m.kind = 'wav'
+       WHERE h.owner = ? ORDER BY h.createdAt DESC, h.name LIMIT 200`,
+      [ownerNow()],
+    );
     res.json(sounds satisfies MediaList);
   });
 

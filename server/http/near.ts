@@ -2,7 +2,8 @@ import { Router } from 'express';
 import { In, IsNull, type DataSource } from 'typeorm';
 import type { ByHand, NearGroups, NearPreset, PresetEntry } from '../../contract/index.ts';
 import { NEAR } from '../../core/index.ts';
-import { OWNER, PresetRow, SessionRow } from '../db/entities.ts';
+import { ownerNow } from '../db/acting.ts';
+import { PresetRow, SessionRow } from '../db/entities.ts';
 import type { Near } from '../jobs/near.ts';
 import { idOf, type Context } from './context.ts';
 import { NearGroupsQueryDto, NearQueryDto, check } from './dto.ts';
@@ -19,7 +20,7 @@ export function nearRoutes({ db }: Context, near: Near): Router {
 
   router.get('/near-groups', async (req, res) => {
     const { within = NEAR } = check(NearGroupsQueryDto, req.query, 'query');
-    const found = await near.groups(within);
+    const found = await near.here.groups(within);
     const told = found.slice(0, MOST_GROUPS);
     const ids = told.flat().map((n) => n.id);
     const [entries, uses] = [await entriesOf(db, ids), await usesOf(db, ids)];
@@ -38,7 +39,7 @@ export function nearRoutes({ db }: Context, near: Near): Router {
   router.get('/:id/near', async (req, res) => {
     const { limit = MOST_NEAR } = check(NearQueryDto, req.query, 'query');
     const { id } = await presetOnShelf(db, idOf(req));
-    const found = await near.to(id, limit);
+    const found = await near.here.to(id, limit);
     const entries = await entriesOf(
       db,
       found.map((n) => n.id),
@@ -57,7 +58,7 @@ export function nearRoutes({ db }: Context, near: Near): Router {
 export function byHandRoutes({ db }: Context, near: Near): Router {
   const router = Router();
   router.get('/by-hand', async (_req, res) => {
-    const chains = (await near.byHand()).slice(0, MOST_CHAINS);
+    const chains = (await near.here.byHand()).slice(0, MOST_CHAINS);
     const ids = [...new Set(chains.flatMap((c) => c.places.map((p) => p.session)))];
     const rows = ids.length
       ? await db.getRepository(SessionRow).find({ where: { id: In(ids) }, select: { id: true, name: true } })
@@ -76,7 +77,7 @@ async function entriesOf(db: DataSource, ids: readonly string[]): Promise<Map<st
   if (!ids.length) return new Map();
   const rows = await db
     .getRepository(PresetRow)
-    .findBy({ id: In([...ids]), owner: OWNER, deletedAt: IsNull() });
+    .findBy({ id: In([...ids]), owner: ownerNow(), deletedAt: IsNull() });
   return new Map(rows.map((r) => [r.id, entryOf(r)]));
 }
 
@@ -84,7 +85,7 @@ async function usesOf(db: DataSource, ids: readonly string[]): Promise<Map<strin
   if (!ids.length) return new Map();
   const rows = await db.query<{ preset: string; n: string }[]>(
     'SELECT preset, COUNT(DISTINCT session) AS n FROM session_use WHERE owner = ? AND preset IN (?) GROUP BY preset',
-    [OWNER, ids],
+    [ownerNow(), ids],
   );
   return new Map(rows.map((r) => [r.preset, Number(r.n)]));
 }

@@ -1,9 +1,17 @@
 import { Router } from 'express';
-import { MoreThan, type EntityManager, type FindOptionsOrder, type SelectQueryBuilder } from 'typeorm';
+import {
+  In,
+  IsNull,
+  MoreThan,
+  type EntityManager,
+  type FindOptionsOrder,
+  type SelectQueryBuilder,
+} from 'typeorm';
 import type { Facets, PresetPage, ShelfOrder } from '../../contract/index.ts';
 import { abortable } from '../db/abortable.ts';
-import { OWNER, PresetCountRow, PresetRow } from '../db/entities.ts';
-import { meantBy, wordsOf } from '../db/words.ts';
+import { ownerNow } from '../db/acting.ts';
+import { PresetCountRow, PresetRow } from '../db/entities.ts';
+import { IN_LISTS, isCommon, listOfTag, listsOf, meantBy, walkLists, wordsOf } from '../db/words.ts';
 import type { Context } from './context.ts';
 import { ShelfQueryDto, check } from './dto.ts';
 import { keysOf, likeText, markerOf, sqlDate } from './pages.ts';
@@ -17,8 +25,8 @@ export function presetSearchRoutes({ db }: Context): Router {
   const router = Router();
 
   /**
-   * Search: FULLTEXT for words (each a beginning), indexed columns for the rest; paged by key (name and id,
-   * or last use and id).
+   * Search: lists in the order of names for one word or tag, FULLTEXT for several words (each a beginning) and for one that
+   * few have in another order, indexed columns for the rest; paged by key (name and id, or last use and id).
    */
   router.get('/', async (req, res) => {
     const q = check(ShelfQueryDto, req.query, 'query');
@@ -29,7 +37,7 @@ export function presetSearchRoutes({ db }: Context): Router {
   router.get('/facets', async (_req, res) => {
     const counted = (what: PresetCountRow['what'], order: FindOptionsOrder<PresetCountRow>, take: number) =>
       db.getRepository(PresetCountRow).find({
-        where: { owner: OWNER, what, n: MoreThan(0) },
+        where: { owner: ownerNow(), what, n: MoreThan(0) },
         select: { name: true, n: true },
         order,
         take,
@@ -45,39 +53,81 @@ export function presetSearchRoutes({ db }: Context): Router {
   return router;
 }
 
+type Sought = NonNullable<PresetPage['instead']>;
+
 async function pageOf(m: EntityManager, q: ShelfQueryDto): Promise<PresetPage> {
+  const sought = await soughtFor(m, q.q ?? '');
+  const page = (await walked(m, q, sought)) ?? (await queried(m, q, sought));
+  const instead = sought.filter((x) => x.meant.length);
+  return { ...page, ...(instead.length ? { instead } : {}) };
+}
+
+/**
+ * One word or one tag alone, by name: read off its lists.
+ * @returns null where more is asked for, or too many words begin like this
+ */
+async function walked(m: EntityManager, q: ShelfQueryDto, sought: Sought): Promise<PresetPage | null> {
+  const isMore = q.kind || q.category || q.parent || q.pinned === 'true' || (q.sort ?? 'name') !== 'name';
+  if (isMore || sought.length + (q.tag ? 1 : 0) !== 1) return null;
+  const lists = q.tag ? [listOfTag(q.tag)] : await listsOf(m, beginsOf(sought));
+  if (!lists) return null;
+  const limit = q.limit ?? PAGE;
+  const ids = await walkLists(m, lists, limit + 1, q.after ? keysOf(q.after, ['', '', 0] as const) : null);
+  const page = await rowsOf(m, ids.slice(0, limit));
+  const last = page.at(-1);
+  const next = last && ids.length > limit ? markerOf([last.name, last.id, 0]) : null;
+  return { items: page.map(entryOf), next };
+}
+
+/** Presets of the shelf by their ids, in this order. */
+async function rowsOf(m: EntityManager, ids: readonly string[]): Promise<PresetRow[]> {
+  const rows = await m.findBy(PresetRow, { id: In([...ids]), owner: ownerNow(), deletedAt: IsNull() });
+  const known = new Map(rows.map((row) => [row.id, row]));
+  return ids.flatMap((id) => known.get(id) ?? []);
+}
+
+async function queried(m: EntityManager, q: ShelfQueryDto, sought: Sought): Promise<PresetPage> {
   const limit = q.limit ?? PAGE;
   const rows = m
     .getRepository(PresetRow)
     .createQueryBuilder('p')
-    .where('p.owner = :o AND p.deletedAt IS NULL', { o: OWNER });
-  const sought = await soughtFor(m, q.q ?? '');
-  narrow(rows, q, fulltext(sought));
+    .select('p.id', 'id')
+    .where('p.owner = :o AND p.deletedAt IS NULL', { o: ownerNow() });
+  narrow(rows, q);
+  await narrowByWords(m, rows, sought);
   if (q.category) await ofCategory(m, rows, q.category);
   const by = ORDERS[q.sort ?? 'name'];
   if (q.sort === 'never') rows.andWhere('p.lastUsedAt = :never', { never: NEVER });
   order(rows, q.q ?? '', by, q.after);
-  const { entities, raw } = await rows.limit(limit + 1).getRawAndEntities<{ near?: string }>();
-  const page = entities.slice(0, limit);
-  const [last, near] = [page.at(-1)!, Number(raw[page.length - 1]?.near ?? 0)];
+  // only what is shown is read whole: the rest is ruled out by what the indexes hold
+  const found = await rows.limit(limit + 1).getRawMany<{ id: string; near?: string }>();
+  const shown = found.slice(0, limit);
+  const page = await rowsOf(
+    m,
+    shown.map((x) => x.id),
+  );
+  const last = page.at(-1);
   // how near its words stand together comes before the order
-  const next = entities.length > limit ? markerOf([by.key(last), last.id, near]) : null;
-  const instead = sought.filter((x) => x.meant.length);
-  const more = instead.length ? { instead } : {};
-  return { items: page.map(entryOf), next, ...more };
+  const near = Number(shown.at(-1)?.near ?? 0);
+  const next = last && found.length > limit ? markerOf([by.key(last), last.id, near]) : null;
+  return { items: page.map(entryOf), next };
 }
 
 /** words that are looked for at most */
 const MOST_WORDS = 8;
 
 /** What is looked for: up to eight words, each with what is meant where nothing begins with it. */
-async function soughtFor(m: EntityManager, text: string): Promise<NonNullable<PresetPage['instead']>> {
+async function soughtFor(m: EntityManager, text: string): Promise<Sought> {
   const typed = wordsOf(text).slice(0, MOST_WORDS);
   return Promise.all(typed.map(async (word) => ({ typed: word, meant: await meantBy(m, word) })));
 }
 
+/** How words begin that are looked for: as typed, or as what may be meant. */
+const beginsOf = (sought: Sought): string[] =>
+  sought.flatMap(({ typed, meant }) => (meant.length ? meant : [typed]));
+
 /** Each word a beginning, all of them to be there; of what may be meant any. */
-const fulltext = (sought: NonNullable<PresetPage['instead']>): string =>
+const fulltext = (sought: Sought): string =>
   sought
     .map(({ typed, meant }) => (meant.length ? `+(${meant.map((m) => `${m}*`).join(' ')})` : `+${typed}*`))
     .join(' ');
@@ -88,7 +138,7 @@ async function ofCategory(m: EntityManager, rows: Rows, category: string): Promi
     .getRepository(PresetCountRow)
     .createQueryBuilder('c')
     .where("c.owner = :o AND c.what = 'category' AND c.name LIKE :below", {
-      o: OWNER,
+      o: ownerNow(),
       below: `${likeText(category)}/%`,
     })
     .getMany();
@@ -97,8 +147,18 @@ async function ofCategory(m: EntityManager, rows: Rows, category: string): Promi
   else rows.andWhere('p.category = :category', { category });
 }
 
-function narrow(rows: Rows, q: ShelfQueryDto, words: string): void {
-  if (words) rows.andWhere('MATCH(p.search) AGAINST (:words IN BOOLEAN MODE)', { words });
+/** lists that are looked into for each preset at most */
+const FEW_LISTS = 16;
+
+/** The words: of one that many have, page by page in the order that is asked for; all others by FULLTEXT. */
+async function narrowByWords(m: EntityManager, rows: Rows, sought: Sought): Promise<void> {
+  if (!sought.length) return;
+  const lists = sought.length === 1 ? await listsOf(m, beginsOf(sought)) : null;
+  if (lists && lists.length <= FEW_LISTS && (await isCommon(m, lists))) rows.andWhere(IN_LISTS, { lists });
+  else rows.andWhere('MATCH(p.search) AGAINST (:words IN BOOLEAN MODE)', { words: fulltext(sought) });
+}
+
+function narrow(rows: Rows, q: ShelfQueryDto): void {
   if (q.kind) rows.andWhere('p.kind = :kind', { kind: q.kind });
   if (q.tag) {
     rows.andWhere('EXISTS (SELECT 1 FROM tag t WHERE t.preset = p.id AND t.name = :tag)', { tag: q.tag });

@@ -10,7 +10,8 @@ import {
   type Preset,
   type Session,
 } from '../../core/index.ts';
-import { OWNER, PresetRow, SessionRow } from '../db/entities.ts';
+import { ownerNow, personNow } from '../db/acting.ts';
+import { PresetRow, SessionRow } from '../db/entities.ts';
 import { documentOf, WITH_DOCUMENT } from '../db/session-document.ts';
 import { putRevision } from '../db/store.ts';
 import { idOf, type Context } from './context.ts';
@@ -20,7 +21,7 @@ import { transact } from '../db/transaction.ts';
 
 /** Presets in sessions: who uses them, how far they are behind, and bringing them up. */
 export function presetUseRoutes(context: Context): Router {
-  const { db } = context;
+  const { db, access } = context;
   const router = Router();
 
   /** Where the shelf stands now, for the origins in a session; what is not on the shelf any more is left out. */
@@ -28,7 +29,7 @@ export function presetUseRoutes(context: Context): Router {
     const { ids } = check(VersionsDto, req.body);
     const rows = ids.length
       ? await db.getRepository(PresetRow).find({
-          where: { id: In(ids), owner: OWNER, deletedAt: IsNull() },
+          where: { id: In(ids), owner: In(await access.shelvesOf(personNow())), deletedAt: IsNull() },
           select: { id: true, name: true, currentVersion: true },
         })
       : [];
@@ -47,7 +48,7 @@ export function presetUseRoutes(context: Context): Router {
          FROM session_use u JOIN session s ON s.id = u.session
          WHERE u.owner = ? AND u.preset = ? AND s.deletedAt IS NULL
          GROUP BY u.session, s.name, s.updatedAt ORDER BY behind DESC, s.name LIMIT 1000`,
-      [row.currentVersion, OWNER, row.id],
+      [row.currentVersion, ownerNow(), row.id],
     )) as Record<'id' | 'name' | 'updatedAt' | 'places' | 'behind' | 'oldest', string>[];
     const sessions = uses.map(({ id, name, updatedAt, places, behind, oldest }) => ({
       id,
@@ -95,7 +96,7 @@ async function updateOne(
   { db, events, documents }: Context,
 ): Promise<UpdateSaid> {
   const s = await db.getRepository(SessionRow).findOne({
-    where: { id, owner: OWNER, deletedAt: IsNull() },
+    where: { id, owner: ownerNow(), deletedAt: IsNull() },
     select: { name: true, ...WITH_DOCUMENT },
   });
   if (!s) return { id, error: 'This session is not there any more.' };

@@ -2,7 +2,8 @@ import { Router } from 'express';
 import { In, IsNull, Not, type EntityManager } from 'typeorm';
 import type { ManyChanged, PresetShelf } from '../../contract/index.ts';
 import type { Preset } from '../../core/index.ts';
-import { OWNER, PresetRow, PresetVersionRow } from '../db/entities.ts';
+import { ownerNow } from '../db/acting.ts';
+import { PresetRow, PresetVersionRow } from '../db/entities.ts';
 import { putTags, searchText } from '../db/store.ts';
 import { transact } from '../db/transaction.ts';
 import type { Context } from './context.ts';
@@ -49,14 +50,14 @@ export function manyPresetRoutes({ db }: Context): Router {
 
   router.post('/many/delete', async (req, res) => {
     const { ids } = check(ManyDto, req.body);
-    const there = { id: In(ids), owner: OWNER, deletedAt: IsNull() };
+    const there = { id: In(ids), owner: ownerNow(), deletedAt: IsNull() };
     const { affected } = await db.getRepository(PresetRow).update(there, { deletedAt: new Date() });
     if (!affected) throw new HttpProblem('not-found', 'None of these presets is on the shelf any more.');
     res.status(204).end();
   });
   router.post('/many/restore', async (req, res) => {
     const { ids } = check(ManyDto, req.body);
-    const gone = { id: In(ids), owner: OWNER, deletedAt: Not(IsNull()) };
+    const gone = { id: In(ids), owner: ownerNow(), deletedAt: Not(IsNull()) };
     await db.getRepository(PresetRow).update(gone, { deletedAt: null });
     res.status(204).end();
   });
@@ -66,7 +67,7 @@ export function manyPresetRoutes({ db }: Context): Router {
 
 export const locked = (m: EntityManager, id: string) =>
   m.findOne(PresetRow, {
-    where: { id, owner: OWNER, deletedAt: IsNull() },
+    where: { id, owner: ownerNow(), deletedAt: IsNull() },
     lock: { mode: 'pessimistic_write' },
   });
 
@@ -79,7 +80,7 @@ export function shelfOf(row: PresetRow): PresetShelf {
 async function putShelf(m: EntityManager, row: PresetRow, shelf: PresetShelf): Promise<void> {
   const { category, colour, tags } = shelf;
   const { document } = await m.findOneOrFail(PresetVersionRow, {
-    where: { preset: row.id, version: row.currentVersion, owner: OWNER },
+    where: { preset: row.id, version: row.currentVersion, owner: ownerNow() },
     select: { preset: true, version: true, document: true },
   });
   const search = searchText({ ...(document as Preset), name: row.name, category, tags });

@@ -3,11 +3,11 @@ import jsonpatch from 'fast-json-patch';
 import { In, IsNull, type DataSource, type EntityManager } from 'typeorm';
 import type { PresetShelf, PresetsMerged } from '../../contract/index.ts';
 import { movedOrigins, versionKey, type Origin, type Preset } from '../../core/index.ts';
-import { OWNER, PresetRow, PresetVersionRow, SessionRow, SessionUseRow } from '../db/entities.ts';
+import { ownerNow } from '../db/acting.ts';
+import { PresetRow, PresetVersionRow, SessionRow, SessionUseRow } from '../db/entities.ts';
 import { documentOf, WITH_DOCUMENT } from '../db/session-document.ts';
 import { putPresetVersion, putRevision } from '../db/store.ts';
 import { transact } from '../db/transaction.ts';
-import { learnWords } from '../db/words.ts';
 import { idOf, type Context } from './context.ts';
 import { MergeDto, check } from './dto.ts';
 import { locked, shelfOf } from './presets-many.ts';
@@ -36,7 +36,6 @@ export function mergeRoutes(context: Context, saved: () => void): Router {
       return;
     }
     res.json(await asVersions(context, into, wanted));
-    await learnWords(db, id);
     saved();
   });
 
@@ -67,7 +66,7 @@ async function asVersions(
   others: readonly string[],
 ): Promise<PresetsMerged> {
   const moves = await transact(db, (m) => putTheirs(m, into.id, others));
-  const uses = await db.getRepository(SessionUseRow).findBy({ preset: In([...others]), owner: OWNER });
+  const uses = await db.getRepository(SessionUseRow).findBy({ preset: In([...others]), owner: ownerNow() });
   const left = new Set<string>();
   let sessions = 0;
   for (const id of new Set(uses.map((u) => u.session))) {
@@ -84,7 +83,7 @@ async function asVersions(
   const gone = others.filter((id) => !left.has(id));
   await db
     .getRepository(PresetRow)
-    .update({ id: In(gone), owner: OWNER, deletedAt: IsNull() }, { deletedAt: new Date() });
+    .update({ id: In(gone), owner: ownerNow(), deletedAt: IsNull() }, { deletedAt: new Date() });
   return { versions: moves.size, sessions, left: [...left], gone, before: [] };
 }
 
@@ -120,7 +119,7 @@ async function putTheirs(m: EntityManager, id: string, others: readonly string[]
   }
   if (!moves.size) throw new HttpProblem('not-found', 'None of the others is on the shelf any more.');
   await put(latest);
-  await m.update(PresetRow, { parent: In([...others]) }, { parent: id });
+  await m.update(PresetRow, { parent: In([...others]), owner: ownerNow() }, { parent: id });
   // what was a variant of one of them is none of itself
   await m.update(PresetRow, { id, parent: id }, { parent: null });
   return moves;
@@ -135,7 +134,7 @@ async function versionsInUse(m: EntityManager, row: PresetRow): Promise<number[]
 
 async function documentAt(m: EntityManager, preset: string, version: number): Promise<Preset> {
   const row = await m.findOneOrFail(PresetVersionRow, {
-    where: { preset, version, owner: OWNER },
+    where: { preset, version, owner: ownerNow() },
     select: { preset: true, version: true, document: true },
   });
   return row.document as Preset;
@@ -144,7 +143,10 @@ async function documentAt(m: EntityManager, preset: string, version: number): Pr
 /** Has a session remember other versions, as a step of its own; null when it was changed each time at that moment. */
 async function moved(db: DataSource, id: string, moves: Moves, label: string) {
   for (let tries = 0; tries < TRIES; tries++) {
-    const row = await db.manager.findOne(SessionRow, { where: { id, owner: OWNER }, select: WITH_DOCUMENT });
+    const row = await db.manager.findOne(SessionRow, {
+      where: { id, owner: ownerNow() },
+      select: WITH_DOCUMENT,
+    });
     if (!row) return 'gone' as const;
     const before = await documentOf(db.manager, row);
     const session = movedOrigins(before, moves);

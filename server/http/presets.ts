@@ -3,9 +3,10 @@ import { Router } from 'express';
 import { IsNull, Not, type DataSource } from 'typeorm';
 import type { PresetDetail, PresetEntry, PresetSaved } from '../../contract/index.ts';
 import type { Preset } from '../../core/index.ts';
-import { OWNER, PresetRow, PresetVersionRow, TagRow } from '../db/entities.ts';
+import { namesOf } from '../accounts/shares.ts';
+import { ownerNow } from '../db/acting.ts';
+import { PresetRow, PresetVersionRow, TagRow } from '../db/entities.ts';
 import { putPreset, putPresetVersion, putTags, searchText } from '../db/store.ts';
-import { learnWords } from '../db/words.ts';
 import { clearOutRoutes } from './clear-out.ts';
 import { checkPreset } from './check-preset.ts';
 import { idOf, ifMatch, type Context } from './context.ts';
@@ -43,7 +44,6 @@ export function presetRoutes(context: Context, saved: () => void): Router {
       throw new HttpProblem('exists', `A preset with the id “${p.id}” is on the shelf already.`);
     }
     await transact(db, (m) => putPreset(m, p));
-    await learnWords(db, p.id);
     saved();
     const answer: PresetSaved = { id: p.id, version: 1 };
     res.status(201).location(`/api/presets/${p.id}`).json(answer);
@@ -52,7 +52,7 @@ export function presetRoutes(context: Context, saved: () => void): Router {
   router.get('/:id', async (req, res) => {
     const row = await presetOnShelf(db, idOf(req));
     res.setHeader('ETag', `"${row.currentVersion}"`);
-    res.json(await detailOf(row, db));
+    res.json(await detailOf(row, context));
   });
 
   /** Name, category, tags and pin belong to the shelf, not to a version. */
@@ -60,45 +60,49 @@ export function presetRoutes(context: Context, saved: () => void): Router {
     const id = idOf(req);
     const based = req.header('if-match') ? ifMatch(req) : null;
     await changeMeta(id, based, check(PresetMetaDto, req.body), db);
-    await learnWords(db, id);
     res.json(entryOf(await presetOnShelf(db, id)) satisfies PresetEntry);
   });
 
   router.delete('/:id', async (req, res) => {
-    const there = { id: idOf(req), owner: OWNER, deletedAt: IsNull() };
+    const there = { id: idOf(req), owner: ownerNow(), deletedAt: IsNull() };
     const r = await repo.update(there, { deletedAt: new Date() });
     if (!r.affected) throw notFound('This preset');
     res.status(204).end();
   });
 
   router.post('/:id/restore', async (req, res) => {
-    const deleted = { id: idOf(req), owner: OWNER, deletedAt: Not(IsNull()) };
+    const deleted = { id: idOf(req), owner: ownerNow(), deletedAt: Not(IsNull()) };
     const r = await repo.update(deleted, { deletedAt: null });
     if (!r.affected) throw notFound('This preset');
     res.status(204).end();
   });
 
   router.get('/:id/tags', async (req, res) => {
-    res.json((await db.getRepository(TagRow).findBy({ preset: idOf(req) })).map((t) => t.name));
+    const { id } = await presetOnShelf(db, idOf(req));
+    res.json((await db.getRepository(TagRow).findBy({ preset: id })).map((t) => t.name));
   });
 
   return router;
 }
 
-async function detailOf(row: PresetRow, db: DataSource): Promise<PresetDetail> {
+async function detailOf(row: PresetRow, { db, access }: Context): Promise<PresetDetail> {
   const versions = await db.getRepository(PresetVersionRow).find({
     where: { preset: row.id },
-    select: { version: true, hash: true, createdAt: true },
+    select: { version: true, hash: true, person: true, createdAt: true },
     order: { version: 'DESC' },
   });
+  const names = await namesOf(db, [row.owner, ...versions.map((v) => v.person)]);
   return {
     ...entryOf(row),
-    versions: versions.map(({ version, hash, createdAt }) => ({
+    versions: versions.map(({ version, hash, person, createdAt }) => ({
       version,
       hash,
+      by: (access.isNeeded && names.get(person)?.name) || null,
       createdAt: createdAt.toISOString(),
     })),
     preset: await presetVersion(db, row.id, row.currentVersion),
+    owner: names.get(row.owner) ?? { id: row.owner, name: '' },
+    right: await access.rightHere(),
   };
 }
 
@@ -114,12 +118,12 @@ async function changeMeta(
 ): Promise<void> {
   await transact(db, async (m) => {
     const row = await m.findOne(PresetRow, {
-      where: { id, owner: OWNER, deletedAt: IsNull() },
+      where: { id, owner: ownerNow(), deletedAt: IsNull() },
       lock: { mode: 'pessimistic_write' },
     });
     if (!row) throw notFound('This preset');
     if (based !== null && row.currentVersion !== based) throw newerVersion(row, based);
-    const version = { preset: id, version: row.currentVersion, owner: OWNER };
+    const version = { preset: id, version: row.currentVersion, owner: ownerNow() };
     const { document } = await m.findOneOrFail(PresetVersionRow, {
       where: version,
       select: { preset: true, version: true, document: true },
@@ -167,7 +171,6 @@ function versionRoutes({ db }: Context, saved: () => void): Router {
     };
     await mayFollow(p, row, based, db);
     await putVersion(p, db);
-    await learnWords(db, row.id);
     saved();
     res.status(201).json({ id: row.id, version: p.version } satisfies PresetSaved);
   });

@@ -1,6 +1,7 @@
 import type { ErrorRequestHandler, RequestHandler, Response } from 'express';
 import { PROBLEMS, type ProblemBody, type ProblemCode } from '../../contract/index.ts';
 import { DropRefused, FormatError, type Problem } from '../../core/index.ts';
+import { NotAllowed } from '../accounts/access.ts';
 import { log } from '../db/log.ts';
 
 /** An error as application/problem+json (RFC 9457): a stable code; names the thing, the field and the way out. */
@@ -86,6 +87,7 @@ function problemOf(err: unknown): HttpProblem | null {
   if (err instanceof FormatError) {
     return new HttpProblem('file-not-readable', err.message, [{ field: err.place, message: err.what }]);
   }
+  if (err instanceof NotAllowed) return new HttpProblem('not-yours', notAllowed(err));
   if (err instanceof DropRefused) return new HttpProblem('drop-refused', err.message);
   const e = err as Error & { status?: number; type?: string; code?: string; errno?: number };
   if (e.type === 'entity.too.large') {
@@ -113,6 +115,17 @@ function problemOf(err: unknown): HttpProblem | null {
     );
   }
   return null;
+}
+
+/** What somebody may not do with what is shared, and the way out. */
+function notAllowed({ owner, right }: NotAllowed): string {
+  if (right === 'edit') {
+    return `This session is ${owner.name}’s. You can change what is in it; this, only ${owner.name} can do.`;
+  }
+  const way = 'Put a copy on your own shelf, and do it there';
+  return right === 'add'
+    ? `This lies on the shelf of ${owner.name}: you can read it and add versions, and no more. ${way}.`
+    : `This lies on the shelf of ${owner.name}, which you can read. ${way}, or ask ${owner.name} for more.`;
 }
 
 export const problems: ErrorRequestHandler = (err: unknown, req, res, next) => {

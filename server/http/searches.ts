@@ -1,7 +1,8 @@
 import { Router } from 'express';
 import { Like } from 'typeorm';
 import type { KeptSearch, ShelfSearch } from '../../contract/index.ts';
-import { DefaultRow, OWNER } from '../db/entities.ts';
+import { ownerNow } from '../db/acting.ts';
+import { DefaultRow } from '../db/entities.ts';
 import type { Context } from './context.ts';
 import { KeptSearchDto, check } from './dto.ts';
 import { HttpProblem } from './problem.ts';
@@ -14,10 +15,10 @@ const LONGEST = 50;
 export function searchRoutes({ db }: Context): Router {
   const router = Router();
   const repo = db.getRepository(DefaultRow);
-  const all = { owner: OWNER, name: Like(`${SEARCH}%`) };
+  const all = () => ({ owner: ownerNow(), name: Like(`${SEARCH}%`) });
 
   router.get('/', async (_req, res) => {
-    const rows = await repo.find({ where: all, order: { name: 'ASC' } });
+    const rows = await repo.find({ where: all(), order: { name: 'ASC' } });
     const kept = rows.map((r): KeptSearch => ({
       name: r.name.slice(SEARCH.length),
       search: r.value as ShelfSearch,
@@ -31,8 +32,8 @@ export function searchRoutes({ db }: Context): Router {
       throw new HttpProblem('not-valid', `A search that is kept has a name of 1 to ${LONGEST} letters.`);
     }
     const { search } = check(KeptSearchDto, req.body);
-    const place = { owner: OWNER, name: SEARCH + name };
-    if (!(await repo.existsBy(place)) && (await repo.countBy(all)) >= MOST) {
+    const place = { owner: ownerNow(), name: SEARCH + name };
+    if (!(await repo.existsBy(place)) && (await repo.countBy(all())) >= MOST) {
       throw new HttpProblem('not-valid', `${MOST} searches are kept at most. Let go of one first.`);
     }
     await repo.upsert({ ...place, value: { ...search } }, ['owner', 'name']);
@@ -40,7 +41,7 @@ export function searchRoutes({ db }: Context): Router {
   });
 
   router.delete('/:name', async (req, res) => {
-    await repo.delete({ owner: OWNER, name: SEARCH + req.params.name });
+    await repo.delete({ owner: ownerNow(), name: SEARCH + req.params.name });
     res.status(204).end();
   });
 

@@ -7,7 +7,8 @@ import { Router, raw } from 'express';
 import type { DataSource } from 'typeorm';
 import type { Imported, Notes } from '../../contract/index.ts';
 import { devicesIn, printedFromJson, safeName, type Session, type SheetFigure } from '../../core/index.ts';
-import { JobRow, MediaRow, OWNER } from '../db/entities.ts';
+import { ownerNow } from '../db/acting.ts';
+import { JobRow, MediaRow } from '../db/entities.ts';
 import { NO_SOUND, bringMedia, mediaFiles, mediaRows, putMedia, putMediaFrom } from '../db/media.ts';
 import { putSession } from '../db/store.ts';
 import { transact } from '../db/transaction.ts';
@@ -65,7 +66,7 @@ export function sessionFileRoutes(context: Context): Router {
 /** What was measured when a session was printed last. */
 async function figuresOf(id: string, db: DataSource): Promise<SheetFigure[]> {
   const done = await db.getRepository(JobRow).find({
-    where: { owner: OWNER, state: 'done' },
+    where: { owner: ownerNow(), state: 'done' },
     select: { id: true, songs: true },
     order: { createdAt: 'DESC' },
     take: 200,
@@ -106,7 +107,7 @@ async function sourceOf({ db }: Context, s: Session, folder: string): Promise<So
   const row = await db
     .createQueryBuilder(MediaRow, 'm')
     .addSelect('m.sounds')
-    .where({ id: s.source.sha256, owner: OWNER })
+    .where({ id: s.source.sha256 })
     .getOne();
   if (!row || !(await bringMedia(db, row.id, path, row.size))) {
     throw new HttpProblem(

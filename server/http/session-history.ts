@@ -3,6 +3,7 @@ import jsonpatch, { type Operation } from 'fast-json-patch';
 import { LessThanOrEqual, MoreThan, type DataSource } from 'typeorm';
 import type { HistoryEntry, SessionDocument } from '../../contract/index.ts';
 import { clone, type Session } from '../../core/index.ts';
+import { namesOf } from '../accounts/shares.ts';
 import { SessionRevisionRow } from '../db/entities.ts';
 import { idOf, type Context } from './context.ts';
 import { HttpProblem } from './problem.ts';
@@ -13,7 +14,7 @@ const PAGE = 50;
 const MOST = 200;
 
 /** What was done to a session, and the session as it was after any of it. */
-export function sessionHistoryRoutes({ db }: Context): Router {
+export function sessionHistoryRoutes({ db, access }: Context): Router {
   const router = Router();
 
   router.get('/:id/history', async (req, res) => {
@@ -25,7 +26,10 @@ export function sessionHistoryRoutes({ db }: Context): Router {
       order: { revision: 'DESC' },
       take,
     });
-    res.json(unbroken(rows, from).map((r) => entryOf(r, req.query.with === 'back')));
+    const names = await namesOf(db, access.isNeeded ? rows.map((r) => r.person) : []);
+    const withBack = req.query.with === 'back';
+    const told = unbroken(rows, from).map((r) => entryOf(r, names.get(r.person)?.name ?? null, withBack));
+    res.json(told);
   });
 
   router.get('/:id/history/:revision', async (req, res) => {
@@ -41,12 +45,21 @@ export function sessionHistoryRoutes({ db }: Context): Router {
 
 /** Steps as long as one leads to the next, and each has its way back. */
 function unbroken(rows: SessionRevisionRow[], from: number): SessionRevisionRow[] {
-  const end = rows.findIndex((r, i) => r.revision !== from - i || r.back === null);
+  let next = from;
+  const end = rows.findIndex((r) => {
+    if (r.revision !== next || r.back === null || r.steps < 1) return true;
+    next = before(r);
+    return false;
+  });
   return end < 0 ? rows : rows.slice(0, end);
 }
+/** The revision that a step leads back to. */
+const before = (r: SessionRevisionRow): number => r.revision - r.steps;
 
-const entryOf = (r: SessionRevisionRow, withBack: boolean): HistoryEntry => ({
+const entryOf = (r: SessionRevisionRow, by: string | null, withBack: boolean): HistoryEntry => ({
+  by,
   revision: r.revision,
+  steps: r.steps,
   label: r.label,
   kind: r.kind as HistoryEntry['kind'],
   client: r.client,
@@ -65,10 +78,18 @@ async function documentAt(
     order: { revision: 'DESC' },
   });
   const steps = unbroken(rows, now.revision);
-  if (!Number.isInteger(revision) || revision < 1 || steps.length !== now.revision - revision) {
+  const reached = steps.length ? before(steps.at(-1)!) : now.revision;
+  const isThere = Number.isInteger(revision) && revision >= 1 && revision <= now.revision;
+  if (!isThere || reached > revision) {
     throw new HttpProblem(
       'not-found',
       `“${now.name}” can’t be shown as it was then: its history does not reach back so far. The session is as it is now.`,
+    );
+  }
+  if (reached < revision) {
+    throw new HttpProblem(
+      'not-found',
+      `“${now.name}” can’t be shown as it was then: of an older hour or day, only the end is kept. Choose a step of its history; the session is as it is now.`,
     );
   }
   const ways = steps.flatMap((step) => JSON.parse(step.back!) as Operation[]);

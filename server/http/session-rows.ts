@@ -1,6 +1,7 @@
 import { IsNull, type DataSource } from 'typeorm';
 import type { Session } from '../../core/index.ts';
-import { OWNER, SessionRow } from '../db/entities.ts';
+import { ownerNow } from '../db/acting.ts';
+import { SessionRow } from '../db/entities.ts';
 import { documentOf, WITH_DOCUMENT } from '../db/session-document.ts';
 import { notFound } from './problem.ts';
 
@@ -20,7 +21,7 @@ export const LISTED = {
 
 /** A session as lists show it. */
 export async function sessionListed(db: DataSource, id: string): Promise<SessionRow> {
-  const there = { id, owner: OWNER, deletedAt: IsNull() };
+  const there = { id, owner: ownerNow(), deletedAt: IsNull() };
   const row = await db.getRepository(SessionRow).findOne({ where: there, select: LISTED });
   if (!row) throw notFound('This session');
   return row;
@@ -32,8 +33,8 @@ export async function sessionWithDocument(
   id: string,
 ): Promise<SessionRow & { document: Session }> {
   const row = await db.getRepository(SessionRow).findOne({
-    where: { id, owner: OWNER, deletedAt: IsNull() },
-    select: { ...LISTED, ...WITH_DOCUMENT },
+    where: { id, owner: ownerNow(), deletedAt: IsNull() },
+    select: { ...LISTED, owner: true, ...WITH_DOCUMENT },
   });
   if (!row) throw notFound('This session');
   return Object.assign(row, { document: await documentOf(db.manager, row) });

@@ -1,7 +1,8 @@
 import { Router } from 'express';
-import type { SelectQueryBuilder } from 'typeorm';
+import { In, IsNull, type SelectQueryBuilder } from 'typeorm';
 import type { FolderCount, SessionEntry, SessionPage } from '../../contract/index.ts';
-import { OWNER, SessionRow } from '../db/entities.ts';
+import { ownerNow } from '../db/acting.ts';
+import { SessionRow } from '../db/entities.ts';
 import { idOf, type Context } from './context.ts';
 import { FolderDto, SessionQueryDto, check } from './dto.ts';
 import { keysOf, likeText, markerOf, sqlDate } from './pages.ts';
@@ -20,17 +21,12 @@ export function sessionSearchRoutes({ db }: Context): Router {
   router.get('/', async (req, res) => {
     const q = check(SessionQueryDto, req.query, 'query');
     const limit = q.limit ?? PAGE;
-    const rows = repo
-      .createQueryBuilder('s')
-      .select(Object.keys(LISTED).map((column) => `s.${column}`))
-      .where('s.owner = :o AND s.deletedAt IS NULL', { o: OWNER });
-    narrow(rows, q);
-    const found = await rows
-      .orderBy('s.openedAt', 'DESC')
-      .addOrderBy('s.id', 'DESC')
-      .limit(limit + 1)
-      .getMany();
-    const page = found.slice(0, limit);
+    const found = await idsOf(q, limit + 1);
+    const page = await repo.find({
+      where: { id: In(found.slice(0, limit)), owner: ownerNow(), deletedAt: IsNull() },
+      select: LISTED,
+      order: { openedAt: 'DESC', id: 'DESC' },
+    });
     const last = page.at(-1);
     const next = found.length > limit && last ? markerOf([sqlDate(last.openedAt), last.id]) : null;
     res.json({ items: page.map(entryOf), next } satisfies SessionPage);
@@ -40,7 +36,7 @@ export function sessionSearchRoutes({ db }: Context): Router {
     const rows = (await db.query(
       `SELECT folder AS name, COUNT(*) AS n FROM session
        WHERE owner = ? AND deletedAt IS NULL AND folder <> '' GROUP BY folder ORDER BY folder LIMIT 500`,
-      [OWNER],
+      [ownerNow()],
     )) as { name: string; n: string }[];
     res.json(rows.map((x): FolderCount => ({ name: x.name, n: Number(x.n) })));
   });
@@ -57,12 +53,24 @@ export function sessionSearchRoutes({ db }: Context): Router {
     res.status(204).end();
   });
 
+  /** Which sessions are found, in their order: read off an index that has the names, and no row with it. */
+  async function idsOf(q: SessionQueryDto, limit: number): Promise<string[]> {
+    const rows = repo
+      .createQueryBuilder('s')
+      .select('s.id', 'id')
+      .where('s.owner = :o AND s.deletedAt IS NULL', { o: ownerNow() });
+    narrow(rows, q);
+    rows.orderBy('s.openedAt', 'DESC').addOrderBy('s.id', 'DESC').limit(limit);
+    const found = await rows.getRawMany<{ id: string }>();
+    return found.map((row) => row.id);
+  }
+
   /** Sets a column that is not part of the session itself: when it was changed stays. */
   async function touch(id: string, set: string, values: string[]): Promise<void> {
     const sql = `UPDATE session SET ${set}, updatedAt = updatedAt WHERE id = ? AND owner = ? AND deletedAt IS NULL`;
-    const there = await repo.existsBy({ id, owner: OWNER });
+    const there = await repo.existsBy({ id, owner: ownerNow() });
     if (!there) throw notFound('This session');
-    await db.query(sql, [...values, id, OWNER]);
+    await db.query(sql, [...values, id, ownerNow()]);
   }
 
   return router;

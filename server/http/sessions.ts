@@ -2,16 +2,19 @@ import { randomUUID } from 'node:crypto';
 import { Router, type Request } from 'express';
 import type { Operation } from 'fast-json-patch';
 import { IsNull, Not, type DataSource } from 'typeorm';
-import type { Revision, Saved, SessionDocument, StepKind } from '../../contract/index.ts';
+import type { Revision, Saved, SessionOpened, StepKind } from '../../contract/index.ts';
 import {
   clone,
   createSession,
+  cutText,
   startSession,
   validateChange,
   type Preset,
   type Session,
 } from '../../core/index.ts';
-import { DropRecordRow, OWNER, SessionRow } from '../db/entities.ts';
+import { namesOf } from '../accounts/shares.ts';
+import { ownerNow } from '../db/acting.ts';
+import { DropRecordRow, SessionRow } from '../db/entities.ts';
 import { markUsed, putRevision, putSession } from '../db/store.ts';
 import { withWayBack } from '../work/way-back.ts';
 import { idOf, ifMatch, type Context } from './context.ts';
@@ -26,7 +29,7 @@ import { currentVersion } from './shelf.ts';
 import { transact } from '../db/transaction.ts';
 
 export function sessionRoutes(context: Context): Router {
-  const { db } = context;
+  const { db, access } = context;
   const router = Router();
   const repo = db.getRepository(SessionRow);
   router.use(
@@ -41,21 +44,23 @@ export function sessionRoutes(context: Context): Router {
     const dto = check(NewSessionDto, req.body);
     const id = randomUUID();
     if (dto.preset) {
-      await startFrom(await currentVersion(db, dto.preset, dto.version), id, settingsOf(dto), db);
-    } else await startEmpty(dto.copyOf, id, settingsOf(dto), db);
+      const { preset: from, version } = dto;
+      const preset = await access.at('preset', from, 'read', () => currentVersion(db, from, version));
+      await startFrom(preset, id, settingsOf(dto), db);
+    } else await startEmpty(await baseOf(dto.copyOf, context), id, settingsOf(dto), db);
     const saved: Saved = { id, revision: 1 };
     res.status(201).location(`/api/sessions/${id}`).json(saved);
   });
 
   router.delete('/:id', async (req, res) => {
-    const there = { id: idOf(req), owner: OWNER, deletedAt: IsNull() };
+    const there = { id: idOf(req), owner: ownerNow(), deletedAt: IsNull() };
     const r = await repo.update(there, { deletedAt: new Date() });
     if (!r.affected) throw notFound('This session');
     res.status(204).end();
   });
 
   router.post('/:id/restore', async (req, res) => {
-    const deleted = { id: idOf(req), owner: OWNER, deletedAt: Not(IsNull()) };
+    const deleted = { id: idOf(req), owner: ownerNow(), deletedAt: Not(IsNull()) };
     const r = await repo.update(deleted, { deletedAt: null });
     if (!r.affected) throw notFound('This session');
     res.status(204).end();
@@ -91,20 +96,21 @@ async function startFrom(preset: Preset, id: string, over: Settings, db: DataSou
       session: id,
       preset: preset.id,
       version: preset.version,
-      owner: OWNER,
+      owner: ownerNow(),
       record,
     });
     await markUsed(m, preset.id);
   });
 }
 
-async function startEmpty(
-  copyOf: string | undefined,
-  id: string,
-  over: Settings,
-  db: DataSource,
-): Promise<void> {
-  const base = copyOf ? clone((await sessionWithDocument(db, copyOf)).document) : createSession();
+/** What a new session begins with: nothing, or all that another one has. */
+async function baseOf(copyOf: string | undefined, { db, access }: Context): Promise<Session> {
+  if (!copyOf) return createSession();
+  const { document } = await access.at('session', copyOf, 'edit', () => sessionWithDocument(db, copyOf));
+  return clone(document);
+}
+
+async function startEmpty(base: Session, id: string, over: Settings, db: DataSource): Promise<void> {
   await transact(db, (m) => putSession(m, id, { ...base, ...over }));
 }
 
@@ -120,10 +126,11 @@ function documentRoutes({ db, events, documents }: Context): Router {
   }
 
   router.get('/:id', async (req, res) => {
-    const { id, revision, document } = await sessionWithDocument(db, idOf(req));
+    const { id, revision, document, owner: whose } = await sessionWithDocument(db, idOf(req));
+    const owner = (await namesOf(db, [whose])).get(whose) ?? { id: whose, name: '' };
     res.setHeader('ETag', `"${revision}"`);
     res.setHeader('Cache-Control', 'no-store');
-    res.json({ id, revision, document } satisfies SessionDocument);
+    res.json({ id, revision, document, owner } satisfies SessionOpened);
   });
 
   router.patch('/:id', async (req, res) => {
@@ -164,7 +171,7 @@ function documentRoutes({ db, events, documents }: Context): Router {
 function wordsOf(req: Request): { label: string; kind: StepKind } {
   const kind = req.header('x-step-kind');
   return {
-    label: decoded(req.header('x-step') ?? '').slice(0, 200),
+    label: cutText(decoded(req.header('x-step') ?? ''), 200),
     kind: kind === 'undo' || kind === 'redo' ? kind : 'do',
   };
 }

@@ -3,7 +3,8 @@ import { Router, type Request } from 'express';
 import { IsNull, Not, type DataSource } from 'typeorm';
 import type { SetupDetail, SetupEntry, SetupSaved, SetupSummary } from '../../contract/index.ts';
 import { validateStudio, type Studio } from '../../core/index.ts';
-import { OWNER, SetupRow, SetupVersionRow } from '../db/entities.ts';
+import { ownerNow } from '../db/acting.ts';
+import { SetupRow, SetupVersionRow } from '../db/entities.ts';
 import { putSetup, putSetupVersion } from '../db/store.ts';
 import { transact } from '../db/transaction.ts';
 import { idOf, ifMatch, type Context } from './context.ts';
@@ -16,7 +17,7 @@ export function setupRoutes({ db }: Context): Router {
   const repo = db.getRepository(SetupRow);
 
   router.get('/', async (_req, res) => {
-    const where = { owner: OWNER, deletedAt: IsNull() };
+    const where = { owner: ownerNow(), deletedAt: IsNull() };
     const rows = await repo.find({ where, order: { name: 'ASC', id: 'ASC' }, take: 500 });
     res.json(rows.map(entryOf));
   });
@@ -68,14 +69,14 @@ export function setupRoutes({ db }: Context): Router {
   });
 
   router.delete('/:id', async (req, res) => {
-    const there = { id: idOf(req), owner: OWNER, deletedAt: IsNull() };
+    const there = { id: idOf(req), owner: ownerNow(), deletedAt: IsNull() };
     const { affected } = await repo.update(there, { deletedAt: new Date() });
     if (!affected) throw notFound('This studio');
     res.status(204).end();
   });
 
   router.post('/:id/restore', async (req, res) => {
-    const deleted = { id: idOf(req), owner: OWNER, deletedAt: Not(IsNull()) };
+    const deleted = { id: idOf(req), owner: ownerNow(), deletedAt: Not(IsNull()) };
     const { affected } = await repo.update(deleted, { deletedAt: null });
     if (!affected) throw notFound('This studio');
     res.status(204).end();
@@ -92,14 +93,14 @@ function sound(studio: Studio): void {
 }
 
 async function setupThere(db: DataSource, id: string): Promise<SetupRow> {
-  const row = await db.getRepository(SetupRow).findOneBy({ id, owner: OWNER, deletedAt: IsNull() });
+  const row = await db.getRepository(SetupRow).findOneBy({ id, owner: ownerNow(), deletedAt: IsNull() });
   if (!row) throw notFound('This studio');
   return row;
 }
 
 async function versionOf(db: DataSource, setup: string, version: number): Promise<Studio> {
   const found = await db.getRepository(SetupVersionRow).findOne({
-    where: { setup, version, owner: OWNER },
+    where: { setup, version, owner: ownerNow() },
     select: { setup: true, version: true, document: true },
   });
   if (!found) throw notFound(`Version ${version} of this studio`);

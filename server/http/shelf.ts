@@ -2,12 +2,13 @@ import type { DataSource } from 'typeorm';
 import { IsNull } from 'typeorm';
 import type { PresetEntry, PresetSummary } from '../../contract/index.ts';
 import type { Preset, PresetKind } from '../../core/index.ts';
-import { OWNER, PresetRow, PresetVersionRow } from '../db/entities.ts';
+import { ownerNow } from '../db/acting.ts';
+import { PresetRow, PresetVersionRow } from '../db/entities.ts';
 import { notFound } from './problem.ts';
 
 /** A preset's row, if it is on the shelf. */
 export async function presetOnShelf(db: DataSource, id: string): Promise<PresetRow> {
-  const row = await db.getRepository(PresetRow).findOneBy({ id, owner: OWNER, deletedAt: IsNull() });
+  const row = await db.getRepository(PresetRow).findOneBy({ id, owner: ownerNow(), deletedAt: IsNull() });
   if (!row) throw notFound('This preset');
   return row;
 }
@@ -15,7 +16,7 @@ export async function presetOnShelf(db: DataSource, id: string): Promise<PresetR
 /** One version of a preset as it was saved. */
 export async function presetVersion(db: DataSource, id: string, version: number): Promise<Preset> {
   const v = await db.getRepository(PresetVersionRow).findOne({
-    where: { preset: id, version, owner: OWNER },
+    where: { preset: id, version, owner: ownerNow() },
     select: { preset: true, version: true, document: true },
   });
   if (!v) throw notFound(`Version ${version} of this preset`);

@@ -1,7 +1,7 @@
 import { Router } from 'express';
 import type { DataSource } from 'typeorm';
 import type { TrashItem, TrashPage } from '../../contract/index.ts';
-import { OWNER } from '../db/entities.ts';
+import { ownerNow } from '../db/acting.ts';
 import { TRASH_DAYS, emptied, type Trashed } from '../db/tidy.ts';
 import { idOf, type Context } from './context.ts';
 import { TrashQueryDto, check } from './dto.ts';
@@ -21,14 +21,14 @@ export function trashRoutes({ db }: Context): Router {
 
   router.delete('/', async (_req, res) => {
     const now = new Date();
-    for (const kind of KINDS) await emptied(db, kind, now);
+    for (const kind of KINDS) await emptied(db, kind, now, { owner: ownerNow() });
     res.status(204).end();
   });
 
   router.delete('/:kind/:id', async (req, res) => {
     const kind = KINDS.find((k) => k === req.params.kind);
     if (!kind) throw new HttpProblem('not-valid', `The trash holds ${KINDS.join('s, ')}s.`);
-    const gone = await emptied(db, kind, new Date(), idOf(req));
+    const gone = await emptied(db, kind, new Date(), { owner: ownerNow(), id: idOf(req) });
     if (!gone) throw notFound('This');
     res.status(204).end();
   });
@@ -44,7 +44,7 @@ async function pageOf(db: DataSource, from: number): Promise<TrashPage> {
   );
   const rows = await db.query<{ kind: Trashed; id: string; name: string; deletedAt: Date }[]>(
     `${each.join(' UNION ALL ')} ORDER BY deletedAt DESC, id LIMIT ${PAGE + 1} OFFSET ${from}`,
-    KINDS.map(() => OWNER),
+    KINDS.map(() => ownerNow()),
   );
   const items = rows.slice(0, PAGE).map(({ kind, id, name, deletedAt }): TrashItem => ({
     kind,

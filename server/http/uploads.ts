@@ -1,7 +1,8 @@
 import { Router, raw } from 'express';
 import type { DataSource } from 'typeorm';
 import type { Upload } from '../../contract/index.ts';
-import { OWNER, UploadRow } from '../db/entities.ts';
+import { ownerNow } from '../db/acting.ts';
+import { UploadRow } from '../db/entities.ts';
 import { CHUNK, addToUpload, beginUpload, bringMedia, dropUpload } from '../db/media.ts';
 import type { Context } from './context.ts';
 import { roomLeft } from './disk.ts';
@@ -63,7 +64,7 @@ export function uploadRoutes({ db, work }: Context): Router {
 
 async function uploadOf(db: DataSource, id: string): Promise<UploadRow> {
   const row = /^[0-9a-f]{64}$/.test(id)
-    ? await db.getRepository(UploadRow).findOneBy({ id, owner: OWNER })
+    ? await db.getRepository(UploadRow).findOneBy({ id, owner: ownerNow() })
     : null;
   if (!row) throw notFound('This upload');
   return row;

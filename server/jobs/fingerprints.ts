@@ -3,7 +3,8 @@ import { join } from 'node:path';
 import type { DataSource } from 'typeorm';
 import type { PresetLikeness, ShelfLikeness } from '../../contract/index.ts';
 import { likenessOf, mediaIn, type Fingerprint, type Likeness, type Preset } from '../../core/index.ts';
-import { FingerprintRow, OWNER, PresetVersionRow } from '../db/entities.ts';
+import { ownerNow } from '../db/acting.ts';
+import { FingerprintRow, PresetVersionRow } from '../db/entities.ts';
 import { log } from '../db/log.ts';
 import { mediaFiles } from '../db/media.ts';
 import { IdleThread } from '../work/idle-thread.ts';
@@ -93,9 +94,9 @@ export class Fingerprints {
     return (await this.db.query(
       `SELECT p.id AS preset, p.currentVersion AS version
        FROM preset p LEFT JOIN fingerprint f ON f.preset = p.id AND f.version = p.currentVersion
-       WHERE p.owner = ? AND p.deletedAt IS NULL AND (f.preset IS NULL OR f.checked <> ?)
+       WHERE p.deletedAt IS NULL AND (f.preset IS NULL OR f.checked <> ?)
        ORDER BY f.preset IS NOT NULL, p.updatedAt DESC LIMIT ${PAGE}`,
-      [OWNER, this.program],
+      [this.program],
     )) as Place[];
   }
 
@@ -103,8 +104,8 @@ export class Fingerprints {
   private async look(place: Place): Promise<void> {
     const rows = this.db.getRepository(FingerprintRow);
     const version = await this.db.getRepository(PresetVersionRow).findOne({
-      where: { ...place, owner: OWNER },
-      select: { preset: true, version: true, document: true },
+      where: { ...place },
+      select: { preset: true, version: true, owner: true, document: true },
     });
     if (!version) return;
     const answer = await this.rendered(version.document as Preset);
@@ -113,7 +114,7 @@ export class Fingerprints {
     const result = resultOf(known?.print ?? null, answer);
     await rows.save({
       ...place,
-      owner: OWNER,
+      owner: version.owner,
       ...result,
       verdict: result.likeness?.verdict ?? 'equal',
       checked: this.program,
@@ -154,11 +155,11 @@ export class Fingerprints {
     const [{ equal, waiting }] = (await this.db.query(
       `SELECT SUM(f.checked = ? AND f.verdict = 'equal') AS equal,
               SUM(f.preset IS NULL OR f.checked <> ?) AS waiting ${current}`,
-      [this.program, this.program, OWNER],
+      [this.program, this.program, ownerNow()],
     )) as { equal: string | null; waiting: string | null }[];
     const others = (await this.db.query(
       `SELECT p.id, p.name, f.likeness ${current} AND f.verdict <> 'equal' ORDER BY p.name LIMIT ${NAMED}`,
-      [OWNER],
+      [ownerNow()],
     )) as { id: string; name: string; likeness: string }[];
     return {
       equal: Number(equal ?? 0),

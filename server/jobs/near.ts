@@ -1,5 +1,5 @@
 import type { DataSource } from 'typeorm';
-import { OWNER } from '../db/entities.ts';
+import { ownerNow } from '../db/acting.ts';
 import { log } from '../db/log.ts';
 import { documentOf, WITH_DOCUMENT } from '../db/session-document.ts';
 import { SessionRow } from '../db/entities.ts';
@@ -14,11 +14,30 @@ const IDLE = 10 * 60_000;
 /** What the thread knows of: each thing by a mark that changes with it. */
 type Known = Map<string, string>;
 
-/**
- * How alike presets are, and what sessions build by hand: a thread keeps the shapes of all of them (`presetShape`), and is
- * told before each question what came, changed and went since.
- */
+/** How alike presets are, and what sessions build by hand: of each shelf by itself, in its own thread. */
 export class Near {
+  private readonly shelves = new Map<string, NearShelf>();
+
+  constructor(private readonly db: DataSource) {}
+
+  /** That of the shelf that is spoken of now. */
+  get here(): NearShelf {
+    const owner = ownerNow();
+    const known = this.shelves.get(owner) ?? new NearShelf(this.db, owner);
+    this.shelves.set(owner, known);
+    return known;
+  }
+
+  async stop(): Promise<void> {
+    await Promise.all([...this.shelves.values()].map((shelf) => shelf.stop()));
+  }
+}
+
+/**
+ * The presets and sessions of one account: a thread keeps the shapes of all of them (`presetShape`), and is told before
+ * each question what came, changed and went since.
+ */
+export class NearShelf {
   private readonly thread = new IdleThread<NearTask, NearAnswer>({
     file: 'near.worker.js',
     idle: IDLE,
@@ -32,7 +51,10 @@ export class Near {
   /** one is told after the other: a thing is read once */
   private telling: Promise<void> = Promise.resolve();
 
-  constructor(private readonly db: DataSource) {}
+  constructor(
+    private readonly db: DataSource,
+    private readonly owner: string,
+  ) {}
 
   /** The presets that are nearest to one. */
   async to(id: string, count: number): Promise<NearOne[]> {
@@ -70,7 +92,7 @@ export class Near {
         `SELECT p.id, v.hash AS mark FROM preset p
            JOIN preset_version v ON v.preset = p.id AND v.version = p.currentVersion
          WHERE p.owner = ? AND p.deletedAt IS NULL`,
-        [OWNER],
+        [this.owner],
       );
       await this.tell('presets', rows, (ids) =>
         this.db.query<{ id: string; text: string }[]>(
@@ -86,7 +108,7 @@ export class Near {
   private async tellSessions(): Promise<void> {
     const rows = await this.db.query<{ id: string; mark: number }[]>(
       'SELECT id, revision AS mark FROM session WHERE owner = ? AND deletedAt IS NULL',
-      [OWNER],
+      [this.owner],
     );
     const marked = rows.map(({ id, mark }) => ({ id, mark: String(mark) }));
     await this.tell('sessions', marked, async (ids) => {

@@ -37,10 +37,13 @@ export interface PrintJobsOptions {
   /** where the files of prints lie, a folder for each */
   folder: string;
   /** is told whenever a print moves on */
-  tell: (news: JobNews) => void;
+  tell: (owner: string, news: JobNews) => void;
   /** bytes that are free on the disk */
   free?: () => Promise<number>;
 }
+
+/** MB that a thread lets pile up of what is thrown away at once: of its own it makes little of that, and as quickly */
+const YOUNG = 6;
 
 /** As lists show a print. */
 export const entryOf = (row: JobRow): JobEntry => ({
@@ -179,7 +182,7 @@ export class PrintJobs {
   private async run(attempt: Attempt): Promise<void> {
     const { row, folder } = attempt;
     try {
-      this.o.tell(entryOf(row));
+      this.o.tell(row.owner, entryOf(row));
       const { request: songs } = await this.rows.findOneOrFail({
         where: { id: row.id },
         select: { id: true, request: true },
@@ -210,7 +213,10 @@ export class PrintJobs {
   /** @returns null when the thread was ended before it was done */
   private inThread(attempt: Attempt, task: PrintTask): Promise<PrintFiles[] | null> {
     if (this.isStopped) return Promise.resolve(null);
-    const worker = new Worker(builtFile('work/print.worker.js'), { workerData: task });
+    const worker = new Worker(builtFile('work/print.worker.js'), {
+      workerData: task,
+      resourceLimits: { maxYoungGenerationSizeMb: YOUNG },
+    });
     attempt.worker = worker;
     return new Promise((resolve, reject) => {
       let told = 0;
@@ -249,7 +255,7 @@ export class PrintJobs {
   }
   private async tellOf(id: string): Promise<void> {
     const row = await this.rows.findOneBy({ id });
-    if (row) this.o.tell(entryOf(row));
+    if (row) this.o.tell(row.owner, entryOf(row));
   }
 
   /** Calls a print off: at once where this process is at it, within a sign of life where another is. */
@@ -266,9 +272,10 @@ export class PrintJobs {
   /** Takes a print away with its files. */
   async remove(id: string): Promise<void> {
     await this.callOff(id);
+    const row = await this.rows.findOneBy({ id });
     await this.rows.delete({ id });
     await rm(this.folderOf(id), { recursive: true, force: true });
-    this.o.tell({ id, gone: true });
+    if (row) this.o.tell(row.owner, { id, gone: true });
   }
 }
 

@@ -1,7 +1,9 @@
 import { mkdir, readdir, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { DataSource } from 'typeorm';
+import { IsNull, type DataSource } from 'typeorm';
 import type { BackupEntry } from '../../contract/index.ts';
+import { actAsOwner, ownerNow } from '../db/acting.ts';
+import { OWNER, UserRow } from '../db/entities.ts';
 import { log } from '../db/log.ts';
 import { sweepWork, withFolder, type WorkDisk } from '../work/work-folder.ts';
 import { makePack } from './make.ts';
@@ -21,7 +23,7 @@ export interface BackupOptions {
   keep: number;
 }
 
-/** Backups on this machine: made by themselves once a day, or when somebody asks for one. */
+/** Backups on this machine, of each account by itself: made once a day, or when somebody asks for one. */
 export class Backups {
   constructor(
     private readonly db: DataSource,
@@ -29,24 +31,31 @@ export class Backups {
     readonly options: BackupOptions,
   ) {}
 
+  /** Where those of the account lie that is spoken of: the first one's where they always lay. */
+  get folder(): string {
+    const owner = ownerNow();
+    return owner === OWNER ? this.options.folder : join(this.options.folder, owner);
+  }
+
   /** Those that are there, the newest first. */
   async list(): Promise<BackupEntry[]> {
-    const names = await readdir(this.options.folder).catch(() => []);
+    const names = await readdir(this.folder).catch(() => []);
     const all: BackupEntry[] = [];
     for (const name of names.filter((n) => NAME.test(n))) {
-      const { size, mtime } = await stat(join(this.options.folder, name));
+      const { size, mtime } = await stat(join(this.folder, name));
       all.push({ name, bytes: size, at: mtime.toISOString() });
     }
     return all.sort((a, b) => (a.name < b.name ? 1 : -1));
   }
   /** The file of one of them; null where there is none of that name. */
   async pathOf(name: string): Promise<string | null> {
-    return (await this.list()).some((b) => b.name === name) ? join(this.options.folder, name) : null;
+    return (await this.list()).some((b) => b.name === name) ? join(this.folder, name) : null;
   }
 
   /** Makes one now, whole or not at all, and lets go of those that are too many. */
   async make(now = new Date()): Promise<BackupEntry> {
-    const { folder, keep } = this.options;
+    const { folder } = this;
+    const { keep } = this.options;
     await mkdir(folder, { recursive: true, mode: 0o700 });
     const name = `Rope Shelf ${now.toISOString().slice(0, 19).replaceAll(':', '-')}Z.ropeshelf.zip`;
     await sweepWork({ folder });
@@ -70,8 +79,19 @@ export class Backups {
     for (const t of timers) t.unref();
     return () => timers.forEach((t) => clearTimeout(t));
   }
-  /** Makes one where the last is a day old, unless another process of the same database is at it. */
-  async ifDue(now = new Date()): Promise<BackupEntry | null> {
+  /** Makes one of each account where its last is a day old. @returns those that were made */
+  async ifDue(now = new Date()): Promise<BackupEntry[]> {
+    const accounts = await this.db.getRepository(UserRow).findBy({ closedAt: IsNull() });
+    const made: BackupEntry[] = [];
+    // the first one has things from the first start on, whether or not it has a row
+    for (const id of new Set([OWNER, ...accounts.map((a) => a.id)])) {
+      const one = await actAsOwner(id, () => this.ofOne(now));
+      if (one) made.push(one);
+    }
+    return made;
+  }
+  /** Unless another process of the same database is at it. */
+  private async ofOne(now: Date): Promise<BackupEntry | null> {
     const [last] = await this.list();
     if (last && now.getTime() - Date.parse(last.at) < DAY) return null;
     const holder = this.db.createQueryRunner();

@@ -22,14 +22,15 @@ export async function textAt({ path, at, size }: Place): Promise<string> {
 
 /** Every version of something that a pack brings, the first one first. */
 export async function readVersions<K extends keyof Documents>(
-  { documents }: Unpacked,
+  { documents, moved }: Unpacked,
   kind: K,
   id: string,
 ): Promise<Documents[K][]> {
   const mine = documents.filter((d) => d.kind === kind && d.id === id);
   const read: Documents[K][] = [];
   for (const { place } of mine.toSorted((a, b) => a.version - b.version)) {
-    read.push(JSON.parse(await textAt(place)) as Documents[K]);
+    const document = JSON.parse(await textAt(place)) as Documents[K];
+    read.push(moved ? withMovedIds(kind, document, moved) : document);
   }
   return read;
 }
@@ -43,4 +44,27 @@ export async function readDocument<K extends keyof Documents>(
   const last = (await readVersions(unpacked, kind, id)).at(-1);
   if (!last) throw new Error(`The pack says that it holds ${kind} ${id}, and does not.`);
   return last;
+}
+
+/**
+ * A document that speaks of others by the ids that they have here. What is in a preset stays as it is: its hash is made
+ * of that.
+ */
+function withMovedIds<K extends keyof Documents>(
+  kind: K,
+  document: Documents[K],
+  moved: ReadonlyMap<string, string>,
+): Documents[K] {
+  const to = <T extends string | null>(id: T): T => (moved.get(id ?? '') as T | undefined) ?? id;
+  if (kind === 'session') {
+    const speaksOf = new Set(['preset', 'setupId']);
+    const text = JSON.stringify(document);
+    return JSON.parse(text, (key, value: unknown) =>
+      speaksOf.has(key) && typeof value === 'string' ? to(value) : value,
+    ) as Documents[K];
+  }
+  const named = document as Preset | Studio;
+  const parent = 'parent' in named && named.parent;
+  const own = { ...named, id: to(named.id) };
+  return (parent ? { ...own, parent: { ...parent, preset: to(parent.preset) } } : own) as Documents[K];
 }

@@ -14,11 +14,11 @@ import {
   type PackLine,
   type PackedRows,
 } from '../../core/formats/pack.ts';
+import { ownerNow } from '../db/acting.ts';
 import {
   DefaultRow,
   DropRecordRow,
   MediaRow,
-  OWNER,
   PresetRow,
   PresetVersionRow,
   SessionRevisionRow,
@@ -33,7 +33,6 @@ import type { LyingDocument } from '../work/packing.ts';
 
 /** rows that are read together */
 const PAGE = 200;
-const LIVE = { owner: OWNER, deletedAt: IsNull() };
 
 export interface MadePack {
   path: string;
@@ -116,7 +115,7 @@ class Making {
       await this.session(row);
     }
     if (everything) {
-      const rows = await this.m.findBy(DefaultRow, { owner: OWNER });
+      const rows = await this.m.findBy(DefaultRow, { owner: ownerNow() });
       this.defaults = Object.fromEntries(rows.map((r) => [r.name, r.value]));
     }
   }
@@ -128,7 +127,7 @@ class Making {
   ): AsyncGenerator<T> {
     for (let skip = 0; ; skip += PAGE) {
       const page = await this.m.getRepository<PresetRow | SetupRow | SessionRow>(of).find({
-        where: { ...LIVE, ...where },
+        where: { owner: ownerNow(), deletedAt: IsNull(), ...where },
         order: { id: 'ASC' },
         skip,
         take: PAGE,
@@ -217,7 +216,7 @@ class Making {
     const ids = [...this.media];
     const rows: MediaRow[] = [];
     for (let at = 0; at < ids.length; at += PAGE) {
-      rows.push(...(await this.m.findBy(MediaRow, { id: In(ids.slice(at, at + PAGE)), owner: OWNER })));
+      rows.push(...(await this.m.findBy(MediaRow, { id: In(ids.slice(at, at + PAGE)) })));
     }
     return rows;
   }

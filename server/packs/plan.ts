@@ -1,10 +1,12 @@
 import { In, type DataSource, type EntityManager } from 'typeorm';
 import type { PackItem, PackPlan } from '../../contract/index.ts';
 import { fateOf, hashOf, nameFromPack, studioHash, type PackLine, type Studio } from '../../core/index.ts';
-import { OWNER, PresetRow, PresetVersionRow, SessionRow, SetupRow, SetupVersionRow } from '../db/entities.ts';
+import { ownerNow } from '../db/acting.ts';
+import { PresetRow, PresetVersionRow, SessionRow, SetupRow, SetupVersionRow } from '../db/entities.ts';
 import { mediaRows } from '../db/media.ts';
 import { documentOf, WITH_DOCUMENT } from '../db/session-document.ts';
 import { readDocument } from './documents.ts';
+import { withOwnIds } from './own-ids.ts';
 import type { Unpacked } from '../work/packing.ts';
 
 /** What of a pack is put in, and how: an item with where its history goes on. */
@@ -35,7 +37,7 @@ class Names {
     const rows = await inParts(names, (part) =>
       m.query<{ name: string }[]>(
         `SELECT name FROM \`${table}\` WHERE owner = ? AND deletedAt IS NULL AND name IN (?)`,
-        [OWNER, part],
+        [ownerNow(), part],
       ),
     );
     return new Names(new Set(rows.map((r) => r.name)));
@@ -54,12 +56,12 @@ class Names {
 async function presetsHere(m: EntityManager, ids: string[]): Promise<Here> {
   const rows = await inParts(ids, (part) =>
     m.find(PresetVersionRow, {
-      where: { preset: In(part), owner: OWNER },
+      where: { preset: In(part), owner: ownerNow() },
       select: { preset: true, version: true, hash: true },
       order: { version: 'ASC' },
     }),
   );
-  const gone = await inParts(ids, (part) => m.findBy(PresetRow, { id: In(part), owner: OWNER }));
+  const gone = await inParts(ids, (part) => m.findBy(PresetRow, { id: In(part), owner: ownerNow() }));
   return here(
     rows.map((r) => ({ id: r.preset, hash: r.hash })),
     gone,
@@ -68,12 +70,12 @@ async function presetsHere(m: EntityManager, ids: string[]): Promise<Here> {
 async function setupsHere(m: EntityManager, ids: string[]): Promise<Here> {
   const rows = await inParts(ids, (part) =>
     m.find(SetupVersionRow, {
-      where: { setup: In(part), owner: OWNER },
+      where: { setup: In(part), owner: ownerNow() },
       select: { setup: true, version: true, document: true },
       order: { version: 'ASC' },
     }),
   );
-  const gone = await inParts(ids, (part) => m.findBy(SetupRow, { id: In(part), owner: OWNER }));
+  const gone = await inParts(ids, (part) => m.findBy(SetupRow, { id: In(part), owner: ownerNow() }));
   return here(
     rows.map((r) => ({ id: r.setup, hash: studioHash(r.document as Studio) })),
     gone,
@@ -131,7 +133,7 @@ async function sessionsPlanned(m: EntityManager, unpacked: Unpacked): Promise<Pl
   const items: PlannedItem[] = [];
   for (const { id, name } of sessions) {
     const row = await m.findOne(SessionRow, {
-      where: { id, owner: OWNER },
+      where: { id, owner: ownerNow() },
       select: { deletedAt: true, ...WITH_DOCUMENT },
     });
     const isDeleted = Boolean(row?.deletedAt);
@@ -155,7 +157,8 @@ export async function planItems(m: EntityManager, unpacked: Unpacked): Promise<P
 }
 
 /** The same in words for whoever decides. */
-export async function planPack(db: DataSource, unpacked: Unpacked, name: string): Promise<PackPlan> {
+export async function planPack(db: DataSource, pack: Unpacked, name: string): Promise<PackPlan> {
+  const unpacked = await withOwnIds(db.manager, pack);
   const items = await planItems(db.manager, unpacked);
   const there = new Set(
     (

@@ -1,8 +1,8 @@
 import { In, IsNull, type DataSource, type EntityManager } from 'typeorm';
 import type { PackBack } from '../../contract/index.ts';
 import type { Preset } from '../../core/index.ts';
+import { ownerNow } from '../db/acting.ts';
 import {
-  OWNER,
   PackTakenRow,
   PresetRow,
   PresetVersionRow,
@@ -20,7 +20,7 @@ import { transact } from '../db/transaction.ts';
  */
 export function takeBack(db: DataSource, id: string): Promise<PackBack | null> {
   return transact(db, async (m) => {
-    const row = await m.findOneBy(PackTakenRow, { id, owner: OWNER });
+    const row = await m.findOneBy(PackTakenRow, { id, owner: ownerNow() });
     if (!row) return null;
     const kept: string[] = [];
     const { presets, setups, sessions, presetVersions, setupVersions, back } = row.made;
@@ -52,13 +52,13 @@ async function trash(m: EntityManager, of: Row, ids: string[]): Promise<void> {
   if (!ids.length) return;
   await m.update(
     of as typeof PresetRow,
-    { id: In(ids), owner: OWNER, deletedAt: IsNull() },
+    { id: In(ids), owner: ownerNow(), deletedAt: IsNull() },
     { deletedAt: new Date() },
   );
 }
 /** Whether a session that is not in the trash has it. */
 async function isUsed(m: EntityManager, preset: string): Promise<boolean> {
-  for (const { session } of await m.findBy(SessionUseRow, { preset, owner: OWNER })) {
+  for (const { session } of await m.findBy(SessionUseRow, { preset })) {
     if (await m.existsBy(SessionRow, { id: session, deletedAt: IsNull() })) return true;
   }
   return false;
@@ -67,7 +67,7 @@ const nameOf = async (m: EntityManager, id: string) => (await m.findOneBy(Preset
 
 /** A preset's history ends where it did, if nobody saved a version since. */
 async function versionsBack(m: EntityManager, { id, from, to }: Step): Promise<boolean> {
-  const row = await m.findOneBy(PresetRow, { id, owner: OWNER });
+  const row = await m.findOneBy(PresetRow, { id, owner: ownerNow() });
   if (row?.currentVersion !== to) return false;
   const { document } = await m.findOneOrFail(PresetVersionRow, {
     where: { preset: id, version: from },
@@ -82,7 +82,7 @@ async function versionsBack(m: EntityManager, { id, from, to }: Step): Promise<b
 async function setupBack(m: EntityManager, { id, from, to }: Step): Promise<boolean> {
   const { affected } = await m.update(
     SetupRow,
-    { id, owner: OWNER, currentVersion: to },
+    { id, owner: ownerNow(), currentVersion: to },
     { currentVersion: from },
   );
   if (affected) await m.query('DELETE FROM setup_version WHERE setup = ? AND version > ?', [id, from]);

@@ -3,10 +3,10 @@ import type { DataSource, EntityManager } from 'typeorm';
 import type { PackTaken } from '../../contract/index.ts';
 import type { Preset, Session, Studio } from '../../core/index.ts';
 import type { PackLine, PackedRows } from '../../core/formats/pack.ts';
+import { ownerNow } from '../db/acting.ts';
 import {
   DefaultRow,
   DropRecordRow,
-  OWNER,
   PackTakenRow,
   PresetRow,
   PresetVersionRow,
@@ -29,6 +29,7 @@ import {
 import { transact } from '../db/transaction.ts';
 import type { Unpacked } from '../work/packing.ts';
 import { readDocument, readVersions, textAt } from './documents.ts';
+import { withOwnIds } from './own-ids.ts';
 import { asItem, planItems, type PlannedItem } from './plan.ts';
 
 /** Fates that change nothing here. */
@@ -40,10 +41,11 @@ const IDLE = new Set<PlannedItem['fate']>(['same', 'older']);
  */
 export async function takePack(
   db: DataSource,
-  unpacked: Unpacked,
+  pack: Unpacked,
   name: string,
   leave: ReadonlySet<string>,
 ): Promise<PackTaken> {
+  const unpacked = await withOwnIds(db.manager, pack);
   await putFiles(db, unpacked);
   const id = randomUUID();
   const items = await transact(db, async (m) => {
@@ -52,7 +54,7 @@ export async function takePack(
     for (const item of planned) if (!IDLE.has(item.fate)) await taking.take(item);
     await taking.defaults();
     await taking.drops();
-    await m.insert(PackTakenRow, { id, owner: OWNER, name: name.slice(0, 255), made: taking.made });
+    await m.insert(PackTakenRow, { id, owner: ownerNow(), name: name.slice(0, 255), made: taking.made });
     return planned.map(asItem);
   });
   return { id, items };
@@ -108,7 +110,7 @@ class Taking {
 
   private async bringBack({ kind, id }: PlannedItem): Promise<void> {
     const of = { preset: PresetRow, setup: SetupRow, session: SessionRow }[kind];
-    await this.m.update(of as typeof PresetRow, { id, owner: OWNER }, { deletedAt: null });
+    await this.m.update(of as typeof PresetRow, { id, owner: ownerNow() }, { deletedAt: null });
     this.made.back.push({ kind, id });
   }
 
@@ -129,7 +131,7 @@ class Taking {
       await this.m.insert(PresetVersionRow, {
         preset: id,
         version: p.version,
-        owner: OWNER,
+        owner: ownerNow(),
         hash: p.hash,
         document: p,
       });
@@ -160,7 +162,10 @@ class Taking {
   }
   /** Those of its versions that are not here go on from ours. */
   private async nextVersions(item: PlannedItem, versions: readonly Preset[]): Promise<void> {
-    const { currentVersion: from } = await this.m.findOneByOrFail(PresetRow, { id: item.id, owner: OWNER });
+    const { currentVersion: from } = await this.m.findOneByOrFail(PresetRow, {
+      id: item.id,
+      owner: ownerNow(),
+    });
     const fresh = versions.slice(-Math.min(item.versions, versions.length));
     for (const [i, p] of fresh.entries()) {
       const version = from + i + 1;
@@ -172,7 +177,10 @@ class Taking {
   private async setup(item: PlannedItem): Promise<void> {
     const versions = await readVersions(this.unpacked, 'setup', item.id);
     if (item.fate === 'newer') {
-      const { currentVersion: from } = await this.m.findOneByOrFail(SetupRow, { id: item.id, owner: OWNER });
+      const { currentVersion: from } = await this.m.findOneByOrFail(SetupRow, {
+        id: item.id,
+        owner: ownerNow(),
+      });
       const fresh = versions.slice(-Math.min(item.versions, versions.length));
       for (const [i, s] of fresh.entries()) await putSetupVersion(this.m, s, from + i);
       this.made.setupVersions.push({ id: item.id, from, to: from + fresh.length });
@@ -202,14 +210,14 @@ class Taking {
   /** Of a backup: the history of a session, and what was dropped into it. */
   private async rows(session: string): Promise<void> {
     for (const row of await this.rowsOf('history', session)) {
-      await this.m.insert(SessionRevisionRow, { ...dated(row), session, owner: OWNER });
+      await this.m.insert(SessionRevisionRow, { ...dated(row), session, owner: ownerNow() });
     }
     for (const row of await this.rowsOf('drops', session)) {
       await this.m
         .createQueryBuilder()
         .insert()
         .into(DropRecordRow)
-        .values({ ...dated(row), session, owner: OWNER })
+        .values({ ...dated(row), session, owner: ownerNow() })
         .orIgnore()
         .execute();
     }
@@ -220,7 +228,13 @@ class Taking {
     return (await textAt(found.place))
       .split('\n')
       .filter(Boolean)
-      .map((line) => JSON.parse(line) as { createdAt: string });
+      .map((line) => this.ownRow(JSON.parse(line) as { createdAt: string; preset?: string }));
+  }
+
+  /** A row that speaks of a preset by the id that it has here. */
+  private ownRow<T extends { preset?: string }>(row: T): T {
+    const preset = this.unpacked.moved?.get(row.preset ?? '');
+    return preset === undefined ? row : { ...row, preset };
   }
 
   /** How often presets that came were dropped, by the drops that came with them. */
@@ -238,7 +252,7 @@ class Taking {
         .createQueryBuilder()
         .insert()
         .into(DefaultRow)
-        .values({ owner: OWNER, name: name.slice(0, 64), value: value as object })
+        .values({ owner: ownerNow(), name: name.slice(0, 64), value: value as object })
         .orIgnore()
         .execute();
     }

@@ -2,6 +2,7 @@ import { parentPort } from 'node:worker_threads';
 import {
   NEAR,
   chainShapes,
+  chainsOfShape,
   nearGroups,
   nearest,
   presetShape,
@@ -40,12 +41,11 @@ export type NearAnswer = { key: number } & (
 /** chains of one device are built in a moment */
 const WORTH_KEEPING = 2;
 
-const presets = new Map<string, { shape: PresetShape; lines: PresetShape[] }>();
+const presets = new Map<string, PresetShape>();
 const sessions = new Map<string, LineChain[]>();
 
 function learnPreset(id: string, preset: Preset): void {
-  const lines = chainShapes(preset.content.tracks).map((l) => l.shape);
-  presets.set(id, { shape: presetShape(preset), lines });
+  presets.set(id, presetShape(preset));
 }
 /** What came from the shelf is on the shelf. */
 function learnSession(id: string, session: Session): void {
@@ -68,13 +68,13 @@ function nearTo(to: string, count: number): NearOne[] {
   const own = presets.get(to);
   if (!own) return [];
   const ids = [...presets.keys()].filter((id) => id !== to);
-  const shapes = ids.map((id) => presets.get(id)!.shape);
-  return nearest(own.shape, shapes, count).map(({ index, distance }) => ({ id: ids[index], distance }));
+  const shapes = ids.map((id) => presets.get(id)!);
+  return nearest(own, shapes, count).map(({ index, distance }) => ({ id: ids[index], distance }));
 }
 
 function groupsOf(within: number): NearOne[][] {
   const ids = [...presets.keys()];
-  const shapes = ids.map((id) => presets.get(id)!.shape);
+  const shapes = ids.map((id) => presets.get(id)!);
   return nearGroups(shapes, within).map((group) =>
     group.map((i) => ({ id: ids[i], distance: shapesApart(shapes[group[0]], shapes[i]) })),
   );
@@ -85,7 +85,7 @@ function builtByHand(): BuiltByHand[] {
   const lines = [...sessions].flatMap(([session, chains]) =>
     chains.filter((l) => l.devices.length >= WORTH_KEEPING).map((l) => ({ ...l, session })),
   );
-  const onShelf = [...presets.values()].flatMap((p) => p.lines);
+  const onShelf = [...presets.values()].flatMap(chainsOfShape);
   const count = (places: readonly { session: string }[]) => new Set(places.map((p) => p.session)).size;
   return nearGroups(lines.map((l) => l.shape))
     .map((group) => group.map((i) => lines[i]))

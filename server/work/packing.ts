@@ -56,6 +56,8 @@ export interface Unpacked {
   /** rows of sessions in a backup, each session's as lines of JSON */
   rows: { kind: PackedRows; session: string; place: Place }[];
   notes: string[];
+  /** ids that became others, because another account has them (`withOwnIds`) */
+  moved?: ReadonlyMap<string, string>;
 }
 
 /** Writes a pack of documents and files that lie on the disk. */

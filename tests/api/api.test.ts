@@ -2,7 +2,7 @@ import { PROBLEMS, type PresetPage, type ProblemBody, type SessionPage } from '.
 import type { Express } from 'express';
 import jsonpatch from 'fast-json-patch';
 import request from 'supertest';
-import type { DataSource } from 'typeorm';
+import type { DataSource, EntityManager } from 'typeorm';
 import {
   applyDrop,
   capture,
@@ -19,6 +19,8 @@ import {
 } from '../../core/index.ts';
 import { makeApp } from '../../server/app.ts';
 import { makeDataSource } from '../../server/db/data-source.ts';
+import { actAsOwner } from '../../server/db/acting.ts';
+import { OWNER } from '../../server/db/entities.ts';
 import { putPreset } from '../../server/db/store.ts';
 import { STATE, handFile } from '../support/dawproject.ts';
 import { device, sessionWith, sine } from '../support/build.ts';
@@ -281,14 +283,15 @@ describe('presets', () => {
     problem(await request(app).post('/api/presets').send({}).expect(400));
   });
   test('search by beginnings of words, by category and tag; pages by key show each once', async () => {
-    await db.transaction(async (m) => {
+    const many = async (m: EntityManager) => {
       for (let i = 0; i < 130; i++) {
         await putPreset(m, {
           ...strip(`many-${i}`, `Lantern chain ${String(i).padStart(3, '0')}`),
           tags: i % 10 ? ['warm'] : ['cold', 'warm'],
         });
       }
-    });
+    };
+    await actAsOwner(OWNER, () => db.transaction(many));
     const names: string[] = [];
     for (let after: string | null = ''; after !== null;) {
       const r: request.Response = await request(app)
@@ -510,4 +513,8 @@ test('a misspelt search finds, and says what it took it for; a word that is ther
   expect((await find('close warmi')).instead).toBeUndefined();
   const nothing = await find('qqxxzzvv');
   expect([nothing.items, nothing.instead]).toEqual([[], undefined]);
+  // a word that finds nothing any more is not meant
+  expect((await find('warmsih')).instead).toEqual([{ typed: 'warmsih', meant: ['warmish'] }]);
+  await request(app).delete('/api/presets/misspelt').expect(204);
+  expect((await find('warmsih')).instead?.[0].meant ?? []).not.toContain('warmish');
 });

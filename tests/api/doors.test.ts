@@ -255,7 +255,7 @@ describe('many at once', () => {
       }
     });
     await Promise.all(savers.map((save) => save()));
-  }, 60_000);
+  });
 
   test('parallel sessions from one preset all begin', async () => {
     await request(app)
@@ -270,7 +270,7 @@ describe('many at once', () => {
       ),
     );
     expect(all.map((r) => r.status)).toEqual(all.map(() => 201));
-  }, 60_000);
+  });
 
   test('a pin beside a new version takes nothing back of it', async () => {
     for (let i = 0; i < 10; i++) {
@@ -299,7 +299,7 @@ describe('many at once', () => {
       .set('If-Match', '"1"')
       .send({ name: 'late' });
     expect([old.status, (old.body as ProblemBody).code]).toEqual([412, 'changed-elsewhere']);
-  }, 60_000);
+  });
 });
 
 test('the interface goes out as it was packed at build, to who takes it', async () => {

@@ -54,7 +54,7 @@ test('a saved preset gets its fingerprint by itself; rendered again it is equal'
     .expect(201);
   await settled();
   expect(await ask('p1')).toMatchObject({ version: 2, isCurrent: true, likeness: null });
-}, 180_000);
+});
 
 test('after an update the whole shelf is rendered again; what sounds otherwise is named, with its bands, until it is accepted', async () => {
   // as if an earlier program had sounded otherwise: the other preset's fingerprint
@@ -73,7 +73,7 @@ test('after an update the whole shelf is rendered again; what sounds otherwise i
   expect(likeness.sounds).toEqual([{ type: 'eq', then: 1, now: 2 }]);
   await request(app).delete('/api/presets/p1/likeness').expect(200);
   expect(await shelf()).toEqual({ equal: 2, waiting: 0, others: [] });
-}, 180_000);
+});
 
 test('a preset that is gone is said to be gone, and leaves the count', async () => {
   await request(app).delete('/api/presets/p2').expect(204);

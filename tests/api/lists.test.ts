@@ -77,26 +77,40 @@ test('what is opened stands first, in its folder too, and is not changed by that
 
 const CATEGORIES = ['', 'Voice/Lead', 'Voice/Choir', 'Buses'];
 const TAGS = ['warm', 'close', 'café', 'dry'];
+/** Letters of both sizes and with marks, figures, what stands between words, a word longer than is kept, many bytes. */
+const NAMES = [
+  'Line',
+  'line',
+  'Ümlaut & Co',
+  'Café-Ölwanne 16',
+  `Lang${'a'.repeat(80)}`,
+  '7',
+  'l',
+  'Лира «север»',
+  '歌'.repeat(150),
+  '🎤'.repeat(90),
+];
 /** One thing that happens to one of a few presets. */
 const step = fc.record({
   what: fc.constantFrom('save', 'version', 'meta', 'delete', 'restore' as const),
   which: fc.nat(5),
+  name: fc.constantFrom(...NAMES),
   category: fc.constantFrom(...CATEGORIES),
   tags: fc.subarray(TAGS),
 });
 const strip = (id: string, name: string, category: string, tags: string[], level: number): Preset =>
   createPreset(capture(sessionWith([{ id: 'a', name: 'Line', level }]), ['a']), { id, name, category, tags });
 
-test('the counts of kinds, categories and tags are right after whatever is written', async () => {
+test('the counts of kinds, categories and tags, and what is found by each word and tag, are right after whatever is written', async () => {
   let round = 0;
   await fc.assert(
     fc.asyncProperty(fc.array(step, { minLength: 5, maxLength: 25 }), async (steps) => {
       round++;
       const ids = new Map<number, { id: string; version: number }>();
-      for (const { what, which, category, tags } of steps) {
+      for (const { what, which, name, category, tags } of steps) {
         const there = ids.get(which);
         const level = -(there?.version ?? 0);
-        const preset = strip(there?.id ?? '', `Line ${round} ${which}`, category, tags, level);
+        const preset = strip(there?.id ?? '', `${name} ${round} ${which}`, category, tags, level);
         if (!there && what === 'save') {
           const { body } = await request(app).post('/api/presets').send({ preset }).expect(201);
           ids.set(which, { id: (body as { id: string }).id, version: 1 });
@@ -107,15 +121,61 @@ test('the counts of kinds, categories and tags are right after whatever is writt
             .send({ preset });
           if (r.status < 300) there.version++;
         } else if (there && what === 'meta') {
-          await request(app).patch(`/api/presets/${there.id}`).send({ category, tags });
+          await request(app)
+            .patch(`/api/presets/${there.id}`)
+            .send({ name: `${name} ${which}`, category, tags });
         } else if (there && what === 'delete') await request(app).delete(`/api/presets/${there.id}`);
         else if (there && what === 'restore') await request(app).post(`/api/presets/${there.id}/restore`);
       }
       await countsAreRight();
+      await wordsAreRight();
     }),
     { numRuns: 12 },
   );
-}, 120_000);
+});
+
+/** Every page of two of what is found, by id; not what was taken for a misspelt word. */
+const found = async (query: string): Promise<string[]> => {
+  const page = async (after: string) => {
+    const { body } = await request(app).get(`/api/presets?limit=2&${query}${after}`).expect(200);
+    const { items, next, instead } = body as PresetPage;
+    return instead ? { items: [], next: null } : { items, next };
+  };
+  return (await everyPage(page)).map((p) => p.id);
+};
+/** As the database compares: without sizes and marks. */
+const plain = (text: string) => text.normalize('NFD').replace(/\p{M}/gu, '').toLowerCase();
+
+/** What each word's and each tag's list holds, against the texts of what is on the shelf, in the shelf's own order. */
+async function wordsAreRight(): Promise<void> {
+  const rows: { id: string; search: string; tags: string | null }[] = await db.query(
+    `SELECT p.id, p.search, (SELECT GROUP_CONCAT(t.name) FROM tag t WHERE t.preset = p.id) AS tags
+     FROM preset p WHERE p.deletedAt IS NULL ORDER BY p.name, p.id`,
+  );
+  const having = (holds: (row: (typeof rows)[number]) => boolean) => rows.filter(holds).map((row) => row.id);
+  const words = (row: (typeof rows)[number]) => plain(row.search).split(/[^\p{L}\p{N}]+/u);
+  for (const begin of [
+    'l',
+    'li',
+    'Line',
+    'ol',
+    'Öl',
+    'cafe',
+    '1',
+    '16',
+    'lang',
+    'сев',
+    '歌歌',
+    `lang${'a'.repeat(70)}`,
+  ]) {
+    const expected = having((row) => words(row).some((word) => word.startsWith(plain(begin))));
+    expect([begin, await found(`q=${encodeURIComponent(begin)}`)]).toEqual([begin, expected]);
+  }
+  for (const tag of TAGS) {
+    const expected = having((row) => row.tags?.split(',').includes(tag) ?? false);
+    expect([tag, await found(`tag=${encodeURIComponent(tag)}`)]).toEqual([tag, expected]);
+  }
+}
 
 async function countsAreRight(): Promise<void> {
   const facets = (await request(app).get('/api/presets/facets').expect(200)).body as Facets;
@@ -216,4 +276,51 @@ test('a search is kept under its name, changed, and let go of; what new lines be
     .delete(`/api/searches/${encodeURIComponent('Folk: voices/2')}`)
     .expect(204);
   expect(await kept()).toEqual([]);
+});
+
+test('a word that thousands have, in every order and with what narrows it: the same presets as by their texts', async () => {
+  const rows = Array.from({ length: 2600 }, (_, i) => {
+    const word = i % 9 ? 'tarpaulin' : 'canvas';
+    return [
+      `many${i}`,
+      `${word} ${i}`,
+      i % 3 ? 'Sails' : 'Sails/Fore',
+      i % 11 === 0,
+      `${word} ${i}`,
+      i % 7,
+      i % 50,
+    ];
+  });
+  for (let at = 0; at < rows.length; at += 650) {
+    const part = rows.slice(at, at + 650);
+    await db.query(
+      `INSERT INTO preset (id, owner, kind, name, category, colour, pinned, currentVersion, summary, search, \`lock\`, drops, lastUsedAt)
+       VALUES ${part.map(() => "(?, 'owner', 'strip', ?, ?, 'blue', ?, 1, '{}', ?, 1, ?, TIMESTAMPADD(HOUR, ?, '2026-01-01'))").join(', ')}`,
+      part.flat(),
+    );
+  }
+  const ORDERS = {
+    used: 'lastUsedAt DESC, id DESC',
+    most: 'drops DESC, id DESC',
+    added: 'createdAt DESC, id DESC',
+    name: 'name, id',
+  };
+  const narrowed = {
+    '': 'TRUE',
+    '&category=Sails/Fore': "category = 'Sails/Fore'",
+    '&pinned=true': 'pinned = 1',
+  };
+  for (const [sort, order] of Object.entries(ORDERS)) {
+    for (const [query, where] of Object.entries(narrowed)) {
+      const expected: { id: string }[] = await db.query(
+        `SELECT id FROM preset WHERE search LIKE '%tarpaulin%' AND ${where} ORDER BY ${order}`,
+      );
+      const page = async (after: string) =>
+        (await request(app).get(`/api/presets?limit=200&q=tarp&sort=${sort}${query}${after}`).expect(200))
+          .body as PresetPage;
+      const found = (await everyPage(page)).map((p) => p.id);
+      expect([sort, query, found]).toEqual([sort, query, expected.map((row) => row.id)]);
+    }
+  }
+  await db.query("DELETE FROM preset WHERE id LIKE 'many%'");
 });

@@ -34,7 +34,7 @@ test('it is OpenAPI 3.1, and what the routes say', () => {
   const said = execFileSync('node', [validator, 'docs/schema/openapi.json'], { encoding: 'utf8' });
   expect(JSON.parse(said)).toEqual({ valid: true });
   execFileSync('node', ['scripts/openapi.mjs', '--check']);
-}, 120_000);
+});
 
 const operations = () =>
   Object.entries(description.paths).flatMap(([path, methods]) =>
@@ -61,7 +61,7 @@ test('the server knows every operation of it, and says what is wrong as it says'
       expect.stringContaining('There is nothing at'),
     ]);
   }
-}, 120_000);
+});
 
 test('what is answered is what it says', async () => {
   const s = sessionWith([{ id: 'a', name: 'Voice', chain: [createDevice('eq'), createDevice('reverb')] }]);
@@ -115,4 +115,4 @@ test('what is answered is what it says', async () => {
     looked++;
   }
   expect(looked).toBeGreaterThan(25);
-}, 60_000);
+});

@@ -1,8 +1,19 @@
 /** Packs and backups through the server: out, looked at, in, taken back; everything into an empty program again. */
+import { readFileSync } from 'node:fs';
 import type { Express } from 'express';
 import request from 'supertest';
 import type { DataSource } from 'typeorm';
-import type { PackBack, PackItem, PackPlan, PackTaken, PresetDetail, Upload } from '../../contract/index.ts';
+import type {
+  HistoryEntry,
+  PackBack,
+  PackItem,
+  PackPlan,
+  PackTaken,
+  PresetDetail,
+  SessionDocument,
+  SetupDetail,
+  Upload,
+} from '../../contract/index.ts';
 import {
   canonicalJson,
   capture,
@@ -15,6 +26,7 @@ import {
   type Session,
 } from '../../core/index.ts';
 import { ENTITIES, OWNER, SessionRow, UserRow } from '../../server/db/entities.ts';
+import { thin } from '../../server/db/thin.ts';
 import { seedDemo } from '../../server/seed.ts';
 import { device, sessionWith } from '../support/build.ts';
 import { startApi } from '../support/server.ts';
@@ -29,7 +41,7 @@ beforeAll(async () => {
   ({ app, db, stop } = await startApi('ropeshelf_packs'));
   await empty();
   await seedDemo(db);
-}, 60_000);
+});
 afterAll(() => stop());
 
 /** A strip whose compressor stands at some threshold. */
@@ -203,7 +215,7 @@ test('the demo is put in where it is not: what was deleted of it is back, and no
   ]);
   await request(app).get('/api/sessions/kelp-and-copper').expect(200);
   expect(await snapshot()).toEqual(before);
-}, 60_000);
+});
 
 /** Everything that a person has made, by hash. */
 async function everything(): Promise<Record<string, unknown>> {
@@ -289,4 +301,58 @@ test('a backup made while there are edits is one moment; into an empty program i
   // and a backup of the restored one holds the same documents
   const sums = (bytes: Buffer) => canonicalJson(readPack(bytes, 'x').about.files);
   expect(sha256Hex(sums(await packed({ everything: true })))).toBe(sha256Hex(sums(backup)));
-}, 120_000);
+});
+
+test('a backup that the first program with backups has made comes back whole, and goes on', async () => {
+  const bytes = readFileSync('tests/data/first-backup.ropeshelf.zip');
+  const read = readPack(bytes, 'first.zip');
+  await empty();
+  await db.getRepository(UserRow).insert({ id: OWNER, name: 'Test' });
+  await take(await sent(bytes, 'first.ropeshelf.zip'));
+  for (const { id, hashes, shelf } of read.about.presets) {
+    const versions = await Promise.all(
+      hashes.map((_, i) =>
+        request(app)
+          .get(`/api/presets/${id}/versions/${i + 1}`)
+          .expect(200),
+      ),
+    );
+    expect(versions.map((v) => (v.body as Preset).hash)).toEqual(hashes);
+    expect(versions.map((v) => hashOf((v.body as Preset).content))).toEqual(hashes);
+    expect((await preset(id)).preset).toMatchObject({ category: shelf!.category, tags: shelf!.tags });
+  }
+  const { body: setup } = await request(app).get('/api/setups/room').expect(200);
+  expect((setup as SetupDetail).studio).toEqual(read.setups[0]);
+  const [{ id, session }] = read.sessions;
+  const { body: opened } = await request(app).get(`/api/sessions/${id}`).expect(200);
+  expect(opened).toMatchObject({ revision: 4, document: session });
+  const { body: sound } = await request(app).get(`/api/media/${session.media[0].id}`).expect(200);
+  expect(sha256Hex(sound as Buffer)).toBe(session.media[0].id);
+
+  // what was done to it, as far back as it was made; joined, and through a backup of today
+  const levels = async () => {
+    const { body } = await request(app).get(`/api/sessions/${id}/history`).expect(200);
+    const steps = body as HistoryEntry[];
+    const states = await Promise.all(
+      [1, ...steps.map((e) => e.revision)].map((n) => request(app).get(`/api/sessions/${id}/history/${n}`)),
+    );
+    return states.map((r) => [r.status, (r.body as SessionDocument).document.tracks.map((t) => t.level)]);
+  };
+  expect(await levels()).toEqual([
+    [200, [0]],
+    [200, [-6, 0]],
+    [200, [-6, 0]],
+    [200, [0, 0]],
+  ]);
+  await thin(db, new Date(Date.now() + 365 * 24 * 3600 * 1000));
+  const joined = await levels();
+  expect(joined).toEqual([
+    [200, [0]],
+    [200, [-6, 0]],
+  ]);
+  const again = await packed({ everything: true });
+  await empty();
+  await db.getRepository(UserRow).insert({ id: OWNER, name: 'Test' });
+  await take(await sent(again, 'again.ropeshelf.zip'));
+  expect(await levels()).toEqual(joined);
+});

@@ -152,7 +152,7 @@ test('a session is printed: every file is, bit for bit, what the same session gi
   expect(existsSync(join(folder, job, 'sounds'))).toBe(false);
   const part = await request(app).get(`/api/jobs/${job}/files/0/0`).set('Range', 'bytes=0-3').expect(206);
   expect(String(part.body)).toBe('RIFF');
-}, 180_000);
+});
 
 test('the recall sheet as PDF: one page a line, fonts in it, every value and the levels of the last print to be read', async () => {
   const { id, doc } = await songOf('Low water mark');
@@ -168,7 +168,7 @@ test('the recall sheet as PDF: one page a line, fonts in it, every value and the
   expect(pages.join('\n')).toMatch(new RegExp(`${title} +${lufs} LUFS`));
   const fonts = execFileSync('pdffonts', [path], { encoding: 'utf8' }).trim().split('\n').slice(2);
   expect(fonts.every((line) => / yes yes yes /.test(line))).toBe(true);
-}, 180_000);
+});
 
 test('FLAC: ffmpeg decodes it to exactly the samples of the WAV', async () => {
   const file = { ...planPrint(sessionWith([])).file, bits: 16 as const };
@@ -186,7 +186,7 @@ test('FLAC: ffmpeg decodes it to exactly the samples of the WAV', async () => {
   for (let i = 0; i < 3; i++) expect((await decoded(a.id, i)).equals(await decoded(b.id, i))).toBe(true);
   expect(both[1].printed![0].files[0].name).toBe('01 Slack water Mix.flac');
   rmSync(work, { recursive: true });
-}, 180_000);
+});
 
 /** Loudness (LUFS) and true peak (dBFS) by ffmpeg’s own measure of EBU R 128. */
 function ffmpegHears(path: string): { integrated: number; truePeak: number } {
@@ -222,7 +222,7 @@ test('several songs in one print come to one loudness, as ffmpeg and ebur128-was
   const names = Object.keys(readZip(new Uint8Array(await bytesOf(`/api/jobs/${id}/zip`)), 'a.zip'));
   expect(names).toContain('Ebb/01 Ebb Mix.wav');
   rmSync(work, { recursive: true });
-}, 180_000);
+});
 
 /** Long enough that something can happen while it is printed. */
 const long = { times: 20 };
@@ -245,7 +245,7 @@ test('called off while it runs: it ends at once, its files are gone, the next on
   await request(app).delete(`/api/jobs/${id}`).expect(204);
   await request(app).get(`/api/jobs/${id}`).expect(404);
   expect(existsSync(join(folder, id))).toBe(false);
-}, 180_000);
+});
 
 test('two at once; a session that is changed meanwhile is printed as it was when it was asked for', async () => {
   const [one, other] = [await songOf('Tide race', {}, long), await songOf('Eddy', {}, long)];
@@ -269,7 +269,7 @@ test('two at once; a session that is changed meanwhile is printed as it was when
   expect(done.map((job) => job.printed![0].now)).toEqual([revision + 1, revision]);
   await request(app).delete(`/api/sessions/${other.id}`);
   expect((await jobNow(asked[1].id)).printed![0].now).toBeNull();
-}, 180_000);
+});
 
 test('a process that is gone in the middle: another takes its print up and ends it', async () => {
   const { id: session } = await songOf('Wrack line', {}, long);
@@ -287,7 +287,7 @@ test('a process that is gone in the middle: another takes its print up and ends 
   const beatAt = new Date(Date.now() - 180_000);
   await db.getRepository(JobRow).update({ id: stuck.id }, { worker: 'elsewhere 1', beatAt });
   expect((await until(stuck.id, ended)).state).toBe('done');
-}, 180_000);
+});
 
 test('a server that stops gives back what it prints', async () => {
   const { id: session } = await songOf('Ebb tide', {}, long);
@@ -303,7 +303,7 @@ test('a server that stops gives back what it prints', async () => {
   jobs.start();
   expect((await until(id, ended)).state).toBe('done');
   expect(existsSync(join(folder, 'lost.3'))).toBe(false);
-}, 180_000);
+});
 
 test('a full disk is told before anything is printed, and in the middle of it; a lost sound is told', async () => {
   const { id: session, doc } = await songOf('High water');
@@ -326,7 +326,7 @@ test('a full disk is told before anything is printed, and in the middle of it; a
     'A sound of this session is not in the database any more.',
   ]);
   expect(existsSync(join(folder, id))).toBe(false);
-}, 180_000);
+});
 
 test('what cannot be printed is refused with the reason', async () => {
   const { id: session } = await songOf('Nothing', { mix: false, stems: [], versions: [] });

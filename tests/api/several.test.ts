@@ -1,12 +1,13 @@
 /** Several processes at one database: windows of one hear of the other, a file goes in through both, one is enough. */
 import { once } from 'node:events';
-import type { Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
+import { Agent, request, type Server } from 'node:http';
+import type { AddressInfo, Socket } from 'node:net';
 import type { DataSource } from 'typeorm';
 import type { SessionDocument, Upload } from '../../contract/index.ts';
 import { sha256Hex, writeWav, type MediaRef } from '../../core/index.ts';
 import { makeApp } from '../../server/app.ts';
 import { dbFromEnv } from '../../server/db/data-source.ts';
+import { serverOf } from '../../server/serve.ts';
 import { noise } from '../support/build.ts';
 import { startApi } from '../support/server.ts';
 
@@ -18,7 +19,7 @@ let bases: string[];
 beforeAll(async () => {
   const first = await startApi('ropeshelf_several');
   ({ db, stop } = first);
-  servers = [first.app, makeApp(db).app].map((app) => app.listen(0, '127.0.0.1'));
+  servers = [first.app, makeApp(db).app].map((app) => serverOf(app).listen(0, '127.0.0.1'));
   await Promise.all(servers.map((s) => once(s, 'listening')));
   bases = servers.map((s) => `http://127.0.0.1:${(s.address() as AddressInfo).port}/api`);
 });
@@ -145,4 +146,25 @@ test('a change counts when its step is kept: whoever reads before the document i
   // the later one is not written over by the earlier
   await new Promise((resolve) => setTimeout(resolve, 500));
   expect(await lying()).toEqual({ written: 7, note: '6' });
+});
+
+test('a connection that rested as long as a proxy rests it still takes a change', async () => {
+  // what Node does on its own: closes after five seconds, as the change is on its way
+  const agent = new Agent({ keepAlive: true, maxSockets: 1 });
+  const { port } = servers[0].address() as AddressInfo;
+  const sockets = new Set<unknown>();
+  const make = () =>
+    new Promise<number>((resolve, reject) => {
+      const options = { agent, port, path: '/api/sessions', method: 'POST' };
+      const asked = request({ ...options, headers: { 'Content-Type': 'application/json' } }, (answer) => {
+        answer.resume().on('end', () => resolve(answer.statusCode!));
+      });
+      asked.on('socket', (socket) => sockets.add(socket));
+      asked.on('error', reject).end('{"name":"Rested"}');
+    });
+  expect(await make()).toBe(201);
+  await new Promise((resolve) => setTimeout(resolve, 7500));
+  expect([...sockets].map((socket) => (socket as Socket).destroyed)).toEqual([false]);
+  expect([await make(), sockets.size]).toEqual([201, 1]);
+  agent.destroy();
 });

@@ -1,19 +1,29 @@
 /** What is cleared out in the background, and what stays: by rows with dates of their own. */
 import type { Express } from 'express';
+import fc from 'fast-check';
+import jsonpatch from 'fast-json-patch';
 import request from 'supertest';
 import type { DataSource } from 'typeorm';
 import { tidy } from '../../server/db/tidy.ts';
+import { actAsOwner } from '../../server/db/acting.ts';
+import { OWNER } from '../../server/db/entities.ts';
 import { putMedia } from '../../server/db/media.ts';
-import { putSession } from '../../server/db/store.ts';
+import { putRevision, putSession } from '../../server/db/store.ts';
+import { writeDocument } from '../../server/db/session-document.ts';
+import { withWayBack } from '../../server/work/way-back.ts';
+import type { HistoryEntry, SessionDocument } from '../../contract/index.ts';
 import {
   MAX_DEPTH,
   capture,
+  clone,
   createDevice,
   createPreset,
   createRack,
   createSession,
+  createTrack,
   validateSession,
   writeWav,
+  type Session,
   type Slot,
 } from '../../core/index.ts';
 import { mediaRef, sessionWith, sine } from '../support/build.ts';
@@ -32,40 +42,137 @@ const ago = (days: number, hours = 0) => new Date(NOW.getTime() - (days * 24 + h
 const count = async (sql: string, values: unknown[] = []) =>
   Number(((await db.query(`SELECT COUNT(*) AS n FROM ${sql}`, values)) as { n: string }[])[0].n);
 
-test('history: a quarter of a year and 5,000 steps of a session stay, the last ones', async () => {
-  const put = async (session: string, revisions: [number, Date][], written: number) => {
-    await putSession(db.manager, session, createSession());
-    await db.query('UPDATE session SET written = ? WHERE id = ?', [written, session]);
-    for (let k = 0; k < revisions.length; k += 500) {
-      const part = revisions.slice(k, k + 500);
+/** Levels, names and whole lines: what people do to a session, a step at a time. */
+const doing = fc.oneof(
+  fc.record({ line: fc.nat(3), level: fc.integer({ min: -600, max: 60 }) }).map(({ line, level }) => {
+    return (s: Session) => void (s.tracks[line % s.tracks.length].level = level / 10);
+  }),
+  fc.integer({ min: 40, max: 220 }).map((tempo) => (s: Session) => void (s.tempo = tempo)),
+  fc.string({ minLength: 1, maxLength: 8 }).map((name) => (s: Session) => {
+    const at = Math.max(0, s.tracks.length - 1);
+    s.tracks.splice(at, 0, createTrack('audio', { name }));
+  }),
+  fc.constant((s: Session) => void (s.tracks.length > 3 && s.tracks.splice(0, 1))),
+);
+
+/** A session to which something was done at these times, and what it was after each revision. */
+async function worked(id: string, times: Date[], steps: ((s: Session) => void)[]): Promise<Session[]> {
+  const documents = [createSession({ tracks: [createTrack('audio'), createTrack('master')] })];
+  await actAsOwner(OWNER, async () => {
+    await putSession(db.manager, id, documents[0]);
+    for (const [i, step] of steps.entries()) {
+      const before = documents[i];
+      const after = clone(before);
+      step(after);
+      const patch = jsonpatch.compare(before, after);
+      const { next, back } = withWayBack(before, patch);
+      const made = { patch, back, client: 'w', label: `Step ${i + 2}`, kind: 'do' as const };
+      await putRevision(db.manager, id, i + 1, next, made);
+      await db.query('UPDATE session_revision SET createdAt = ? WHERE session = ? AND revision = ?', [
+        times[i],
+        id,
+        i + 2,
+      ]);
+      documents.push(next);
+    }
+    const last = documents.length;
+    await writeDocument(db.manager, id, last, JSON.stringify(documents[last - 1]));
+  });
+  return documents;
+}
+
+/** All of a session's history, as its sheet asks for it. */
+async function historyOf(id: string): Promise<HistoryEntry[]> {
+  const all: HistoryEntry[] = [];
+  for (let query = 'limit=7'; ;) {
+    const page = (await request(app).get(`/api/sessions/${id}/history?${query}`)).body as HistoryEntry[];
+    all.push(...page);
+    const last = page.at(-1);
+    if (!last) return all;
+    query = `limit=7&from=${last.revision - last.steps}`;
+  }
+}
+
+test('history: every step of a day, one an hour for a month, one a day: each is the session as it was', async () => {
+  const hours = fc.oneof(
+    fc.double({ min: 0, max: 24, noNaN: true }),
+    fc.double({ min: 24, max: 60, noNaN: true }),
+    fc.double({ min: 24 * 28, max: 24 * 40, noNaN: true }),
+  );
+  const step = fc.record({ hours, does: doing });
+  let run = 0;
+  await fc.assert(
+    fc.asyncProperty(fc.array(step, { minLength: 5, maxLength: 40 }), async (list) => {
+      const id = `h${run++}`;
+      const times = list.map((x) => ago(0, x.hours)).sort((a, b) => a.getTime() - b.getTime());
+      const documents = await worked(
+        id,
+        times,
+        list.map((x) => x.does),
+      );
+      for (const days of [0, 0, 3, 45]) {
+        const now = new Date(NOW.getTime() + days * 24 * 3600 * 1000);
+        await tidy(db, now);
+        const entries = await historyOf(id);
+        const slot = (t: Date) => {
+          const age = now.getTime() - t.getTime();
+          const hour = Math.floor(t.getTime() / 3600e3);
+          if (age <= 24 * 3600e3) return `${t.getTime()} ${hour}`;
+          return age > 30 * 24 * 3600e3 ? `day ${Math.floor(hour / 24)}` : `hour ${hour}`;
+        };
+        const kept = times.flatMap((t, i) => {
+          const isLast = i === times.length - 1 || slot(t) !== slot(times[i + 1]);
+          return isLast || now.getTime() - t.getTime() <= 24 * 3600e3 ? [i + 2] : [];
+        });
+        expect(entries.map((e) => e.revision).reverse()).toEqual(kept);
+        expect(entries.reduce((sum, e) => sum + e.steps, 0)).toBe(list.length);
+        for (const revision of [1, ...kept]) {
+          const then = await request(app).get(`/api/sessions/${id}/history/${revision}`).expect(200);
+          expect((then.body as SessionDocument).document).toEqual(documents[revision - 1]);
+        }
+        const gone = times.findIndex((_, i) => !kept.includes(i + 2));
+        if (gone < 0) continue;
+        const r = await request(app)
+          .get(`/api/sessions/${id}/history/${gone + 2}`)
+          .expect(404);
+        expect(r.body.detail).toMatch(/only the end is kept\. Choose a step/);
+      }
+    }),
+    { numRuns: 12 },
+  );
+});
+
+test('history: what no document has yet is not joined; of a busy day the last 5,000 steps stay apart', async () => {
+  const put = async (session: string, count: number, at: Date, written: number) => {
+    await actAsOwner(OWNER, () => putSession(db.manager, session, createSession()));
+    await db.query('UPDATE session SET revision = ?, written = ? WHERE id = ?', [
+      count + 1,
+      written,
+      session,
+    ]);
+    const row = `(?, ?, 'owner', '', '[]', '[{"op":"replace","path":"/tempo","value":100}]', ?)`;
+    for (let k = 0; k < count; k += 500) {
+      const part = Array.from({ length: Math.min(500, count - k) }, (_, i) => k + i + 2);
       await db.query(
-        `INSERT INTO session_revision (session, revision, owner, client, patch, createdAt)
-         VALUES ${part.map(() => "(?, ?, 'owner', '', '[]', ?)").join(', ')}`,
-        part.flatMap(([revision, at]) => [session, revision, at]),
+        `INSERT INTO session_revision (session, revision, owner, client, patch, back, createdAt)
+         VALUES ${part.map(() => row).join(', ')}`,
+        part.flatMap((revision) => [session, revision, at]),
       );
     }
   };
-  const days = [120, 91, 89, 10, 0.5];
-  await put(
-    's',
-    days.map((day, i): [number, Date] => [i + 2, ago(day)]),
-    6,
+  await put('unwritten', 10, ago(120), 1);
+  await put('busy', 5200, ago(0, 2), 5201);
+  expect((await tidy(db, NOW)).revisions).toBe(199);
+  expect(await count(`session_revision WHERE session = 'unwritten'`)).toBe(10);
+  const [first] = await db.query<{ revision: number; steps: number; back: string }[]>(
+    `SELECT revision, steps, back FROM session_revision WHERE session = 'busy' ORDER BY revision LIMIT 1`,
   );
-  // its document does not have what its steps say: they are all that there is of it
-  await put('unwritten', [[2, ago(120)]], 1);
-  await put(
-    'busy',
-    Array.from({ length: 5200 }, (_, i): [number, Date] => [i + 2, ago(1)]),
-    5201,
-  );
-  expect((await tidy(db, NOW)).revisions).toBe(2 + 200);
-  const first = async (session: string) =>
-    (
-      (await db.query('SELECT MIN(revision) AS n FROM session_revision WHERE session = ?', [session])) as {
-        n: number;
-      }[]
-    )[0].n;
-  expect([await first('s'), await first('unwritten'), await first('busy')]).toEqual([4, 2, 202]);
+  // one value that was moved 200 times has one way back
+  expect(first).toEqual({
+    revision: 201,
+    steps: 200,
+    back: '[{"op":"replace","path":"/tempo","value":100}]',
+  });
   expect((await tidy(db, NOW)).revisions).toBe(0);
 });
 
@@ -73,7 +180,11 @@ test('the trash keeps for a month; sounds stay while a session, a preset or the 
   const made = async (name: string) =>
     (await request(app).post('/api/sessions').send({ name })).body.id as string;
   const wav = async (f: number) =>
-    (await putMedia(db, Buffer.from(writeWav([sine(f, 0.1, 0.1)], 48000, 24)), `${f}.wav`, 'wav')).id;
+    (
+      await actAsOwner(OWNER, () =>
+        putMedia(db, Buffer.from(writeWav([sine(f, 0.1, 0.1)], 48000, 24)), `${f}.wav`, 'wav'),
+      )
+    ).id;
   const [kept, old, fresh] = [await made('Kept'), await made('Old'), await made('Fresh')];
   const [used, inTrash, unused, young] = [await wav(100), await wav(200), await wav(300), await wav(400)];
   const speak = (id: string, media: string) =>
@@ -98,11 +209,8 @@ test('the trash keeps for a month; sounds stay while a session, a preset or the 
 });
 
 test('racks as deep as they may be are kept, and so is the sound that the innermost device plays with', async () => {
-  const { id: sound } = await putMedia(
-    db,
-    Buffer.from(writeWav([sine(300, 0.1, 0.1)], 48000, 24)),
-    'x.wav',
-    'wav',
+  const { id: sound } = await actAsOwner(OWNER, () =>
+    putMedia(db, Buffer.from(writeWav([sine(300, 0.1, 0.1)], 48000, 24)), 'x.wav', 'wav'),
   );
   await db.query('UPDATE media SET createdAt = ? WHERE id = ?', [ago(60), sound]);
   const innermost: Slot = createDevice('convolution', { impulse: sound });

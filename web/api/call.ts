@@ -1,4 +1,5 @@
 import { isPassing, type LocalCode, type ProblemBody, type ProblemCode } from '../../contract/index.ts';
+import { signInNeeded } from './signing.ts';
 
 /** An answer of the server that was not a success, in words for a person, with its stable code. */
 export class ApiError extends Error {
@@ -62,6 +63,7 @@ async function answer(method: string, path: string, options: CallOptions): Promi
   }
   if (r.ok) return r;
   const body = (await r.json().catch(() => ({}))) as Partial<ProblemBody>;
+  if (body.code === 'sign-in-needed') signInNeeded.value = true;
   throw new ApiError(codeOf(r.status, body), body.detail ?? `The server answered ${r.status}.`, body);
 }
 

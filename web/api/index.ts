@@ -44,6 +44,14 @@ import {
   type Revision,
   type Saved,
   type SessionDocument,
+  type SessionOpened,
+  type HereNow,
+  type Me,
+  type NewPassword,
+  type NewShare,
+  type Person,
+  type Shares,
+  type SignIn,
   type SessionPage,
   type SessionQuery,
   type SessionsUsing,
@@ -54,11 +62,19 @@ import {
   type ShelfQuery,
   type UpdatesSaid,
 } from '../../contract/index.ts';
-import { printedFromJson, type MediaRef, type Preset, type Session, type Studio } from '../../core/index.ts';
+import {
+  cutText,
+  printedFromJson,
+  type MediaRef,
+  type Preset,
+  type Session,
+  type Studio,
+} from '../../core/index.ts';
 import { call, callForFile, query, type Blank } from './call.ts';
 import { sendInPieces } from './sending.ts';
 
 export { ApiError, CLIENT, type Blank } from './call.ts';
+export { signInNeeded } from './signing.ts';
 
 /** What a change is called in the history. */
 export type StepWords = Pick<HistoryEntry, 'label' | 'kind'>;
@@ -80,13 +96,23 @@ function give<T>(file: File, path: string, type: string): Promise<T> {
 }
 
 export const api = {
+  me: () => call<Me>('GET', '/me'),
+  signIn: (o: SignIn) => call<Me>('POST', '/sign-in', { json: o }),
+  signOut: () => call<void>('POST', '/sign-out'),
+  signOutEverywhere: () => call<void>('POST', '/sign-out-everywhere'),
+  changePassword: (o: NewPassword) => call<Me>('POST', '/password', { json: o }),
+  people: () => call<Person[]>('GET', '/people'),
+  shares: () => call<Shares>('GET', '/shares'),
+  share: (o: NewShare) => call<Shares>('PUT', '/shares', { json: o }),
+  endShare: (id: string) => call<void>('DELETE', `/shares/${id}`),
   sessions: (o: Blank<SessionQuery> = {}, signal?: AbortSignal) =>
     call<SessionPage>('GET', `/sessions${query(o)}`, { signal }),
   sessionFolders: () => call<FolderCount[]>('GET', '/sessions/folders'),
   sessionOpened: (id: string) => call<void>('POST', `/sessions/${id}/opened`),
   sessionFolder: (id: string, folder: string) =>
     call<void>('PUT', `/sessions/${id}/folder`, { json: { folder } }),
-  session: (id: string) => call<SessionDocument>('GET', `/sessions/${id}`),
+  session: (id: string) => call<SessionOpened>('GET', `/sessions/${id}`),
+  here: (id: string, o: HereNow) => call<void>('POST', `/sessions/${id}/here`, { json: o }),
   createSession: (o: NewSession) => call<Saved>('POST', '/sessions', { json: o }),
   patchSession: (id: string, revision: number, ops: unknown[], step: StepWords, keepalive = false) =>
     call<Revision>('PATCH', `/sessions/${id}`, {
@@ -94,7 +120,7 @@ export const api = {
       headers: {
         'If-Match': `"${revision}"`,
         'Content-Type': 'application/json-patch+json',
-        'X-Step': encodeURIComponent(step.label.slice(0, MOST_WORDS)),
+        'X-Step': encodeURIComponent(cutText(step.label, MOST_WORDS)),
         'X-Step-Kind': step.kind,
       },
       keepalive,
@@ -109,7 +135,8 @@ export const api = {
   exportNotes: (id: string) => call<Notes>('GET', `/sessions/${id}/export/notes`),
   presets: (o: Blank<ShelfQuery>, signal?: AbortSignal) =>
     call<PresetPage>('GET', `/presets${query(o)}`, { signal }),
-  facets: () => call<Facets>('GET', '/presets/facets'),
+  /** @param of the account whose shelf it is; '' for the own one */
+  facets: (of = '') => call<Facets>('GET', `/presets/facets${query({ of })}`),
   preset: (id: string) => call<PresetDetail>('GET', `/presets/${id}`),
   presetVersion: (id: string, v: number) => call<Preset>('GET', `/presets/${id}/versions/${v}`),
   createPreset: (preset: Preset) => call<PresetSaved>('POST', '/presets', { json: { preset } }),
@@ -138,7 +165,8 @@ export const api = {
     call<UpdatesSaid>('POST', `/presets/${id}/update`, {
       json: { sessions, look },
     }),
-  setups: () => call<SetupEntry[]>('GET', '/setups'),
+  /** @param of whose, of those who share their shelf; the own ones where it is left out */
+  setups: (of?: string) => call<SetupEntry[]>('GET', of ? `/setups?of=${encodeURIComponent(of)}` : '/setups'),
   setup: (id: string) => call<SetupDetail>('GET', `/setups/${id}`),
   createSetup: (studio: Studio) => call<SetupSaved>('POST', '/setups', { json: { studio } }),
   addSetupVersion: (id: string, based: number, studio: Studio) =>

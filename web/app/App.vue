@@ -1,14 +1,20 @@
 <script setup lang="ts">
 /** The shell: the head with the screens' names, the screen itself, and what lies over it. */
-import { CloudOff, LoaderCircle, Moon, Search, Settings, Square, Sun } from '@lucide/vue';
+import { CircleQuestionMark, CloudOff, LoaderCircle, Moon, Search, Settings, Square, Sun } from '@lucide/vue';
 import { computed, defineAsyncComponent } from 'vue';
 import { useEventListener } from '@vueuse/core';
 import { useRoute, useRouter } from 'vue-router';
 import { useSession } from '../document/doc.ts';
+import { signInNeeded } from '../api/index.ts';
+import { useMe } from '../document/me.ts';
+import { TourStrip } from '../features/guide/index.ts';
+import { SignIn, WhoIsHere } from '../features/people/index.ts';
 import { useAudio } from '../features/transport/index.ts';
 import { vOneStop } from '../ui/one-stop.ts';
 import Sendings from './Sendings.vue';
 import Toasts from '../ui/Toasts.vue';
+import IconButton from '../ui/IconButton.vue';
+import { useSheets } from '../ui/sheets.ts';
 import { useUi } from '../ui/window.ts';
 import { useShortcuts } from '../ui/shortcuts.ts';
 import { PALETTE_KEY, SHORTCUTS, commandsNow, prepareCommands } from './commands.ts';
@@ -22,6 +28,7 @@ import { useTitles } from './titles.ts';
 const sheetHost = import('./SheetHost.vue');
 const SheetHost = defineAsyncComponent(() => sheetHost);
 const ui = useUi();
+const sheets = useSheets();
 const session = useSession();
 const audio = useAudio();
 const route = useRoute();
@@ -30,6 +37,7 @@ const shortcuts = useShortcuts();
 shortcuts.all = SHORTCUTS;
 useEventListener(window, 'keydown', bindKeys(router));
 useTitles();
+void useMe().load();
 const filesOver = useFilesAnywhere();
 const commands = () => commandsNow(router);
 /** Something sounds, and the screen has no Stop of its own in sight: the session's has, over its lines. */
@@ -46,7 +54,7 @@ const saveText = computed(
 </script>
 
 <template>
-  <div class="flex h-full flex-col">
+  <div class="flex h-full flex-col" :inert="signInNeeded">
     <SkipLinks />
     <p class="sr-only" role="status">{{ ui.spoken }}</p>
     <p
@@ -121,6 +129,7 @@ const saveText = computed(
       >
         <Square :size="13" aria-hidden="true" /> Stop
       </button>
+      <WhoIsHere v-if="session.id" />
       <span
         v-if="session.id"
         class="flex items-center gap-1 text-note"
@@ -141,6 +150,13 @@ const saveText = computed(
         >
           <component :is="ui.theme === 'day' ? Moon : Sun" :size="16" aria-hidden="true" />
         </button>
+        <IconButton
+          :icon="CircleQuestionMark"
+          label="Guide"
+          hint="Guide"
+          :size="16"
+          @click="sheets.open('guide', {})"
+        />
         <RouterLink
           to="/settings"
           class="btn btn-plain px-1.5"
@@ -151,12 +167,14 @@ const saveText = computed(
         /></RouterLink>
       </div>
     </header>
+    <TourStrip />
     <RouterView />
     <Palette :commands="commands" :prepare="prepareCommands" />
     <SheetHost />
     <Sendings class="no-print" />
     <Toasts class="no-print" />
   </div>
+  <SignIn v-if="signInNeeded" />
 </template>
 
 <style scoped>

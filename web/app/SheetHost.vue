@@ -4,10 +4,12 @@ import { computed, type Component } from 'vue';
 import { dropSheets } from '../features/drop/index.ts';
 import { hardwareSheets } from '../features/hardware/index.ts';
 import { kitSheets } from '../features/kit/index.ts';
+import { guideSheets } from '../features/guide/index.ts';
 import { fitSheets } from '../features/fit/index.ts';
 import { lineSheets } from '../features/lines/index.ts';
 import { originSheets } from '../features/origin/index.ts';
 import { packSheets } from '../features/packs/index.ts';
+import { peopleSheets } from '../features/people/index.ts';
 import { portSheets } from '../features/ports/index.ts';
 import { printSheets } from '../features/print/index.ts';
 import { rackSheets } from '../features/rack/index.ts';
@@ -22,9 +24,11 @@ const SHEETS: Record<SheetName, Component> = {
   ...hardwareSheets,
   ...kitSheets,
   ...fitSheets,
+  ...guideSheets,
   ...lineSheets,
   ...originSheets,
   ...packSheets,
+  ...peopleSheets,
   ...portSheets,
   ...printSheets,
   ...rackSheets,

@@ -12,6 +12,7 @@ import { shelfCommands } from '../features/shelf/index.ts';
 import { transportCommands } from '../features/transport/index.ts';
 import type { Command, FeatureCommands, Place, Shortcut } from '../ui/commands.ts';
 import { useSheets } from '../ui/sheets.ts';
+import { useTour } from '../ui/tour.ts';
 import { useUi } from '../ui/window.ts';
 
 /** The features in the order in which the palette and the keyboard sheet list what they lend. */
@@ -59,6 +60,8 @@ function shellCommands(router: Router): Command[] {
     go('Program settings', '/settings'),
     go('Trash', '/trash'),
     go('Welcome', '/welcome'),
+    { group: 'Go', label: 'Guide', run: () => useSheets().open('guide', {}) },
+    { group: 'Go', label: 'First steps', run: () => useTour().begin() },
     { group: 'Shelf', label: 'Take in a pack or backup …', run: choosePack },
     {
       group: 'View',

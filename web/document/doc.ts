@@ -1,13 +1,15 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch, type Ref } from 'vue';
-import type { JobNews } from '../../contract/index.ts';
+import type { JobNews, Person, SessionOpened } from '../../contract/index.ts';
 import type { Id, Session } from '../../core/index.ts';
-import { api } from '../api/index.ts';
+import { api, signInNeeded } from '../api/index.ts';
 import { useUi } from '../ui/window.ts';
 import { makeEarlier } from './earlier.ts';
+import { makeHere } from './here.ts';
 import { makeEditing } from './editing.ts';
 import { makeHistory } from './history.ts';
 import { makeListener } from './listen.ts';
+import { makeOpening } from './opening.ts';
 import { browserKeeper } from './offline.ts';
 import { makeSelection } from './selection.ts';
 import { Sync, type SaveState } from './sync.ts';
@@ -22,6 +24,24 @@ function watchMatters(undoStack: Ref<unknown>, save: Ref<SaveState>): void {
   watch(save, (state) => state === 'saved' && ui.settle('saving'));
 }
 
+/** What is heard of the open session: changes, prints, and who else is in it. */
+function makeHearing(
+  id: Ref<string | null>,
+  line: Ref<string | null>,
+  changed: (session: string, revision: number) => void,
+) {
+  /** the print on the server that moved on last */
+  const printed = shallowRef<JobNews | null>(null);
+  const here = makeHere(id, line);
+  const moved = (entry: JobNews) => {
+    printed.value = entry;
+  };
+  const listener = makeListener(id, changed, moved, here);
+  // what was refused to nobody is heard again by whoever signed in
+  watch(signInNeeded, (isNeeded) => isNeeded || listener.listen());
+  return { printed, here, listener };
+}
+
 /**
  * The open session: its document, with history, sync and selection around it. Every edit goes through
  * `edit`.
@@ -30,6 +50,8 @@ export const useSession = defineStore('session', () => {
   const ui = useUi();
   const id = ref<string | null>(null);
   const doc = shallowRef<Session | null>(null);
+  /** whose session it is */
+  const owner = shallowRef<Person | null>(null);
   const history = makeHistory();
   const selection = makeSelection(doc);
   const sync = new Sync(id, doc, put, history.clear, {
@@ -49,14 +71,8 @@ export const useSession = defineStore('session', () => {
   /** what undo and redo would do, in words; '' when there is nothing */
   const undoes = computed(() => history.undoStack.value.at(-1)?.label ?? earlier.label.value);
   const redoes = computed(() => history.redoStack.value.at(-1)?.label ?? '');
-  /** the print on the server that moved on last */
-  const printed = shallowRef<JobNews | null>(null);
-  const listener = makeListener(
-    id,
-    (session, revision) => sync.heard(session, revision),
-    (entry) => {
-      printed.value = entry;
-    },
+  const { printed, here, listener } = makeHearing(id, selection.selectedTrack, (session, revision) =>
+    sync.heard(session, revision),
   );
 
   function put(session: Session, label?: string): void {
@@ -67,24 +83,28 @@ export const useSession = defineStore('session', () => {
     doc.value = session;
   }
 
-  async function open(sessionId: string): Promise<void> {
-    if (id.value === sessionId && doc.value) return;
-    await close();
-    const got = await api.session(sessionId);
-    id.value = sessionId;
+  const { open } = makeOpening<SessionOpened>({
+    isOpen: (sessionId) => id.value === sessionId && doc.value !== null,
+    read: api.session,
+    shut,
+    begin,
+  });
+
+  function begin(got: SessionOpened): void {
+    id.value = got.id;
     doc.value = got.document;
+    owner.value = got.owner;
     history.clear();
-    selection.selectedTrack.value = got.document.tracks[0]?.id ?? null;
-    selection.selectedDevice.value = null;
+    selection.select(got.document.tracks[0]?.id ?? null);
     sync.begin(got);
     earlier.begin(got.id, got.document, got.revision);
     listener.listen();
-    void api.sessionOpened(sessionId).catch(() => undefined);
+    void api.sessionOpened(got.id).catch(() => undefined);
   }
 
-  async function close(): Promise<void> {
+  async function shut(): Promise<void> {
     listener.stop();
-    if (id.value) await sync.flush().catch(() => undefined);
+    if (id.value) await sync.finish().catch(() => undefined);
     earlier.forget();
     id.value = null;
     doc.value = null;
@@ -99,6 +119,8 @@ export const useSession = defineStore('session', () => {
   return {
     id,
     doc,
+    owner,
+    others: here.others,
     ...selection,
     undoStack: history.undoStack,
     redoStack: history.redoStack,
@@ -111,7 +133,6 @@ export const useSession = defineStore('session', () => {
     settle: (side: 'mine' | 'theirs') => sync.settle(side),
     flush: () => sync.flush(),
     open,
-    close,
     ...editing,
     nameOf,
   };

@@ -1,10 +1,12 @@
 import jsonpatch, { type Operation } from 'fast-json-patch';
 import { ref, shallowRef } from 'vue';
+import type { HistoryEntry, SessionDocument } from '../../contract/index.ts';
 import { clone, type Session } from '../../core/index.ts';
 import { sessionWith } from '../../tests/support/build.ts';
 import { ApiError } from '../api/index.ts';
 import { makeEarlier } from './earlier.ts';
 import { makeHistory } from './history.ts';
+import { makeOpening } from './opening.ts';
 import { makeOutbox } from './outbox.ts';
 import type { Keeper, Left, Unsent } from './offline.ts';
 import { makeSelection } from './selection.ts';
@@ -42,7 +44,10 @@ function memory(): Keeper & {
       all.delete(key);
       m.gone = m.gone.filter((l) => l.key !== key);
     },
-    left: async () => m.gone,
+    left: async (session: string) => {
+      const work = all.get(`${session}/this`);
+      return [...(work ? [{ ...work, key: `${session}/this`, isOwn: true }] : []), ...m.gone];
+    },
   };
   return m;
 }
@@ -87,7 +92,7 @@ function opened(first = start(), keeper = memory(), there = server(first)) {
     () => steps.splice(0),
     {
       read: there.read,
-      send: there.send,
+      send: (session, revision, ops) => there.send(session, revision, ops),
       keeper,
       say: (text, _kind, more = []) => {
         said.push(text);
@@ -102,7 +107,7 @@ function opened(first = start(), keeper = memory(), there = server(first)) {
     sync.schedule();
   };
   const pass = (ms: number) => jest.advanceTimersByTimeAsync(ms);
-  return { doc, sync, there, keeper, said, actions, steps, change, pass };
+  return { id, doc, sync, there, keeper, said, actions, steps, change, pass };
 }
 
 describe('sync', () => {
@@ -205,6 +210,7 @@ describe('offline', () => {
     const keeper = memory();
     const left = (key: string, id: string, name: string) => ({
       key,
+      isOwn: false,
       base: first,
       mine: named(first, id, name),
     });
@@ -264,10 +270,81 @@ describe('offline', () => {
     expect([w.sync.kept.value, nameOf(w.keeper.own()!.mine, 'a')]).toEqual([true, 'Three']);
   });
 
+  /** Lets go of the session, as before another is opened. */
+  async function left(w: ReturnType<typeof opened>, ms = 0) {
+    const finished = w.sync.finish();
+    await w.pass(ms);
+    await finished;
+    w.id.value = w.doc.value = null;
+  }
+  function answersAfter({ there }: ReturnType<typeof opened>, ms: number) {
+    const { send } = there;
+    there.send = (...all) => new Promise((resolve) => setTimeout(() => resolve(send(...all)), ms));
+  }
+  function openedAgain(w: ReturnType<typeof opened>) {
+    w.id.value = 'x';
+    w.doc.value = w.there.document;
+    w.sync.begin({ id: 'x', revision: w.there.revision, document: w.there.document } as SessionDocument);
+  }
+
+  test('left while a change is on its way: the next one goes out as well before another session is open', async () => {
+    const w = opened();
+    answersAfter(w, 800);
+    w.change((s) => named(s, 'a', 'One'));
+    await w.pass(400);
+    w.change((s) => named(s, 'b', 'Two'));
+    await left(w, 2000);
+    expect([nameOf(w.there.document, 'a'), nameOf(w.there.document, 'b')]).toEqual(['One', 'Two']);
+    expect(w.keeper.own()).toBeNull();
+  });
+
+  test('left while the server is away: opened again in the same window, the work is there, and goes out', async () => {
+    const w = opened();
+    w.there.away = true;
+    w.change((s) => named(s, 'a', 'One'));
+    await w.pass(100);
+    w.change((s) => named(s, 'b', 'Two'));
+    await left(w, 100);
+    w.there.away = false;
+    openedAgain(w);
+    await w.pass(400);
+    expect([nameOf(w.doc.value!, 'a'), nameOf(w.doc.value!, 'b')]).toEqual(['One', 'Two']);
+    expect([nameOf(w.there.document, 'a'), nameOf(w.there.document, 'b')]).toEqual(['One', 'Two']);
+    await w.pass(400);
+    expect(w.keeper.own()).toBeNull();
+  });
+
+  test('an answer that comes when the session was left says nothing of the one that is open then', async () => {
+    const w = opened();
+    answersAfter(w, 20_000);
+    w.change((s) => named(s, 'a', 'One'));
+    await w.pass(400);
+    await left(w, 6000);
+    // kept, since nobody knows whether it arrived
+    expect(w.keeper.own()).not.toBeNull();
+    const other = start();
+    const sent: unknown[][] = [];
+    w.there.send = async (...all) => {
+      sent.push(all);
+      return { revision: 8 };
+    };
+    w.id.value = 'y';
+    w.doc.value = other;
+    w.sync.begin({ id: 'y', revision: 7, document: other } as SessionDocument);
+    // nor is it waited for
+    w.change((s) => named(s, 'c', 'Three'));
+    await w.pass(400);
+    expect(sent).toEqual([['y', 7, [expect.objectContaining({ value: 'Three' })]]]);
+    await w.pass(20_000);
+    w.change((s) => named(s, 'c', 'Four'));
+    await w.pass(400);
+    expect(sent[1]).toEqual(['y', 8, [expect.objectContaining({ value: 'Four' })]]);
+  });
+
   test('what does not fit any more stays kept and is told', async () => {
     const first = start();
     const keeper = memory();
-    keeper.gone = [{ key: 'x/one', base: first, mine: { ...first, tempo: 5000 } }];
+    keeper.gone = [{ key: 'x/one', isOwn: false, base: first, mine: { ...first, tempo: 5000 } }];
     const w = opened(first, keeper);
     await w.pass(400);
     expect([w.steps, keeper.gone.length, w.said.length]).toEqual([[], 1, 1]);
@@ -275,6 +352,8 @@ describe('offline', () => {
 
   test('a window that goes keeps what is unsent and sends it along', async () => {
     const w = opened();
+    // what was kept before has been read
+    await w.pass(0);
     w.change((s) => named(s, 'a', 'Last'));
     w.sync.leave();
     expect(w.keeper.own()).not.toBeNull();
@@ -350,9 +429,11 @@ describe('steps', () => {
     const kinds = ['do', 'do', 'undo', 'do'] as const;
     const entries = kinds.map((kind, k) => ({
       revision: k + 2,
+      steps: 1,
       label: `${kind} ${k}`,
       kind,
       client: '',
+      by: null,
       at: '2026-01-01T00:00:00Z',
       back: jsonpatch.compare(walk[k + 1], walk[k]),
     }));
@@ -373,4 +454,61 @@ describe('steps', () => {
     ]);
     expect([earlier.take(), earlier.label.value]).toEqual([null, '']);
   });
+
+  test('undo goes on with what was left of an older hour as one step, also behind an undo', async () => {
+    const docs = ['Zero', 'One', 'Two'].map((name) => named(start(), 'a', name));
+    const entry = (revision: number, steps: number, kind: HistoryEntry['kind'], back: Operation[]) => ({
+      ...{ revision, steps, kind, back, label: 'Name', client: '', by: null, at: '2026-01-01T00:00:00Z' },
+    });
+    const all = [
+      entry(50, 1, 'undo', jsonpatch.compare(docs[1], docs[2])),
+      entry(49, 40, 'do', jsonpatch.compare(docs[2], docs[0])),
+    ];
+    const asked: number[] = [];
+    const earlier = makeEarlier(async (_id, o) => {
+      asked.push(o.from);
+      return all.filter((e) => e.revision <= o.from);
+    });
+    earlier.begin('x', docs[1], 50);
+    await jest.advanceTimersByTimeAsync(0);
+    expect(earlier.label.value).toBe('Name, and 39 before it');
+    expect(nameOf(earlier.take()!.before, 'a')).toBe('Zero');
+    await jest.advanceTimersByTimeAsync(0);
+    // the next page begins where the joined step leads
+    expect(asked).toEqual([50, 9]);
+  });
+});
+
+test('of several sessions that are asked for the last one is open in the end, whichever answer comes first', async () => {
+  const ms: Record<string, number> = { slow: 500, quick: 50 };
+  let there: string | null = null;
+  const { open } = makeOpening<string>({
+    isOpen: (id) => there === id,
+    read: (id) => new Promise((resolve) => setTimeout(() => resolve(id), ms[id])),
+    shut: () =>
+      new Promise((resolve) =>
+        setTimeout(() => {
+          there = null;
+          resolve();
+        }, 20),
+      ),
+    begin: (got) => {
+      there = got;
+    },
+  });
+  for (const asked of [
+    ['slow', 'quick'],
+    ['quick', 'slow'],
+    ['slow', 'quick', 'slow'],
+    ['slow', 'slow'],
+  ]) {
+    const all = asked.map((id) => open(id));
+    await jest.advanceTimersByTimeAsync(2000);
+    await Promise.all(all);
+    expect([asked, there]).toEqual([asked, asked.at(-1)]);
+    // one that is there is not read again
+    ms.slow = ms.quick = 50;
+    await open(asked.at(-1)!);
+    Object.assign(ms, { slow: 500, quick: 50 });
+  }
 });

@@ -7,8 +7,11 @@ import type { Step } from './history.ts';
 /** steps that are asked for at a time */
 const PAGE = 40;
 
-/** What a step is called; those of other programs have no words. */
-export const wordsOf = (e: HistoryEntry): string => e.label || 'A change';
+/** What a step is called; those of other programs have no words. Of an older hour or day, its last one stands for all. */
+export function wordsOf({ label, steps }: HistoryEntry): string {
+  const words = label || 'A change';
+  return steps > 1 ? `${words}, and ${steps - 1} before it` : words;
+}
 
 /**
  * Steps from before a session was opened here, for undo: from the server's history, newest first, each worked out when
@@ -41,12 +44,15 @@ export function makeEarlier(
     const next = coming();
     label.value = next ? wordsOf(next) : '';
   }
-  /** The next step that is not undone already: an undo is passed over with what it has undone. */
+  /**
+   * The next step that is not undone already: an undo is passed over with what it has undone. What was joined is what
+   * was left of an hour or a day.
+   */
   function coming(): HistoryEntry | null {
     let undone = 0;
     for (const e of entries) {
       if (e.kind === 'undo') undone++;
-      else if (undone > 0) undone--;
+      else if (undone > 0 && e.steps === 1) undone--;
       else return e;
     }
     return null;
@@ -62,7 +68,7 @@ export function makeEarlier(
     const after = at;
     at = back(after, wanted);
     entries = entries.slice(entries.indexOf(wanted) + 1);
-    revision = wanted.revision - 1;
+    revision = wanted.revision - wanted.steps;
     tell();
     if (entries.length < PAGE / 4 && revision > 1) void more(session);
     return { label: wordsOf(wanted), before: at, after, at: Date.parse(wanted.at) };

@@ -10,6 +10,8 @@ export interface Unsent {
 /** Unsent work that a window left behind, under the key of its entry. */
 export interface Left extends Unsent {
   key: string;
+  /** of this window, which had the session open before */
+  isOwn: boolean;
 }
 
 /** Where unsent work is kept, one entry for each window and session: the browser's, or a stand-in in tests. */
@@ -18,7 +20,7 @@ export interface Keeper {
   keep(session: Id, work: Unsent): Promise<void>;
   /** Forgets what this window kept, or the entry of another that is taken over. */
   forget(session: Id, key?: string): Promise<void>;
-  /** What windows that are gone have left of a session. */
+  /** What windows that are gone have left of a session, and this one before it opened another. */
   left(session: Id): Promise<Left[]>;
 }
 
@@ -60,9 +62,11 @@ export function browserKeeper(): Keeper {
     async left(session) {
       const held = new Set((await navigator.locks?.query())?.held?.map((lock) => lock.name));
       const isGone = (key: string) => !held.has(PREFIX + key.slice(session.length + 1));
-      return (await entries<string, unknown>(store)).flatMap(([key, work]) =>
-        key.startsWith(`${session}/`) && isGone(key) && isUnsent(work) ? [{ ...work, key }] : [],
-      );
+      const own = keyOf(session);
+      return (await entries<string, unknown>(store)).flatMap(([key, work]) => {
+        const isLeft = key.startsWith(`${session}/`) && (key === own || isGone(key));
+        return isLeft && isUnsent(work) ? [{ ...work, key, isOwn: key === own }] : [];
+      });
     },
   };
 }

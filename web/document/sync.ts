@@ -51,6 +51,8 @@ const FIRST_WAIT = 500;
 const LONGEST_WAIT = 8000;
 /** ms between two entries of what is not sent yet, while it changes */
 const KEEP_EVERY = 250;
+/** ms that the next session waits at most until the one before is sent; what is left is kept in the browser */
+const FINISH_WITHIN = 5000;
 
 /**
  * Keeps the document and the server's together: changes go out as JSON Patch (RFC 6902) with If-Match; when
@@ -70,7 +72,11 @@ export class Sync {
   private timer: ReturnType<typeof setTimeout> | null = null;
   /** when the change was made that waits longest, in ms of the page's clock */
   private waitsSince = 0;
-  private sending = false;
+  private sending: Promise<void> | null = null;
+  /** since when this session is open: an answer to what was sent before says nothing of it */
+  private begun = {};
+  /** what was kept of it before is being read: nothing is kept over it until then */
+  private reading: Promise<unknown> | null = null;
   private wait = FIRST_WAIT;
   /** the state that was kept last, what is being kept now, and when it began */
   private keptDoc: Session | null = null;
@@ -89,11 +95,15 @@ export class Sync {
 
   /** Begins with a document that was just read, and lays over it what an earlier window could not send. */
   begin(got: SessionDocument): void {
+    this.begun = {};
+    // what is still on its way is of the session before: nothing of this one waits for it
+    this.sending = null;
     this.server = got.document;
     this.revision = got.revision;
     this.save.value = 'saved';
     this.conflicts.value = null;
     this.kept.value = true;
+    this.keptDoc = null;
     this.outbox.clear();
     void this.restoreUnsent(got.id);
   }
@@ -103,10 +113,18 @@ export class Sync {
     this.outbox.put(step);
   }
 
-  /** What windows that are gone could not send comes back, each as a merge with what is there now. */
+  /**
+   * What windows that are gone could not send, and this one when it had the session open before, comes back, each as a
+   * merge with what is there now.
+   */
   private async restoreUnsent(session: string): Promise<void> {
     try {
-      for (const left of await this.world.keeper.left(session)) await this.takeBack(session, left);
+      const reading = this.world.keeper.left(session);
+      this.reading = reading.then(
+        () => (this.reading = null),
+        () => (this.reading = null),
+      );
+      for (const left of await reading) await this.takeBack(session, left);
     } catch {
       // a browser that keeps nothing has nothing to give back
     }
@@ -131,7 +149,8 @@ export class Sync {
     }
     // this window has them now: its own entry comes first, then the old one goes
     await this.keep();
-    await this.world.keeper.forget(session, left.key);
+    const isKeptAnew = left.isOwn && this.isBehind();
+    if (!isKeptAnew) await this.world.keeper.forget(session, left.key);
     this.schedule(0);
   }
 
@@ -168,32 +187,56 @@ export class Sync {
     );
   }
 
-  /** Sends what is not sent yet. */
+  /** Sends what is not sent yet; while something is on its way, that is waited for. */
   async flush(): Promise<void> {
     this.stopTimer();
-    if (this.sending || !this.isBehind()) return;
-    this.sending = true;
+    if (this.sending) return this.sending;
+    if (!this.isBehind()) return;
     const session = this.id.value!;
+    const sending = this.sendNow(session).catch((e: unknown) => this.sendFailed(e, session));
+    this.sending = sending;
     try {
-      await this.sendNow(session);
-    } catch (e) {
-      await this.sendFailed(e, session);
+      await sending;
     } finally {
-      this.sending = false;
+      if (this.sending === sending) this.sending = null;
     }
     if (this.id.value !== session || !this.isBehind() || this.save.value === 'refused') return;
     this.schedule(this.save.value === 'waiting' ? this.wait : SAVE_AFTER);
   }
 
+  /**
+   * Before another session takes its place: what is not sent goes out, and what does not in a moment is kept in the
+   * browser until the session is opened again.
+   */
+  async finish(): Promise<void> {
+    let isLate = false;
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    const late = new Promise<void>((resolve) => {
+      timer = setTimeout(() => {
+        isLate = true;
+        resolve();
+      }, FINISH_WITHIN);
+    });
+    do await Promise.race([late, this.flush()]);
+    while (this.isBehind() && this.save.value === 'saving' && !isLate);
+    clearTimeout(timer);
+    await this.keep();
+    this.stopTimer();
+  }
+
   /** Sends the steps that were made, one after the other, each as a change of its own. */
   private async sendNow(session: string): Promise<void> {
     const wanted = this.doc.value!;
-    while (this.id.value === session && this.server !== wanted) {
+    const { begun } = this;
+    while (this.server !== wanted) {
       const { after, words } = this.outbox.next(this.server!, wanted);
       const ops = jsonpatch.compare(this.server!, after);
       if (ops.length) {
         if (this.save.value !== 'waiting') this.save.value = 'saving';
-        this.revision = (await this.world.send(session, this.revision, ops, words)).revision;
+        const { revision } = await this.world.send(session, this.revision, ops, words);
+        // another session is open now, or this one anew
+        if (this.id.value !== session || this.begun !== begun) return;
+        this.revision = revision;
       }
       this.server = after;
     }
@@ -206,6 +249,8 @@ export class Sync {
   }
 
   private async sendFailed(e: unknown, session: string): Promise<void> {
+    // what was not sent of a session that is closed is kept
+    if (this.id.value !== session) return;
     if (!(e instanceof ApiError)) {
       this.world.fail(e);
       return;
@@ -240,6 +285,8 @@ export class Sync {
       await this.keeping;
       if (this.keptDoc === this.doc.value) return;
     }
+    // a window that goes has no time to wait where nothing is to be waited for
+    if (this.reading) await this.reading;
     if (!this.isBehind()) return;
     const [session, mine] = [this.id.value!, this.doc.value!];
     this.keptAt = performance.now();

@@ -72,6 +72,8 @@ export function makeMessages() {
     toasts.value = toasts.value.filter((t) => t.id !== id);
   }
   function fail(e: unknown, matter: Matter | '' = ''): number {
+    // the way in lies over the screen, and says it
+    if ((e as { code?: string }).code === 'sign-in-needed') return 0;
     const text = e instanceof Error ? e.message : String(e);
     const isStopped = e instanceof Error && e.name === 'Stopped';
     // what a person stopped is no error

@@ -15,3 +15,7 @@ export { Events1796900000000 } from './0014-events.ts';
 export { Written1797000000000 } from './0015-written.ts';
 export { DropCounts1797100000000 } from './0016-uses.ts';
 export { Deep1797200000000 } from './0017-deep.ts';
+export { Accounts1797300000000 } from './0018-accounts.ts';
+export { Steps1797400000000 } from './0019-steps.ts';
+export { WordLists1797500000000 } from './0020-word-lists.ts';
+export { Tries1797600000000 } from './0021-tries.ts';

@@ -5,6 +5,7 @@
  */
 import { ArrowLeft, Ear, Wrench } from '@lucide/vue';
 import { computed, ref } from 'vue';
+import { HelpMark } from '../guide/index.ts';
 import { useRoute, useRouter } from 'vue-router';
 import { RULES, type Finding } from '../../../core/index.ts';
 import { useCheck } from './store.ts';
@@ -62,6 +63,7 @@ function silenceIt() {
           <ArrowLeft :size="14" aria-hidden="true" /> Lines
         </button>
         <h1 class="flex-1 text-title font-semibold">Line check of {{ session.doc.name }}</h1>
+        <HelpMark about="Line check" />
         <label v-if="only" class="flex items-center gap-2 text-body"
           >Only {{ session.nameOf(only) }}
           <button type="button" class="btn px-2 py-0.5" @click="only = ''">Show all</button></label

@@ -3,6 +3,7 @@
  * The look before a drop: what is added, what each loose end is tied to and why, what is adapted, what is
  * renamed. Nothing happens until Drop.
  */
+import { HelpMark } from '../guide/index.ts';
 import { computed } from 'vue';
 import { MIN_LEVEL, PARTS, isPiece, togglePart, type Parts, type Track } from '../../../core/index.ts';
 import { useDrop } from './store.ts';
@@ -119,6 +120,7 @@ const openText = computed(() => {
             <option v-if="chainMode === 'at'" value="at">at the chosen spot</option>
           </select></label
         >
+        <HelpMark class="ml-auto" about="Drop" />
       </div>
       <DropListen v-if="onto && many === 1 && plan.parts.includes('chain')" :line="onto" />
       <fieldset class="flex flex-wrap items-center gap-x-3 gap-y-1">

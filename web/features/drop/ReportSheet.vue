@@ -4,6 +4,7 @@ import { CircleCheck, TriangleAlert } from '@lucide/vue';
 import { computed, ref } from 'vue';
 import GlanceLines from './GlanceLines.vue';
 import NullPlot from './NullPlot.vue';
+import NullProgress from './NullProgress.vue';
 import { useDrop } from './store.ts';
 import { VERDICTS } from './words.ts';
 import { useSession } from '../../document/doc.ts';
@@ -89,12 +90,9 @@ const CAUSES = 4;
         {{ sumText }}
       </p>
       <p v-if="f.preset.note"><strong>What to touch first:</strong> {{ f.preset.note }}</p>
-      <p v-if="f.progress !== null" class="flex items-center gap-2">
-        Null test <progress class="h-2 w-48" :value="f.progress" max="1" aria-label="Null test" />
-        {{ Math.round(f.progress * 100) }} %
-      </p>
+      <NullProgress v-if="f.isProving" :of="f.plan.drop" />
       <div aria-live="polite">
-        <template v-if="f.progress === null">
+        <template v-if="!f.isProving">
           <p v-if="f.error" class="text-bad">Null test: {{ f.error }}</p>
           <p v-else-if="f.nulls">{{ nullText }}</p>
           <p v-else class="text-soft">No null test was kept with this report.</p>

@@ -1,4 +1,4 @@
-import { computed, ref, shallowRef } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import {
   isPiece,
   type DropPlan,
@@ -12,6 +12,7 @@ import type { DropEntry } from '../../../contract/index.ts';
 import { ApiError, api } from '../../api/index.ts';
 import { jobs, type Running } from '../../audio/jobs.ts';
 import { useSession } from '../../document/doc.ts';
+import { useTour } from '../../ui/tour.ts';
 import { useUi } from '../../ui/window.ts';
 
 /** A drop that happened, and how far its proof is. */
@@ -22,7 +23,8 @@ export interface Finished {
   session: Session;
   sessionId: string;
   nulls: (Omit<NullResult, 'compared' | 'without' | 'picture'> & Partial<NullResult>) | null;
-  progress: number | null;
+  /** its null test is still to come */
+  isProving: boolean;
   error: string;
   at: string;
 }
@@ -35,6 +37,13 @@ interface Kept {
   nullTest?: Omit<Partial<NullResult>, 'residual'> & { residual: number | null; reference: number };
 }
 
+/** How many values of all that was dropped are what they were. */
+function intactText(drops: Several['drops']): string {
+  const sum = (of: (report: IntactReport) => number) => drops.reduce((n, d) => n + of(d.report), 0);
+  const intact = sum(({ counts }) => counts.intact + counts.tied);
+  return `${intact} of ${sum((report) => report.total)} values intact`;
+}
+
 /** What became of drops: reports, null tests, and the record of each with its session. */
 export function makeResults() {
   const session = useSession();
@@ -43,10 +52,11 @@ export function makeResults() {
   const shown = ref(0);
   const finished = computed<Finished | null>(() => results.value[shown.value] ?? null);
   const showReport = ref(false);
+  /** how far the null test of a drop is that runs; not kept with it, whose report may have thousands of rows to draw */
+  const proven = shallowRef({ drop: '', share: 0 });
   let test: Running<NullResult> | null = null;
-  const openReport = () => {
-    showReport.value = true;
-  };
+  watch(showReport, (isShown) => isShown && useTour().passed('proof'));
+  const openReport = () => void (showReport.value = true);
 
   /**
    * After a drop: the first of what arrived is chosen, the report stands ready, the null test runs.
@@ -57,8 +67,16 @@ export function makeResults() {
     const arrived = plan.tracks[0]?.id ?? plan.target?.id;
     const device = isPiece(preset.kind) ? preset.content.tracks[0]?.chain[0] : undefined;
     if (arrived) session.select(arrived, device ? (plan.ids[device.id] ?? null) : null);
+    useTour().passed('drop');
     const at = new Date().toISOString();
-    const begun = { session: done.session, sessionId: session.id!, nulls: null, progress: 0, error: '', at };
+    const begun = {
+      session: done.session,
+      sessionId: session.id!,
+      nulls: null,
+      isProving: true,
+      error: '',
+      at,
+    };
     results.value = done.drops.map((drop) => ({ ...drop, ...begun }));
     shown.value = 0;
     if (quiet) sayIntact(done, said, preset.note);
@@ -67,12 +85,9 @@ export function makeResults() {
   }
 
   function sayIntact({ drops }: Several, said: string, note: string): void {
-    const sum = (of: (report: IntactReport) => number) => drops.reduce((n, d) => n + of(d.report), 0);
-    const intact = sum(({ counts }) => counts.intact + counts.tied);
-    const total = sum((report) => report.total);
     const actions = [session.undoing(), { label: 'What happened', run: openReport }];
     const first = note && drops.length === 1 ? ` What to touch first: ${note}` : '';
-    ui.say(`${said}: ${intact} of ${total} values intact.${first}`, 'done', actions, first ? 15000 : 9000);
+    ui.say(`${said}: ${intactText(drops)}.${first}`, 'done', actions, first ? 15000 : 9000);
   }
 
   /** Null tests in the worker, one after the other; then each record with its report goes to the server. */
@@ -84,12 +99,14 @@ export function makeResults() {
         results.value = results.value.map((other, k) => (k === i ? { ...other, ...over } : other));
       };
       let nulls: NullResult | null = null;
-      test = jobs.nullTest(drop, (progress) => set({ progress }));
+      test = jobs.nullTest(drop, (share) => {
+        proven.value = { drop: drop.plan.drop, share };
+      });
       try {
         nulls = await test.done;
-        set({ nulls, progress: null });
+        set({ nulls, isProving: false });
       } catch (e) {
-        set({ error: (e as Error).message, progress: null });
+        set({ error: (e as Error).message, isProving: false });
       }
       await api.recordDrop(recordOf(drop, nulls)).catch(ui.fail);
     }
@@ -116,7 +133,7 @@ export function makeResults() {
       } else ui.fail(e);
     }
   }
-  return { results, shown, finished, showReport, landed, reopen };
+  return { results, shown, finished, showReport, proven, landed, reopen };
 }
 
 /** What of a drop is kept with its session. */
@@ -167,7 +184,7 @@ function asFinished(kept: DropEntry, session: Session, sessionId: string): Finis
     session,
     sessionId,
     nulls: (nulls ?? null) as Finished['nulls'],
-    progress: null,
+    isProving: false,
     error: '',
     at: kept.at,
   };

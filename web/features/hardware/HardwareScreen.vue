@@ -1,12 +1,17 @@
 <script setup lang="ts">
 /** Studios: their ports, bays with cables, units with panels, loops with what was measured. */
-import { ArrowLeft, Copy, Plus, Trash2, Undo2 } from '@lucide/vue';
+import { ArrowLeft, Copy, Package, Plus, Trash2, Undo2 } from '@lucide/vue';
 import { computed, onMounted, ref, watch } from 'vue';
 import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router';
 import type { SetupEntry } from '../../../contract/index.ts';
+import IconButton from '../../ui/IconButton.vue';
 import Sheet from '../../ui/Sheet.vue';
+import { HelpMark } from '../guide/index.ts';
+import { savePack } from '../packs/index.ts';
+import SharedStudios from './SharedStudios.vue';
 import StudioView from './StudioView.vue';
 import { useStudios } from './studios.ts';
+import { summaryText } from './words.ts';
 
 const route = useRoute();
 const router = useRouter();
@@ -42,8 +47,6 @@ async function leave(keep: boolean) {
   else studios.discard();
   if (!studios.isChanged) go?.();
 }
-const summary = ({ summary: s }: SetupEntry) =>
-  `${s.inputs} in, ${s.outputs} out · ${s.bays === 1 ? 'one bay' : `${s.bays} bays`} · ${s.units.join(', ') || 'no units yet'}`;
 </script>
 
 <template>
@@ -58,6 +61,7 @@ const summary = ({ summary: s }: SetupEntry) =>
       <template v-if="!id">
         <div class="mb-4 flex items-center gap-2">
           <h1 class="flex-1 text-title font-semibold">Hardware</h1>
+          <HelpMark about="Hardware" />
           <button type="button" class="btn btn-main" @click="making = true">
             <Plus :size="15" aria-hidden="true" /> New studio
           </button>
@@ -81,11 +85,16 @@ const summary = ({ summary: s }: SetupEntry) =>
           >
             <RouterLink :to="`/hardware/${s.id}`" class="min-w-0 flex-1 hover:underline"
               ><span class="block text-lead font-semibold">{{ s.name }}</span
-              ><span class="block truncate text-soft">{{ summary(s) }}</span></RouterLink
+              ><span class="block truncate text-soft">{{ summaryText(s) }}</span></RouterLink
             >
             <button type="button" class="btn btn-plain" :aria-label="`Copy ${s.name}`" @click="copy(s)">
               <Copy :size="15" aria-hidden="true" />
             </button>
+            <IconButton
+              :icon="Package"
+              :label="`Save ${s.name} as a pack`"
+              @click="savePack({ setups: [s.id] })"
+            />
             <button
               type="button"
               class="btn btn-plain"
@@ -96,6 +105,7 @@ const summary = ({ summary: s }: SetupEntry) =>
             </button>
           </li>
         </ul>
+        <SharedStudios @copy="copy" />
       </template>
       <template v-else-if="studios.draft">
         <div class="sticky top-0 z-10 mb-3 flex flex-wrap items-center gap-2 bg-paper py-2">

@@ -59,9 +59,11 @@ function move() {
   if (!going) return;
   if (session.edit(`Move to ${going.studio.name}`, (s) => applyMove(s, going))) emit('close');
 }
+/** The own studios, and those of shelves that others share. */
+const known = computed(() => [...(studios.list ?? []), ...studios.others.flatMap((o) => o.list)]);
 /** A later version of the studio that the session is in, with other ports, cables or units. */
 const newer = computed(() =>
-  studios.list?.find(
+  known.value.find(
     (x) => x.id === session.doc?.setupId && x.version > (now.value?.studio?.version ?? x.version),
   ),
 );
@@ -110,9 +112,12 @@ function forget() {
         >
           <option value="">a studio …</option>
           <option v-for="s in studios.list ?? []" :key="s.id" :value="s.id">{{ s.name }}</option>
+          <optgroup v-for="o in studios.others" :key="o.owner.id" :label="`Shelf of ${o.owner.name}`">
+            <option v-for="s in o.list" :key="s.id" :value="s.id">{{ s.name }}</option>
+          </optgroup>
         </select></label
       >
-      <p v-if="studios.list && !studios.list.length" class="text-soft">
+      <p v-if="studios.list && !known.length" class="text-soft">
         There is no studio yet: make one under Hardware.
       </p>
       <template v-if="plan">

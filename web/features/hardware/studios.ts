@@ -1,8 +1,9 @@
 import { defineStore } from 'pinia';
-import { computed, shallowRef } from 'vue';
+import { computed, shallowRef, type ShallowRef } from 'vue';
 import { randomIds, type Studio } from '../../../core/index.ts';
-import type { SetupEntry } from '../../../contract/index.ts';
+import type { Person, SetupEntry } from '../../../contract/index.ts';
 import { api } from '../../api/index.ts';
+import { useMe } from '../../document/me.ts';
 import { useUi } from '../../ui/window.ts';
 
 const MOST_STEPS = 100;
@@ -23,6 +24,23 @@ const emptyStudio = (name: string): Studio => ({
   midi: {},
   loops: [],
 });
+
+/** The studios of somebody who shares a shelf. */
+interface OthersStudios {
+  owner: Person;
+  list: SetupEntry[];
+}
+
+/** Studios of others: those of every shelf that is shared and has any. */
+async function sharedStudios(): Promise<OthersStudios[]> {
+  const me = useMe();
+  await me.loadShares();
+  const all = await Promise.all(
+    // a shelf that is shared no more keeps no other from being seen
+    me.shelves.map(async ({ owner }) => ({ owner, list: await api.setups(owner.id).catch(() => []) })),
+  );
+  return all.filter(({ list }) => list.length);
+}
 
 /** Making and deleting studios. */
 function makeListing(load: () => Promise<void>, gone: (id: string) => void) {
@@ -59,31 +77,27 @@ function makeListing(load: () => Promise<void>, gone: (id: string) => void) {
   return { create, remove };
 }
 
-/** The studios of the shelf's owner, and the one that is being looked at, with what was changed in it. */
-export const useStudios = defineStore('studios', () => {
+/** The studio that is being looked at, with what was changed in it. */
+function makeDraft(failed: ShallowRef<string>, load: () => Promise<void>) {
   const ui = useUi();
-  const list = shallowRef<SetupEntry[] | null>(null);
-  const failed = shallowRef('');
   const kept = shallowRef<Studio | null>(null);
   const draft = shallowRef<Studio | null>(null);
   const steps = shallowRef<{ label: string; before: Studio }[]>([]);
   const isChanged = computed(() => draft.value !== kept.value);
+  /** the one that was asked for last: an answer that comes late takes no other's place */
+  let asked = '';
 
-  async function load(): Promise<void> {
-    failed.value = '';
-    try {
-      list.value = await api.setups();
-    } catch (e) {
-      failed.value = (e as Error).message;
-    }
-  }
   async function open(id: string): Promise<void> {
+    asked = id;
     if (draft.value?.id === id && isChanged.value) return;
     try {
-      kept.value = draft.value = (await api.setup(id)).studio;
+      const { studio } = await api.setup(id);
+      if (asked !== id) return;
+      kept.value = draft.value = studio;
       steps.value = [];
       failed.value = '';
     } catch (e) {
+      if (asked !== id) return;
       kept.value = draft.value = null;
       failed.value = (e as Error).message;
     }
@@ -104,14 +118,18 @@ export const useStudios = defineStore('studios', () => {
     steps.value = steps.value.slice(0, -1);
     ui.say(`Undone: ${last.label}`, 'info', [], 2500);
   }
-  /** Saves what was changed as the next version. */
+  /** Saves what was changed as the next version; what is changed while it is saved stays. */
   async function keep(): Promise<void> {
     const studio = draft.value;
     if (!studio) return;
     try {
       const { version } = await api.addSetupVersion(studio.id, studio.version, studio);
-      kept.value = draft.value = { ...studio, version };
-      steps.value = [];
+      if (draft.value?.id === studio.id) {
+        const isSame = draft.value === studio;
+        kept.value = { ...studio, version };
+        draft.value = isSame ? kept.value : { ...draft.value, version };
+        if (isSame) steps.value = [];
+      }
       await load();
       ui.say(`“${studio.name}” is kept as version ${version}.`, 'done');
     } catch (e) {
@@ -122,8 +140,27 @@ export const useStudios = defineStore('studios', () => {
     draft.value = kept.value;
     steps.value = [];
   }
-  const { create, remove } = makeListing(load, (id) => {
+  /** It is not there any more. */
+  function gone(id: string): void {
     if (draft.value?.id === id) kept.value = draft.value = null;
-  });
-  return { list, failed, draft, steps, isChanged, load, open, change, undo, keep, discard, create, remove };
+  }
+  return { draft, steps, isChanged, open, change, undo, keep, discard, gone };
+}
+
+/** The studios of the shelf's owner, and the one that is being looked at. */
+export const useStudios = defineStore('studios', () => {
+  const list = shallowRef<SetupEntry[] | null>(null);
+  const others = shallowRef<OthersStudios[]>([]);
+  const failed = shallowRef('');
+
+  async function load(): Promise<void> {
+    failed.value = '';
+    try {
+      [list.value, others.value] = await Promise.all([api.setups(), sharedStudios()]);
+    } catch (e) {
+      failed.value = (e as Error).message;
+    }
+  }
+  const { gone, ...draft } = makeDraft(failed, load);
+  return { list, others, failed, load, ...draft, ...makeListing(load, gone) };
 });

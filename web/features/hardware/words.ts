@@ -1,3 +1,4 @@
+import type { SetupEntry } from '../../../contract/index.ts';
 import { formatDb, type Measured } from '../../../core/index.ts';
 
 /** dBFS under which there is none: no converter is as quiet */
@@ -11,3 +12,7 @@ export const measuredText = (m: Measured): string =>
     `polarity ${m.polarity > 0 ? '+' : '−'}`,
     m.noise > NO_NOISE ? `noise ${m.noise.toFixed(0).replace('-', '−')} dBFS` : 'no noise',
   ].join(' · ');
+
+/** What a studio has, in a line. */
+export const summaryText = ({ summary: s }: SetupEntry): string =>
+  `${s.inputs} in, ${s.outputs} out · ${s.bays === 1 ? 'one bay' : `${s.bays} bays`} · ${s.units.join(', ') || 'no units yet'}`;

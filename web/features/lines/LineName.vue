@@ -9,6 +9,7 @@ import SeverityMark from '../../ui/SeverityMark.vue';
 import { useLaneView } from '../automation/index.ts';
 import { useCheck } from '../check/index.ts';
 import { startDrag } from '../drop/index.ts';
+import { LineGuests } from '../people/index.ts';
 import { OriginMark } from '../origin/index.ts';
 import NameField from './NameField.vue';
 import { useLineView } from './view.ts';
@@ -103,6 +104,7 @@ function renamed(name: string) {
       >
         <ChartSpline :size="14" aria-hidden="true" />
       </button>
+      <LineGuests :track="track.id" :name="track.name" />
       <OriginMark v-if="track.origin" :id="track.id" small :origin="track.origin" />
     </template>
   </div>

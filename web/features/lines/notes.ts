@@ -1,6 +1,8 @@
 import {
   randomIds,
   readMidi,
+  NAME_LENGTH,
+  cutText,
   safeName,
   writeMidi,
   type Id,
@@ -33,7 +35,7 @@ export async function readNotes(file: File): Promise<{ notes: NoteClip[]; told: 
     .filter((t) => t.notes.length || t.controllers.length)
     .map((t): NoteClip => ({
       id: randomIds('nts'),
-      name: (t.name || name).slice(0, 200),
+      name: cutText(t.name || name, NAME_LENGTH),
       start: 0,
       length: lengthOf(t),
       notes: t.notes,

@@ -1,11 +1,13 @@
 <script setup lang="ts">
 /** Above the map: search, folders, what is wrong, legend, size, and the map as a file. */
-import { ArrowLeft, Download, Maximize, Minus, Plus, Search } from '@lucide/vue';
+import { HelpMark } from '../guide/index.ts';
+import { ArrowLeft, Download, Maximize, Minus, Plus } from '@lucide/vue';
 import { computed } from 'vue';
 import type { Id, SignalGraph, Track } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import PopMenu from '../../ui/PopMenu.vue';
 import MapLegend from './MapLegend.vue';
+import SearchField from '../../ui/SearchField.vue';
 
 const props = defineProps<{ found: number; folders: Track[]; graph: SignalGraph }>();
 const emit = defineEmits<{
@@ -45,20 +47,13 @@ const saveMenu = () => [
     <RouterLink class="btn px-2 py-0.5" :to="`/session/${session.id}`">
       <ArrowLeft :size="14" aria-hidden="true" /> Lines
     </RouterLink>
-    <label class="relative"
-      ><Search :size="14" class="absolute left-2 top-2 text-soft" aria-hidden="true" /><input
-        v-model="query"
-        type="search"
-        class="field w-[200px] pl-7"
-        placeholder="Find on the map"
-        aria-label="Find on the map"
-        @keydown.enter="emit('next')"
-    /></label>
+    <SearchField v-model="query" label="Find on the map" width="w-[200px]" @keydown.enter="emit('next')" />
     <span v-if="query" class="text-soft" role="status">{{ foundText }}</span>
     <PopMenu v-if="folders.length" label="Folders" :items="folderMenu" button-class="btn px-2 py-0.5"
       >Folders</PopMenu
     >
     <span class="flex-1" />
+    <HelpMark about="Signal map" />
     <span v-if="graph.loops.size" class="chip border-bad text-bad">{{ loopText }}</span>
     <span
       v-if="graph.doubles.size"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** Backups: those that are there, one made now, and a way back from any of them. */
+import { HelpMark } from '../guide/index.ts';
 import { onMounted, shallowRef } from 'vue';
 import type { BackupList } from '../../../contract/index.ts';
 import { api } from '../../api/index.ts';
@@ -26,7 +27,10 @@ const sizeOf = (bytes: number) => `${(bytes / 1e6).toFixed(1)} MB`;
 
 <template>
   <section aria-labelledby="backups">
-    <h2 id="backups" class="mb-1 font-semibold">Backups and packs</h2>
+    <div class="mb-1 flex items-center gap-1">
+      <h2 id="backups" class="font-semibold">Backups and packs</h2>
+      <HelpMark about="Packs, trash and backups" />
+    </div>
     <p class="mb-2 text-body text-soft">
       A backup is one file with every preset, studio and session, their histories and their sounds.
       <template v-if="list?.keep">

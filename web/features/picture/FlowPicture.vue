@@ -3,7 +3,7 @@
  * How a preset flows: its lines with devices as beads, sends that peel off to their returns, outputs. Loose
  * ends are open rings, ends with a copy are full ones; what stays inside is an arrow.
  */
-import { computed } from 'vue';
+import { computed, ref } from 'vue';
 import type { PresetContent } from '../../../core/index.ts';
 import { useUi } from '../../ui/window.ts';
 import {
@@ -11,6 +11,7 @@ import {
   WORDS_AT,
   flowTold,
   layFlow,
+  linesInSight,
   sendPath,
   sendText,
   sizeOf,
@@ -23,6 +24,15 @@ const props = defineProps<{ content: PresetContent; tempo: number; piece?: boole
 const ui = useUi();
 const lines = computed(() => layFlow(props.content, props.tempo));
 const size = computed(() => sizeOf(lines.value));
+/** px: as wide as it is drawn at most, and as high as is in sight at most */
+const WIDEST = 1400;
+const HIGHEST = 300;
+const width = computed(() => Math.min(size.value.width, WIDEST));
+const scale = computed(() => width.value / size.value.width);
+const scrolled = ref(0);
+const drawn = computed(() =>
+  linesInSight(lines.value, { scrolled: scrolled.value, height: HIGHEST, scale: scale.value }),
+);
 const colourOf = (l: FlowLine) => ui.swatch(l.track.colour);
 const cut = (text: string, most: number) => (text.length > most ? text.slice(0, most - 1) + '…' : text);
 const fromText = (l: FlowLine) => (l.beads.length ? cut(l.from, 17) : l.from);
@@ -30,20 +40,22 @@ const fromText = (l: FlowLine) => (l.beads.length ? cut(l.from, 17) : l.from);
 
 <template>
   <div
-    class="max-h-[300px] shrink-0 overflow-auto rounded border border-rule bg-paper"
+    class="shrink-0 overflow-auto rounded border border-rule bg-paper"
+    :style="{ maxHeight: `${HIGHEST}px` }"
     tabindex="0"
     role="img"
     :aria-label="flowTold(lines)"
+    @scroll.passive="scrolled = ($event.target as HTMLElement).scrollTop"
   >
     <svg
       :viewBox="`0 0 ${size.width} ${size.height}`"
-      :width="Math.min(size.width, 1400)"
-      :height="size.height"
+      :width="width"
+      :height="size.height * scale"
       class="block max-w-none"
       aria-hidden="true"
       font-size="11"
     >
-      <g v-for="l in lines" :key="l.track.id">
+      <g v-for="l in drawn" :key="l.track.id">
         <path
           v-for="s in l.sends"
           :key="s.y"
@@ -87,8 +99,8 @@ const fromText = (l: FlowLine) => (l.beads.length ? cut(l.from, 17) : l.from);
             :stroke-dasharray="b.slot.state === 'inactive' ? '4 3' : undefined"
           />
           <g transform="translate(5 4)">
-            <path v-if="b.shape.fill" :d="b.shape.fill" fill="currentColor" opacity="0.14" />
-            <path :d="b.shape.line" fill="none" stroke="currentColor" stroke-width="1.4" />
+            <path v-if="b.shape().fill" :d="b.shape().fill" fill="currentColor" opacity="0.14" />
+            <path :d="b.shape().line" fill="none" stroke="currentColor" stroke-width="1.4" />
           </g>
           <text
             x="5"

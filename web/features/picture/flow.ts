@@ -21,11 +21,13 @@ const SEND = 20;
 const START = 92;
 const SHORTEST = 98;
 
+type Shape = ReturnType<typeof shapeOf>;
 export interface Bead {
   slot: Slot;
   x: number;
   y: number;
-  shape: { line: string; fill?: string };
+  /** worked out when it is asked for: most of a long preset is never looked at */
+  shape: () => Shape;
 }
 export interface Fork {
   id: Id;
@@ -52,6 +54,9 @@ export interface FlowSend extends End {
 export interface FlowLine {
   track: Track;
   y: number;
+  /** how far up and down it reaches */
+  top: number;
+  bottom: number;
   beads: Bead[];
   forks: Fork[];
   end: number;
@@ -90,7 +95,9 @@ class Placer {
     return at;
   }
   private bead(slot: Slot & { kind: 'device' }, x: number, y: number): number {
-    this.beads.push({ slot, x, y: y - 22, shape: shapeOf(slot, TILE - 10, 20, 48000, this.tempo) });
+    let made: Shape | null = null;
+    const shape = () => (made ??= shapeOf(slot, TILE - 10, 20, 48000, this.tempo));
+    this.beads.push({ slot, x, y: y - 22, shape });
     return x + TILE + GAP;
   }
   /** A rack forks into its strands and joins again. */
@@ -120,6 +127,7 @@ class Placer {
 export function layFlow(content: PresetContent, tempo: number): FlowLine[] {
   let y = TOP;
   return content.tracks.map((track) => {
+    const top = y;
     const height = heightOf(track.chain);
     // the name of a rack needs room above it
     const hasFork = height > ROW;
@@ -139,6 +147,8 @@ export function layFlow(content: PresetContent, tempo: number): FlowLine[] {
     return {
       track,
       y: middle,
+      top,
+      bottom: y,
       beads,
       forks,
       end,
@@ -209,6 +219,22 @@ export function sizeOf(lines: FlowLine[]): { width: number; height: number } {
     width: Math.max(560, ...lines.map((l) => l.end + WORDS_AT + wordsWidth(l))),
     height: Math.max(70, ...bottoms),
   };
+}
+
+/** px of the picture around what is in sight that are drawn with it */
+const AROUND = 400;
+
+/**
+ * The lines of a picture that are in sight, and some around them.
+ * @param shown how the picture is shown: px that it is scrolled by, px that are in sight, and its scale
+ */
+export function linesInSight(
+  lines: FlowLine[],
+  shown: { scrolled: number; height: number; scale: number },
+): FlowLine[] {
+  const from = (shown.scrolled - AROUND) / shown.scale;
+  const to = (shown.scrolled + shown.height + AROUND) / shown.scale;
+  return lines.filter((l) => l.bottom >= from && l.top <= to);
 }
 
 /** The picture in words. */

@@ -2,6 +2,7 @@
 /** What a session is printed to, what will come of it, and what came. */
 import { ArrowLeft } from '@lucide/vue';
 import { computed, onMounted, watch } from 'vue';
+import { HelpMark } from '../guide/index.ts';
 import { useRoute, useRouter } from 'vue-router';
 import type { Severity } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
@@ -75,6 +76,7 @@ onMounted(() => prints.load().catch((e: unknown) => ui.fail(e)));
           <ArrowLeft :size="14" aria-hidden="true" /> Lines
         </button>
         <h1 class="flex-1 text-title font-semibold">Print {{ session.doc.name }}</h1>
+        <HelpMark about="Print and hand over" />
         <button v-if="print.isOwn" type="button" class="btn" @click="print.beginAnew">
           A first plan again
         </button>

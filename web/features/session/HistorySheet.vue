@@ -16,6 +16,9 @@ const entries = ref<HistoryEntry[]>([]);
 const isAll = ref(false);
 const busy = ref(true);
 
+/** The revision that a step leads back to. */
+const beforeIt = (e: HistoryEntry) => e.revision - e.steps;
+
 /** The next page, older than what is shown. */
 async function more() {
   busy.value = true;
@@ -23,11 +26,11 @@ async function more() {
     await session.flush();
     const last = entries.value.at(-1);
     const page = await api.history(session.id!, {
-      ...(last ? { from: last.revision - 1 } : {}),
+      ...(last ? { from: beforeIt(last) } : {}),
       limit: PAGE,
     });
     entries.value = [...entries.value, ...page];
-    isAll.value = page.length < PAGE || page.at(-1)?.revision === 2;
+    isAll.value = page.length < PAGE || beforeIt(page.at(-1)!) === 1;
   } catch (e) {
     ui.fail(e);
   } finally {
@@ -38,6 +41,7 @@ onMounted(more);
 
 const whoOf = (e: HistoryEntry) => {
   if (e.client === CLIENT) return '';
+  if (e.by) return e.client === 'shelf' ? `${e.by}, from the shelf` : e.by;
   return e.client === 'shelf' ? 'from the shelf' : 'another window, or before a reload';
 };
 const days = computed(() => {
@@ -46,6 +50,7 @@ const days = computed(() => {
   return names.map((name) => ({ name, entries: entries.value.filter((e) => dayOf(e) === name) }));
 });
 const timeOf = (e: HistoryEntry) => new Date(e.at).toLocaleTimeString(undefined, { timeStyle: 'medium' });
+const isThinned = computed(() => entries.value.some((e) => e.steps > 1));
 const isNow = (e: HistoryEntry) => e === entries.value[0];
 
 /** Puts the session as it was after a step; what came since stays in the history. */
@@ -64,12 +69,16 @@ async function goTo(revision: number, words: string) {
   }
 }
 const goAfter = (e: HistoryEntry) => goTo(e.revision, `after “${wordsOf(e)}” (${when(e.at)})`);
-const goBefore = (e: HistoryEntry) => goTo(e.revision - 1, `before “${wordsOf(e)}” (${when(e.at)})`);
+const goBefore = (e: HistoryEntry) => goTo(beforeIt(e), `before “${wordsOf(e)}” (${when(e.at)})`);
 </script>
 
 <template>
   <Sheet title="History" :width="620" @close="emit('close')">
     <p v-if="!entries.length && !busy" class="text-body text-soft">Nothing was done to this session yet.</p>
+    <p v-if="isThinned" class="mb-2 text-note text-soft">
+      Every step of the last day is here; from before that, what was left of each hour for a month, then of
+      each day.
+    </p>
     <section v-for="day in days" :key="day.name" class="mb-3">
       <h3 class="mb-1 text-note font-semibold">{{ day.name }}</h3>
       <ol>

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 /** What the list of sessions is narrowed to: words of the name, and a folder. */
-import { Search } from '@lucide/vue';
 import type { FolderCount } from '../../../contract/index.ts';
 import CountChips from '../../ui/CountChips.vue';
 import { vOneStop } from '../../ui/one-stop.ts';
+import SearchField from '../../ui/SearchField.vue';
 
 defineProps<{ folders: FolderCount[] }>();
 const text = defineModel<string>('text', { required: true });
@@ -12,14 +12,7 @@ const folder = defineModel<string>('folder', { required: true });
 
 <template>
   <div class="mb-3 flex flex-wrap items-center gap-2">
-    <label class="relative"
-      ><Search :size="14" class="absolute left-2 top-2 text-soft" aria-hidden="true" /><input
-        v-model="text"
-        type="search"
-        class="field w-[240px] pl-7"
-        placeholder="Find a session"
-        aria-label="Find a session"
-    /></label>
+    <SearchField v-model="text" label="Find a session" width="w-[240px]" />
     <div v-if="folders.length" v-one-stop class="flex flex-wrap gap-1" role="group" aria-label="Folders">
       <CountChips v-model="folder" :items="folders" />
     </div>

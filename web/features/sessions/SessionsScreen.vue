@@ -10,6 +10,7 @@ import { useAttempt } from '../../ui/attempt.ts';
 import { filesIn } from '../../ui/events.ts';
 import Sheet from '../../ui/Sheet.vue';
 import { useUi } from '../../ui/window.ts';
+import { SharedSessions } from '../people/index.ts';
 import { takenIn } from '../packs/index.ts';
 import { StartDoors } from '../welcome/index.ts';
 import EmptyNote from '../../ui/EmptyNote.vue';
@@ -126,6 +127,7 @@ const remove = (s: SessionEntry) =>
           <Plus :size="15" aria-hidden="true" /> New session
         </button>
       </div>
+      <SharedSessions />
       <SessionFolders v-model:text="text" v-model:folder="folder" :folders="folders" />
       <p v-if="failed" role="alert" class="rounded border border-bad p-3">
         {{ failed }} <button type="button" class="btn ml-2" @click="load">Try again</button>

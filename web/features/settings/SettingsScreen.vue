@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** Everything that is chosen once: what new things begin with, the keyboard, how it looks, fit, knobs. */
 import { BackupPanel } from '../packs/index.ts';
+import { PeoplePanel } from '../people/index.ts';
 import BeginningsTable from './BeginningsTable.vue';
 import ShortcutTable from './ShortcutTable.vue';
 import WaysPanel from './WaysPanel.vue';
@@ -12,6 +13,7 @@ import WaysPanel from './WaysPanel.vue';
     <div class="grid max-w-[1240px] gap-8 lg:grid-cols-[minmax(0,1fr)_minmax(0,460px)]">
       <BeginningsTable />
       <div class="flex flex-col gap-8">
+        <PeoplePanel />
         <WaysPanel />
         <BackupPanel />
         <ShortcutTable />

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The versions of a preset, its variants, whether it sounds as it did, and where it is used. */
-import { ref, shallowRef, watch } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import type { PresetDetail, PresetEntry, SessionUse } from '../../../contract/index.ts';
 import { api } from '../../api/index.ts';
 import { when } from '../../ui/format.ts';
@@ -36,6 +36,11 @@ watch(
 );
 const compare = (a: string, b: string) => sheets.open('compare', { a: { preset: a }, b: { preset: b } });
 
+/** When a version was saved, and by whom where several do. */
+const savedText = ({ createdAt, by }: PresetDetail['versions'][number]) =>
+  by ? `${when(createdAt)}, ${by}` : when(createdAt);
+const isMine = computed(() => props.detail.right === 'own');
+
 /** In how many places, and how far behind. */
 function useText(u: SessionUse): string {
   const places = u.places === 1 ? 'one place' : `${u.places} places`;
@@ -61,7 +66,7 @@ function closeUses() {
           :aria-current="v.version === shown"
           @click="emit('pick', v.version)"
         >
-          {{ v.version }} <span class="font-normal text-soft">{{ when(v.createdAt) }}</span>
+          {{ v.version }} <span class="font-normal text-soft">{{ savedText(v) }}</span>
         </button>
         <button
           v-if="v.version !== shown"
@@ -96,19 +101,26 @@ function closeUses() {
         </li>
       </ul></template
     >
-    <MoreLikeThis :id="detail.id" :version="detail.version" @compare="(other) => compare(detail.id, other)" />
-    <h2 class="mt-3 font-semibold">Where used</h2>
-    <button type="button" class="btn my-1 px-2 py-0.5 text-note" @click="usesOpen = true">
-      All sessions that use this …
-    </button>
-    <p v-if="!uses.length" class="text-soft">In no session now.</p>
-    <ul>
-      <li v-for="u in uses" :key="u.id" class="py-0.5">
-        <RouterLink :to="`/session/${u.id}`" class="underline">{{ u.name }}</RouterLink>{{ ' ' }}
-        <span class="text-soft">{{ useText(u) }}</span>
-      </li>
-    </ul>
-    <StillTheSame :id="detail.id" :version="detail.version" />
+    <MoreLikeThis
+      v-if="isMine"
+      :id="detail.id"
+      :version="detail.version"
+      @compare="(other) => compare(detail.id, other)"
+    />
+    <template v-if="isMine">
+      <h2 class="mt-3 font-semibold">Where used</h2>
+      <button type="button" class="btn my-1 px-2 py-0.5 text-note" @click="usesOpen = true">
+        All sessions that use this …
+      </button>
+      <p v-if="!uses.length" class="text-soft">In no session now.</p>
+      <ul>
+        <li v-for="u in uses" :key="u.id" class="py-0.5">
+          <RouterLink :to="`/session/${u.id}`" class="underline">{{ u.name }}</RouterLink>{{ ' ' }}
+          <span class="text-soft">{{ useText(u) }}</span>
+        </li>
+      </ul>
+    </template>
+    <StillTheSame v-if="isMine" :id="detail.id" :version="detail.version" />
     <UsesSheet v-if="usesOpen" :preset="detail.id" :name="detail.name" @close="closeUses" />
   </aside>
 </template>

@@ -28,6 +28,23 @@ const drop = useDrop();
 const defaults = useDefaults();
 const router = useRouter();
 const id = computed(() => props.detail.id);
+const isMine = computed(() => props.detail.right === 'own');
+const sharedText = computed(() => {
+  const may = props.detail.right === 'add' ? 'you can read it and add versions' : 'you can read it';
+  return `On the shelf of ${props.detail.owner.name}: ${may}`;
+});
+/** A preset of another shelf, as one's own from here on. */
+async function copyHere() {
+  try {
+    const own: Preset = { ...props.shown, id: crypto.randomUUID(), name: props.detail.name, version: 1 };
+    const made = await api.createPreset({ ...own, parent: null });
+    shelf.filter.of = '';
+    await router.push(`/shelf/${made.id}`);
+    ui.say(`A copy of “${props.detail.name}” is on your shelf.`, 'done');
+  } catch (e) {
+    ui.fail(e);
+  }
+}
 const savedAt = computed(() => {
   const { tempo, sampleRate } = props.shown.reference;
   return `saved at ${tempo} bpm, ${sampleRate / 1000} kHz`;
@@ -97,12 +114,14 @@ const places = (): MenuEntry[] => [
   })),
 ];
 
+const savePacked = () =>
+  isMine.value ? void savePack({ presets: [id.value] }) : saveFrom(`/api/packs/of/${id.value}`);
 const files = (): MenuEntry[] => [
   { heading: 'Save it as a file' },
-  { label: 'A pack, with its sounds and versions', run: () => void savePack({ presets: [id.value] }) },
+  { label: 'A pack, with its sounds and versions', run: savePacked },
   { label: 'Its settings as a table (CSV)', run: () => saveSettings(props.shown, props.detail.name) },
   { label: 'Readable JSON', run: () => saveFrom(`/api/packs/of/${id.value}/json`) },
-  ...versions(),
+  ...(props.detail.right === 'read' ? [] : versions()),
 ];
 const versions = (): MenuEntry[] => [
   { heading: 'As its next version' },
@@ -116,7 +135,8 @@ async function remove() {
   const { id: preset, name } = props.detail;
   try {
     await api.deletePreset(preset);
-    await router.replace('/shelf');
+    // whoever went on meanwhile stays there
+    if (router.currentRoute.value.path === `/shelf/${preset}`) await router.replace('/shelf');
     await shelf.refresh();
     const bringBack = () => void api.restorePreset(preset).then(() => shelf.refresh(), ui.fail);
     ui.say(
@@ -138,26 +158,31 @@ async function remove() {
         class="w-full rounded bg-transparent text-title font-semibold"
         :value="detail.name"
         aria-label="Name of the preset"
+        :readonly="!isMine"
         @change="rename"
         @keydown.enter="leave"
       />
       <div class="flex flex-wrap items-center gap-1.5 text-body text-soft">
+        <span v-if="!isMine" class="font-semibold text-ink">{{ sharedText }}</span>
         <span>{{ detail.kind }} · version {{ shown.version }} · {{ savedAt }}</span>
-        <input
-          class="field min-h-6 w-[150px] py-0 text-note"
-          :value="detail.category"
-          aria-label="Category"
-          @change="change({ category: chosenIn($event) })"
-        />
-        <input
-          class="field min-h-6 w-[170px] py-0 text-note"
-          :value="detail.summary.tags.join(', ')"
-          aria-label="Tags"
-          @change="change({ tags: listed(chosenIn($event)) })"
-        />
+        <template v-if="isMine"
+          ><input
+            class="field min-h-6 w-[150px] py-0 text-note"
+            :value="detail.category"
+            aria-label="Category"
+            @change="change({ category: chosenIn($event) })" />
+          <input
+            class="field min-h-6 w-[170px] py-0 text-note"
+            :value="detail.summary.tags.join(', ')"
+            aria-label="Tags"
+            @change="change({ tags: listed(chosenIn($event)) })"
+        /></template>
+        <span v-else>{{ [detail.category, ...detail.summary.tags].join(' · ') }}</span>
       </div>
     </div>
+    <button v-if="!isMine" type="button" class="btn" @click="copyHere">Put a copy on my shelf</button>
     <button
+      v-if="isMine"
       type="button"
       class="btn px-1.5"
       :aria-pressed="detail.pinned"
@@ -167,7 +192,7 @@ async function remove() {
     >
       <Pin :size="15" aria-hidden="true" />
     </button>
-    <button type="button" class="btn px-1.5" aria-label="Take off the shelf" @click="remove">
+    <button v-if="isMine" type="button" class="btn px-1.5" aria-label="Take off the shelf" @click="remove">
       <Trash2 :size="15" aria-hidden="true" />
     </button>
     <PopMenu label="Save it as a file, or take settings in" :items="files" button-class="btn px-1.5"

@@ -28,7 +28,8 @@ async function load() {
     detail.value = await api.preset(props.id);
     shown.value = detail.value.preset;
     against.value = null;
-    uses.value = (await api.sessionsUsing(props.id)).sessions;
+    const isMine = detail.value.right === 'own';
+    uses.value = isMine ? (await api.sessionsUsing(props.id)).sessions : [];
   } catch (e) {
     failed.value = (e as Error).message;
   }

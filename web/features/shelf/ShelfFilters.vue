@@ -5,6 +5,7 @@ import { computed, ref } from 'vue';
 import CountChips from '../../ui/CountChips.vue';
 import { useUi } from '../../ui/window.ts';
 import { vOneStop } from '../../ui/one-stop.ts';
+import ShelfOwner from './ShelfOwner.vue';
 import KeptSearches from './KeptSearches.vue';
 import ShelfSound from './ShelfSound.vue';
 import { useShelf } from './store.ts';
@@ -35,6 +36,7 @@ const foldText = computed(() => (shelf.isNarrowed ? 'Filters: narrowed' : 'Filte
       <Funnel :size="14" aria-hidden="true" /> {{ foldText }}
     </button>
     <template v-if="isShown">
+      <ShelfOwner class="mb-2 w-full" />
       <label class="mb-2 flex items-center gap-2"
         ><input
           type="checkbox"
@@ -44,8 +46,10 @@ const foldText = computed(() => (shelf.isNarrowed ? 'Filters: narrowed' : 'Filte
         />
         Pinned only</label
       >
-      <ShelfSound />
-      <KeptSearches />
+      <template v-if="!shelf.filter.of">
+        <ShelfSound />
+        <KeptSearches />
+      </template>
       <div v-one-stop>
         <h2 class="label mt-2">Kind</h2>
         <div class="mt-1 flex flex-wrap gap-1">

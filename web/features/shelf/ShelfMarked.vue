@@ -79,7 +79,7 @@ const places = () => [
       >Drop {{ marked.length }} into …</PopMenu
     >
     <PopMenu
-      v-if="marked.length"
+      v-if="marked.length && !shelf.filter.of"
       :label="`What to do with the ${marked.length} that are marked`"
       :items="things"
       button-class="btn px-2 py-0.5"

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The shelf beside the session: search, and presets to drag onto the lines. */
-import { Ellipsis, Pin, Search } from '@lucide/vue';
+import { Ellipsis, Pin } from '@lucide/vue';
 import { computed, onMounted, ref, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import { isPiece } from '../../../core/index.ts';
@@ -8,6 +8,7 @@ import { startDrag, useDrop } from '../drop/index.ts';
 import { useSheets } from '../../ui/sheets.ts';
 import { useSession } from '../../document/doc.ts';
 import MeantNote from './MeantNote.vue';
+import ShelfOwner from './ShelfOwner.vue';
 import PresetCard from './PresetCard.vue';
 import EmptyNote from '../../ui/EmptyNote.vue';
 import { useShelf } from './store.ts';
@@ -17,6 +18,7 @@ import PopMenu from '../../ui/PopMenu.vue';
 import VirtualRows from '../../ui/VirtualRows.vue';
 import { useRoving } from '../../ui/roving.ts';
 import { kindText, sizeText } from './words.ts';
+import SearchField from '../../ui/SearchField.vue';
 import type { PresetEntry } from '../../../contract/index.ts';
 
 const sheets = useSheets();
@@ -143,16 +145,14 @@ function near(e: Event) {
     data-panel="shelf"
   >
     <div class="border-b border-rule p-2">
-      <label class="relative block"
-        ><Search :size="14" class="absolute left-2 top-2 text-soft" aria-hidden="true" /><input
-          id="shelf-search"
-          v-model="shelf.filter.q"
-          type="search"
-          class="field w-full pl-7"
-          placeholder="Search the shelf"
-          aria-label="Search the shelf"
-          @keydown.down="roving.press"
-      /></label>
+      <ShelfOwner class="mb-1.5 w-full" />
+      <SearchField
+        id="shelf-search"
+        v-model="shelf.filter.q"
+        label="Search the shelf"
+        width="w-full"
+        @keydown.down="roving.press"
+      />
     </div>
     <MeantNote />
     <VirtualRows

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** The shelf: find, look, listen, drop. */
-import { Package, Pin, Search } from '@lucide/vue';
+import { Package, Pin } from '@lucide/vue';
 import { computed, onMounted, ref, watch } from 'vue';
-import { useRoute, useRouter } from 'vue-router';
+import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router';
 import type { PresetEntry } from '../../../contract/index.ts';
 import { useShelf } from './store.ts';
 import { useSheets } from '../../ui/sheets.ts';
@@ -18,6 +18,7 @@ import VirtualRows from '../../ui/VirtualRows.vue';
 import { useRoving } from '../../ui/roving.ts';
 import { kindText, sizeText } from './words.ts';
 import PresetView from './PresetView.vue';
+import SearchField from '../../ui/SearchField.vue';
 
 const shelf = useShelf();
 const ui = useUi();
@@ -25,16 +26,19 @@ const sheets = useSheets();
 const route = useRoute();
 const router = useRouter();
 const chosen = computed(() => (route.params.id ? String(route.params.id) : null));
+/** Who is on the way to another screen is not taken back by a list that comes late. */
+let isLeaving = false;
+onBeforeRouteLeave(() => {
+  isLeaving = true;
+});
+function chooseFirst() {
+  if (!isLeaving && !chosen.value && shelf.items[0]) void router.replace(`/shelf/${shelf.items[0].id}`);
+}
 onMounted(async () => {
   await shelf.refresh();
-  if (!chosen.value && shelf.items[0]) void router.replace(`/shelf/${shelf.items[0].id}`);
+  chooseFirst();
 });
-watch(
-  () => shelf.items,
-  (items) => {
-    if (!chosen.value && items[0]) void router.replace(`/shelf/${items[0].id}`);
-  },
-);
+watch(() => shelf.items, chooseFirst);
 /** Ctrl or Shift click marks several, to be dropped into one session together. */
 const marked = ref<string[]>([]);
 function choose(e: MouseEvent, id: string) {
@@ -64,6 +68,7 @@ const about = (p: PresetEntry) =>
     .join(' · ');
 watch(takenIn, () => shelf.refresh());
 const packs = (): MenuEntry[] => {
+  if (shelf.filter.of) return [{ label: 'Take in a pack, onto my shelf …', run: choosePack }];
   const { category } = shelf.filter;
   const ofCategory = { label: `Save “${category}” as a pack`, run: () => void savePack({ category }) };
   return [
@@ -96,17 +101,16 @@ const emptyText = computed(() =>
     <ShelfFilters />
     <div class="flex min-h-0 flex-col border-r border-rule small:h-[240px] small:shrink-0 small:border-b">
       <div class="flex gap-2 border-b border-rule p-2">
-        <label class="relative min-w-0 flex-1"
-          ><Search :size="14" class="absolute left-2 top-2 text-soft" aria-hidden="true" /><input
+        <div class="min-w-0 flex-1">
+          <SearchField
             id="shelf-search"
             v-model="shelf.filter.q"
-            type="search"
-            class="field w-full pl-7"
-            placeholder="Search the shelf"
-            aria-label="Search the shelf"
+            label="Search the shelf"
+            width="w-full"
             @keydown.down="roving.press"
             @keydown.up="roving.press"
-        /></label>
+          />
+        </div>
         <select v-model="shelf.filter.sort" class="field px-1 text-note" aria-label="Order">
           <option value="name">by name</option>
           <option value="used">last used</option>

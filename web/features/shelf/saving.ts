@@ -28,6 +28,7 @@ import { api } from '../../api/index.ts';
 import { jobs, plain } from '../../audio/jobs.ts';
 import { useSession } from '../../document/doc.ts';
 import { listed } from '../../ui/format.ts';
+import { useTour } from '../../ui/tour.ts';
 import { useUi } from '../../ui/window.ts';
 import { useDefaults } from '../defaults/index.ts';
 import { useDrop } from '../drop/index.ts';
@@ -298,6 +299,7 @@ export function useSaving(saved: Saved, close: () => void) {
     try {
       const made = await put();
       remember(made);
+      useTour().passed('save');
       if (asDefault.value) await useDefaults().set('session:new', made.id, `“${name}”`);
       await Promise.all([useShelf().refresh(), useDrop().loadPieces(), useOrigins().load(true)]);
       const asVersion = ` as version ${made.version}; the earlier versions are untouched`;

@@ -51,13 +51,30 @@ function makeNarrowing(filter: Record<(typeof WAYS)[number] | 'sort', string>) {
   }
   /** What the shelf is narrowed to and in what order, without what says nothing. */
   const asSearch = (): ShelfSearch =>
-    Object.fromEntries(Object.entries(filter).filter(([, value]) => value !== ''));
+    Object.fromEntries(Object.entries(filter).filter(([key, value]) => key !== 'of' && value !== ''));
   /** Narrows the shelf to a search that was kept. */
   function follow(search: ShelfSearch): void {
     widen();
     Object.assign(filter, { sort: 'name', ...search });
   }
   return { isNarrowed, widen, asSearch, follow };
+}
+
+/** What it is narrowed to is looked for when nothing more is typed. */
+function followTyping(filter: object, search: () => Promise<void>): void {
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  watch(filter, () => {
+    clearTimeout(timer);
+    timer = setTimeout(() => void search(), TYPING);
+  });
+}
+
+/** Another shelf has other categories and tags: it is looked at from its beginning. */
+function followShelf(of: () => string, widen: () => void, refresh: () => Promise<void>): void {
+  watch(of, () => {
+    widen();
+    void refresh();
+  });
 }
 
 /** What the shelf shows: a search, its pages as far as they were scrolled, and the facets. */
@@ -70,6 +87,7 @@ export const useShelf = defineStore('shelf', () => {
     tag: '',
     pinned: '',
     sort: 'name',
+    of: '',
   });
   const items = shallowRef<PresetEntry[]>([]);
   const next = ref<string | null>(null);
@@ -110,24 +128,21 @@ export const useShelf = defineStore('shelf', () => {
       items.value = [...items.value, ...page.items];
       next.value = page.next;
     } catch (e) {
-      ui.fail(e);
+      if (mine === under) ui.fail(e);
     } finally {
-      loading.value = false;
+      if (mine === under) loading.value = false;
     }
   }
   async function refresh(): Promise<void> {
     await Promise.all([
       search(),
-      api.facets().then((f) => {
+      api.facets(filter.of).then((f) => {
         facets.value = f;
       }, ui.fail),
     ]);
   }
-  let timer: ReturnType<typeof setTimeout> | undefined;
-  watch(filter, () => {
-    clearTimeout(timer);
-    timer = setTimeout(() => void search(), TYPING);
-  });
+  followShelf(() => filter.of, narrowing.widen, refresh);
+  followTyping(filter, search);
   return {
     ...narrowing,
     filter,

@@ -2,6 +2,7 @@ import { onMounted, ref, watch, type Ref } from 'vue';
 import { useRoute } from 'vue-router';
 import { useAudio } from './store.ts';
 import { hasWorked } from '../../ui/begun.ts';
+import { useTour } from '../../ui/tour.ts';
 import { useSession } from '../../document/doc.ts';
 
 /** Opens the session that the address names, and another when it changes; what went wrong, in words. */
@@ -14,6 +15,8 @@ export function useOpened(): { failed: Ref<string>; load: () => Promise<void> } 
       await session.open(String(route.params.id));
       audio.endListening();
       hasWorked();
+      // the master is a line of its own
+      if ((session.doc?.tracks.length ?? 0) > 1) useTour().passed('open');
     } catch (e) {
       failed.value = (e as Error).message;
     }

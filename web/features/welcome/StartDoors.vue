@@ -5,14 +5,18 @@ import { useRouter } from 'vue-router';
 import { kindOfFile } from '../../../core/index.ts';
 import { ApiError, api } from '../../api/index.ts';
 import { useSession } from '../../document/doc.ts';
+import { useMe } from '../../document/me.ts';
 import { useAttempt } from '../../ui/attempt.ts';
 import { filesIn } from '../../ui/events.ts';
 import { useSheets } from '../../ui/sheets.ts';
 import { useUi } from '../../ui/window.ts';
 
+/** the demo's first session, and what it is called: a second account has it under another id */
 const DEMO = 'kelp-and-copper';
+const DEMO_NAME = 'Kelp and Copper';
 const router = useRouter();
 const session = useSession();
+const me = useMe();
 const sheets = useSheets();
 const ui = useUi();
 const { busy, attempt } = useAttempt();
@@ -24,7 +28,7 @@ async function open(id: string): Promise<void> {
 const openDemo = () =>
   attempt('Opening the demo …', async () => {
     const there = await api.session(DEMO).then(
-      () => true,
+      ({ owner }) => owner.id === me.person?.id,
       (e: unknown) => !(e instanceof ApiError && e.code === 'not-found'),
     );
     if (there) await open(DEMO);
@@ -35,8 +39,9 @@ const openDemo = () =>
   });
 const putDemoIn = () =>
   attempt('Putting the demo in …', async () => {
-    await api.putDemoIn();
-    await open(DEMO);
+    const { items } = await api.putDemoIn();
+    const first = items.find((i) => i.kind === 'session' && i.name === DEMO_NAME);
+    await open(first?.id ?? DEMO);
   });
 /** A session of its own for what was chosen, in which each file is offered a line. */
 async function beginWith(e: Event) {
