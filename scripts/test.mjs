@@ -73,8 +73,8 @@ async function typeChecks() {
 }
 
 async function unit() {
-  // threads of the server run what was built
-  await (await import('./build.mjs')).build({ parts: ['node'], quiet: true });
+  // threads of the server run what was built, and a server that is asked for its page has to have one
+  await (await import('./build.mjs')).build({ quiet: true });
   const out = join(DATA, 'jest.json');
   await show(process.execPath, [
     'node_modules/jest/bin/jest.js',
@@ -92,6 +92,42 @@ async function unit() {
   }
 }
 
+/** A browser test file once: what it counted, and whether Chromium ended a page of it. */
+async function browserFile(file, base) {
+  const tap = join(DATA, `${file}.tap`);
+  const list = [
+    '--test',
+    '--test-reporter=spec',
+    '--test-reporter-destination=stdout',
+    '--test-reporter=tap',
+    `--test-reporter-destination=${tap}`,
+    join('tests/browser', file),
+  ];
+  await show(process.execPath, list, { BASE: base });
+  const text = readFileSync(tap, 'utf8');
+  const n = (word) => Number(new RegExp(`^# ${word} (\\d+)`, 'm').exec(text)?.[1] ?? 0);
+  const [passed, failed] = [n('pass'), n('fail') + n('cancelled')];
+  return { passed, failed: passed + failed === 0 ? 1 : failed, isEnded: text.includes('tab crashed') };
+}
+
+/**
+ * All browser test files. Chromium ends one of some hundred pages by a check of its own on its audio thread: such a file
+ * is run a second time, and what it says then counts.
+ */
+async function browserFiles(base) {
+  const files = readdirSync(join(ROOT, 'tests/browser')).filter(
+    (f) => f.endsWith('.browser.mjs') && words.every((w) => f.includes(w)),
+  );
+  for (const file of files) {
+    let result = await browserFile(file, base);
+    if (result.isEnded) {
+      console.log(`— ${file}: Chromium ended a page of it; once more from the start`);
+      result = await browserFile(file, base);
+    }
+    count(`browser tests, ${file}`, result.passed, result.failed);
+  }
+}
+
 async function browser() {
   const { build } = await import('./build.mjs');
   await build();
@@ -102,39 +138,10 @@ async function browser() {
   );
   const { serve } = await import('./start.mjs');
   const port = await freePort(4700);
-  const base = `http://127.0.0.1:${port}`;
   const child = await serve(port);
-  const { openBrowser, shareBrowser } = await import('../tests/browser/driver.mjs');
-  const page = await openBrowser(base);
   try {
-    const env = { BASE: base, BROWSER: await shareBrowser(page) };
-    const files = readdirSync(join(ROOT, 'tests/browser')).filter(
-      (f) => f.endsWith('.browser.mjs') && words.every((w) => f.includes(w)),
-    );
-    for (const f of files) {
-      const tap = join(DATA, f + '.tap');
-      await show(
-        process.execPath,
-        [
-          '--test',
-          '--test-reporter=spec',
-          '--test-reporter-destination=stdout',
-          '--test-reporter=tap',
-          `--test-reporter-destination=${tap}`,
-          join('tests/browser', f),
-        ],
-        env,
-      );
-      const text = readFileSync(tap, 'utf8');
-      const n = (word) => Number(new RegExp(`^# ${word} (\\d+)`, 'm').exec(text)?.[1] ?? 0);
-      count(
-        `browser tests, ${f}`,
-        n('pass'),
-        n('fail') + n('cancelled') + (n('pass') + n('fail') + n('cancelled') === 0 ? 1 : 0),
-      );
-    }
+    await browserFiles(`http://127.0.0.1:${port}`);
   } finally {
-    await page.quit();
     const gone = new Promise((r) => child.once('exit', r));
     child.kill('SIGTERM');
     await Promise.race([gone, new Promise((r) => setTimeout(r, 5000))]);
@@ -153,6 +160,7 @@ async function main() {
     ['pdftotext', 'poppler-utils'],
     ['sox', 'sox'],
     ['zip', 'zip'],
+    ['openssl', 'openssl'],
     ['unzip', 'unzip'],
   ]);
   await (await import('./kernels.mjs')).kernels();

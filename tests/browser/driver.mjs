@@ -1,29 +1,20 @@
 // Drives Debian's Chromium the way a person would: things are found by what is to be read on them.
-import { mkdtempSync, readFileSync, readdirSync, rmSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { Key, Session } from 'selenium-webdriver';
+import { Key } from 'selenium-webdriver';
 import chrome from 'selenium-webdriver/chrome.js';
-import { Executor, HttpClient } from 'selenium-webdriver/http/index.js';
 
 export { Key };
 const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
 /**
- * A page in Chromium. Test files that npm test runs one after the other share one browser (it is named in
- * BROWSER), emptied of what the file before left in it.
- * @param own a browser of its own, for tests that need two beside each other
+ * A page in a Chromium of its own.
  * @param sound the environment of a sound card that it shall hear; it may use its inputs unless `asks` says no
  */
-export async function openBrowser(
-  base,
-  { width = 1280, height = 800, own = false, sound = null, asks = true } = {},
-) {
-  const shared = own || sound ? undefined : process.env.BROWSER;
-  const page = shared
-    ? await attach(base, JSON.parse(shared))
-    : await start(base, width, height, sound ? { env: sound, asks } : null);
+export async function openBrowser(base, { width = 1280, height = 800, sound = null, asks = true } = {}) {
+  const page = await start(base, width, height, sound ? { env: sound, asks } : null);
   await page.driver.sendDevToolsCommand('Emulation.setDeviceMetricsOverride', {
     width,
     height,
@@ -34,12 +25,6 @@ export async function openBrowser(
   return page;
 }
 
-/** What another process needs to use this page's browser. */
-export async function shareBrowser(page) {
-  const id = (await page.driver.getSession()).getId();
-  return JSON.stringify({ id, url: page.address, downloads: page.downloads });
-}
-
 /** Chromium hears a sound card: nothing of it is muted, and it grants (or refuses) the inputs by itself. */
 function hear(options, { asks }) {
   options.excludeSwitches('mute-audio');
@@ -47,11 +32,27 @@ function hear(options, { asks }) {
   options.addArguments(asks ? '--use-fake-ui-for-media-stream' : '--deny-permission-prompts');
 }
 
+/** Debian's Chromium with what it says kept in a file: its driver throws that away. */
+function sayingTo(log, folder) {
+  const script = join(folder, 'chromium');
+  writeFileSync(script, `#!/bin/sh\nexec /usr/bin/chromium "$@" 2>>'${log}'\n`, { mode: 0o755 });
+  return script;
+}
+/** What Chromium says as it ends a page: a check of its own, a signal, or that there is no memory. */
+const LAST_WORDS = /FATAL|Check failed|Received signal|Out of memory|Fatal error/i;
+function tellLastWords(log) {
+  const words = readFileSync(log, 'utf8').split('\n');
+  const last = words.filter((line) => LAST_WORDS.test(line)).slice(0, 10);
+  if (last.length) console.log(`Chromium said:\n${last.join('\n')}`);
+}
+
 async function start(base, width, height, sound) {
   const profile = mkdtempSync(join(tmpdir(), 'rope-shelf-chrome-'));
   const downloads = mkdtempSync(join(tmpdir(), 'rope-shelf-downloads-'));
   const o = new chrome.Options();
-  o.setChromeBinaryPath('/usr/bin/chromium');
+  const log = join(profile, 'browser.log');
+  writeFileSync(log, '');
+  o.setChromeBinaryPath(sayingTo(log, profile));
   o.addArguments(
     '--headless=new',
     '--no-sandbox',
@@ -67,6 +68,7 @@ async function start(base, width, height, sound) {
     '--force-device-scale-factor=1',
     `--user-data-dir=${profile}`,
     '--autoplay-policy=no-user-gesture-required',
+    '--enable-logging=stderr',
   );
   o.setUserPreferences({ 'download.default_directory': downloads, 'download.prompt_for_download': false });
   o.set('goog:loggingPrefs', { browser: 'ALL' });
@@ -74,38 +76,18 @@ async function start(base, width, height, sound) {
   const service = new chrome.ServiceBuilder('/usr/bin/chromedriver')
     .setEnvironment({ ...process.env, ...sound?.env })
     .build();
-  const address = await service.start();
+  await service.start();
   const driver = chrome.Driver.createSession(o, service);
   await driver.getSession();
   const end = async () => {
     await driver.quit().catch(() => undefined);
     await service.kill().catch(() => undefined);
+    tellLastWords(log);
     for (const folder of [profile, downloads]) {
       rmSync(folder, { recursive: true, force: true, maxRetries: 3 });
     }
   };
-  return new Page(driver, base, { downloads, address, end });
-}
-
-/** A browser that another process started, without what was left in it. */
-async function attach(base, { id, url, downloads }) {
-  const executor = new Executor(new HttpClient(url));
-  // of Chromium's own driver (ChromeDriver): not part of WebDriver
-  const commands = '/session/:sessionId/chromium';
-  executor.defineCommand('sendDevToolsCommand', 'POST', `${commands}/send_command`);
-  executor.defineCommand('setNetworkConditions', 'POST', `${commands}/network_conditions`);
-  executor.defineCommand('deleteNetworkConditions', 'DELETE', `${commands}/network_conditions`);
-  const driver = new chrome.Driver(new Session(id, {}), executor);
-  await driver.get('about:blank');
-  await driver.sendDevToolsCommand('Storage.clearDataForOrigin', {
-    origin: base,
-    storageTypes: 'all',
-  });
-  await driver.manage().logs().get('browser');
-  for (const file of readdirSync(downloads)) rmSync(join(downloads, file), { recursive: true, force: true });
-  // the page is left, so that nothing of it goes on
-  const end = () => driver.get('about:blank').catch(() => undefined);
-  return new Page(driver, base, { downloads, address: url, end });
+  return new Page(driver, base, { downloads, end });
 }
 
 /** In the page: axe-core's violations, each with the first places where it was found. */
@@ -142,9 +124,9 @@ const KINDS = {
 };
 
 export class Page {
-  /** @param browser `downloads`: its folder, `address`: of its driver, `end`: what ends it */
-  constructor(driver, base, { downloads, address, end }) {
-    Object.assign(this, { driver, base, downloads, address, end });
+  /** @param browser `downloads`: its folder, `end`: what ends it */
+  constructor(driver, base, { downloads, end }) {
+    Object.assign(this, { driver, base, downloads, end });
   }
 
   go(path) {
@@ -204,6 +186,33 @@ export class Page {
   }
   check(name, within) {
     return this.click(name, within, 'box');
+  }
+  /**
+   * Presses something from inside of the page. For long runs: the driver holds every element that it is handed, and with
+   * it the screen that the element stood in.
+   */
+  press(name, kind = 'button') {
+    return this.until(`a press on “${name}”`, () =>
+      this.js(
+        `const found = (function () { ${FIND} }).apply(null, arguments);
+         found?.scrollIntoView({ block: 'nearest' });
+         found?.focus();
+         found?.click();
+         return found !== null;`,
+        KINDS[kind] ?? kind,
+        name,
+        null,
+      ),
+    );
+  }
+  /** Whether something is there, without its being handed out. */
+  shows(name, kind = 'button') {
+    return this.js(
+      `return (function () { ${FIND} }).apply(null, arguments) !== null;`,
+      KINDS[kind] ?? kind,
+      name,
+      null,
+    );
   }
 
   async type(name, text, within) {

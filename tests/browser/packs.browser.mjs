@@ -1,5 +1,6 @@
 // The shelf for years: packs out and in, the trash, many at once, backups, as a person would.
 import assert from 'node:assert/strict';
+import { execFileSync } from 'node:child_process';
 import { readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { after, before, test } from 'node:test';
@@ -184,4 +185,16 @@ test('the settings of a preset go out as a table; changed there, they come in as
   assert.equal(version, 2);
   const set = now.content.tracks[0].chain.find((d) => d.id === cells[2]).params.threshold;
   assert.equal(String(set), cells[5]);
+});
+
+test('a studio goes out as a pack', async () => {
+  const before = new Set(readdirSync(p.downloads));
+  await p.go('/hardware');
+  await p.click('Save Harbour Hall as a pack');
+  const name = await p.until('the pack', () =>
+    readdirSync(p.downloads).find((n) => n.endsWith('.zip') && !before.has(n)),
+  );
+  const listed = execFileSync('unzip', ['-l', join(p.downloads, name)], { encoding: 'utf8' });
+  assert.match(listed, /setups\/.+\.json/);
+  assert.doesNotMatch(listed, /presets\/|sessions\//);
 });

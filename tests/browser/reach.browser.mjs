@@ -7,7 +7,7 @@ import { Key, openBrowser } from './driver.mjs';
 
 let p;
 before(async () => {
-  p = await openBrowser(process.env.BASE, { own: true });
+  p = await openBrowser(process.env.BASE);
 });
 after(async () => {
   assert.deepEqual(await p.errors(), []);

@@ -7,10 +7,14 @@ import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { after, test } from 'node:test';
+import { freePort } from '../../scripts/lib.mjs';
 
 const root = join(import.meta.dirname, '../..');
 const data = mkdtempSync(join(tmpdir(), 'rope-shelf-start-'));
-const env = { ...process.env, ROPE_SHELF_DATA: data, DB_PORT: '33990', PORT: '4990' };
+const PORT = await freePort(4990);
+const DB_PORTS = [await freePort(33990), await freePort(34090), await freePort(34190)];
+const base = `http://127.0.0.1:${PORT}`;
+const env = { ...process.env, ROPE_SHELF_DATA: data, DB_PORT: String(DB_PORTS[0]), PORT: String(PORT) };
 const running = new Set();
 after(() => {
   for (const c of running) c.kill('SIGKILL');
@@ -58,14 +62,14 @@ function start(until, more = {}) {
     });
   });
 }
-const health = async (port = 4990) => {
+const health = async (port = PORT) => {
   try {
     return (await (await fetch(`http://127.0.0.1:${port}/api/health`)).json()).app;
   } catch {
     return null;
   }
 };
-const names = async (port = 4990) => {
+const names = async (port = PORT) => {
   try {
     return (await (await fetch(`http://127.0.0.1:${port}/api/sessions`)).json()).items
       .map((s) => s.name)
@@ -94,12 +98,12 @@ test('the first run makes its data folder, puts the demo in and prints the addre
     'Lantern Room, first try',
     'Ninth Wave Out',
   ]);
-  const page = await (await fetch('http://127.0.0.1:4990/session/kelp-and-copper')).text();
+  const page = await (await fetch(`${base}/session/kelp-and-copper`)).text();
   assert.match(page, /<div id="app">/);
 });
 
 test('a second run while it runs says where it is', async () => {
-  const second = await start(/running already: http:\/\/127\.0\.0\.1:4990/);
+  const second = await start(new RegExp(`running already: ${base}`));
   assert.equal(await second.exit, 0);
   assert.equal(await health(), 'rope-shelf');
 });
@@ -107,7 +111,7 @@ test('a second run while it runs says where it is', async () => {
 test('a database that is killed comes back by itself, and the server with it', async () => {
   const pid = Number(readFileSync(join(data, 'mariadb.pid'), 'utf8'));
   process.kill(pid, 'SIGKILL');
-  const r = await fetch('http://127.0.0.1:4990/api/sessions');
+  const r = await fetch(`${base}/api/sessions`);
   assert.ok([200, 503].includes(r.status));
   await until('the database', async () => (await names()).length === 4);
   assert.match(app.said.text, /database is gone; starting it again/);
@@ -115,13 +119,13 @@ test('a database that is killed comes back by itself, and the server with it', a
 
 test('a server that is killed in the middle of a print is started again, and prints it to its end', async () => {
   const songs = Array.from({ length: 6 }, () => ({ session: 'kelp-and-copper' }));
-  const asked = await fetch('http://127.0.0.1:4990/api/jobs', {
+  const asked = await fetch(`${base}/api/jobs`, {
     method: 'POST',
     headers: { 'Content-Type': 'application/json' },
     body: JSON.stringify({ songs }),
   });
   const { id } = await asked.json();
-  const job = async () => (await fetch(`http://127.0.0.1:4990/api/jobs/${id}`)).json();
+  const job = async () => (await fetch(`${base}/api/jobs/${id}`)).json();
   await until('the print to be under way', async () => (await job()).progress > 0.1);
   const { pid } = JSON.parse(readFileSync(join(data, 'server.json'), 'utf8'));
   process.kill(pid, 'SIGKILL');
@@ -169,7 +173,7 @@ test('kill -9 of all but the database, and another port for it next: the one tha
   process.kill(pid, 'SIGKILL');
   await app.exit;
   await until('the port to be free', async () => (await health()) === null);
-  app = await start(READY, { DB_PORT: '33991' });
+  app = await start(READY, { DB_PORT: String(DB_PORTS[1]) });
   assert.equal((await names()).length, 4);
   assert.equal(Number(readFileSync(join(data, 'mariadb.pid'), 'utf8')), database);
 });
@@ -184,7 +188,7 @@ test('the data folder, the database’s password and its socket are for this acc
 
 test('two first starts of the database at once: one makes it, both find it', async () => {
   const fresh = mkdtempSync(join(tmpdir(), 'rope-shelf-twice-'));
-  const own = { ...process.env, ROPE_SHELF_DATA: fresh, DB_PORT: '33995' };
+  const own = { ...process.env, ROPE_SHELF_DATA: fresh, DB_PORT: String(DB_PORTS[2]) };
   const run = (what) =>
     new Promise((resolve) => {
       const child = spawn(process.execPath, ['scripts/database.mjs', what], { cwd: root, env: own });
@@ -194,7 +198,7 @@ test('two first starts of the database at once: one makes it, both find it', asy
     });
   const said = await Promise.all([run('start'), run('start')]);
   assert.deepEqual(said.map((t) => t.trim()).sort(), ['0', '0 Making the database’s data folder …']);
-  assert.equal(await run('status'), '0 running on 127.0.0.1:33995');
+  assert.equal(await run('status'), `0 running on 127.0.0.1:${DB_PORTS[2]}`);
   await run('stop');
   rmSync(fresh, { recursive: true, force: true, maxRetries: 10, retryDelay: 300 });
 });
@@ -207,16 +211,19 @@ test('Ctrl-C stops the server and the database', async () => {
 });
 
 test('a port in use by another program: the next free one is taken and said; a database port in use: a way out is said', async () => {
-  const other = createServer().listen(4990, '127.0.0.1');
+  const other = createServer().listen(PORT, '127.0.0.1');
   app = await start(READY);
   const port = Number(READY.exec(app.said.text)[1]);
-  assert.notEqual(port, 4990);
-  assert.match(app.said.text, /Port 4990 is taken by another program/);
+  assert.notEqual(port, PORT);
+  assert.match(app.said.text, new RegExp(`Port ${PORT} is taken by another program`));
   assert.equal(await health(port), 'rope-shelf');
   app.child.kill('SIGINT');
   await app.exit;
   other.close();
-  const db = createServer().listen(33990, '127.0.0.1');
-  await assert.rejects(start(READY), /Port 33990 is taken by another program.*DB_PORT=/s);
+  const db = createServer().listen(DB_PORTS[0], '127.0.0.1');
+  await assert.rejects(
+    start(READY),
+    new RegExp(`Port ${DB_PORTS[0]} is taken by another program.*DB_PORT=`, 's'),
+  );
   db.close();
 });

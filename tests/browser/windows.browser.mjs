@@ -9,7 +9,7 @@ let a;
 let b;
 const base = process.env.BASE;
 before(async () => {
-  [a, b] = [await openBrowser(base, { own: true }), await openBrowser(base, { own: true })];
+  [a, b] = [await openBrowser(base), await openBrowser(base)];
 });
 after(async () => {
   await Promise.all([a?.quit(), b?.quit()]);
