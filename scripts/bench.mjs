@@ -7,11 +7,18 @@ import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 
-process.env.ROPE_SHELF_DATA = mkdtempSync(join(tmpdir(), 'rope-shelf-bench-'));
-const { ROOT, DATA, ensureDebian, ensureNpm, fail, freePort, sleep } = await import('./lib.mjs');
+const only = process.argv[2];
+/** what is measured at size is made once and kept */
+const isKept = only === 'size';
+const kept = join(import.meta.dirname, '../.data/bench');
+process.env.ROPE_SHELF_DATA = isKept ? kept : mkdtempSync(join(tmpdir(), 'rope-shelf-bench-'));
+mkdirSync(process.env.ROPE_SHELF_DATA, { recursive: true });
+const { ROOT, DATA, ensureDebian, ensureNpm, fail, freePort, memoryOf, sleep } = await import('./lib.mjs');
 process.env.DB_PORT = String(await freePort(33800));
 const { startDatabase, stopDatabase } = await import('./database.mjs');
 const { size } = await import('./bench-size.mjs');
+const { crowd } = await import('./bench-crowd.mjs');
+const { day } = await import('./bench-day.mjs');
 const median = (v) => [...v].sort((a, b) => a - b)[v.length >> 1];
 const time = (f) => {
   const t = performance.now();
@@ -502,32 +509,32 @@ async function mono() {
   row('32 mono lines with a vocal chain', x(b / a), 'as fast as the same lines forced to stereo');
 }
 
+/** Does something in the name of the account that is there without any. */
+async function asItsOwner() {
+  const { actAsOwner } = await import(join(ROOT, 'dist/node/server/db/acting.js'));
+  const { OWNER } = await import(join(ROOT, 'dist/node/server/db/entities.js'));
+  return (task) => actAsOwner(OWNER, task);
+}
+
 /**
- * Reads of the server while nothing is printed and while two prints run; an hour of 32 stems, and the memory that it
- * takes.
+ * An hour of 32 stems and the memory that the server takes for it; reads while nothing is printed, and while two prints
+ * run.
  */
 async function prints() {
+  const { serve } = await import('./start.mjs');
   const { makeDataSource } = await import(join(ROOT, 'dist/node/server/db/data-source.js'));
-  const { ENTITIES } = await import(join(ROOT, 'dist/node/server/db/entities.js'));
   const { putSession } = await import(join(ROOT, 'dist/node/server/db/store.js'));
   const { putMedia } = await import(join(ROOT, 'dist/node/server/db/media.js'));
-  const { makeApp } = await import(join(ROOT, 'dist/node/server/app.js'));
-  const { makeDemo } = await import(join(ROOT, 'dist/node/demo/index.js'));
   const core = await import(join(ROOT, 'dist/node/core/index.js'));
-  const db = makeDataSource({ port: Number(process.env.DB_PORT), database: 'ropeshelf_bench' });
-  await db.initialize();
-  await db.runMigrations();
-  for (const e of ENTITIES) await db.getRepository(e).clear();
-  const folder = mkdtempSync(join(tmpdir(), 'rope-shelf-bench-'));
-  const { app, jobs } = makeApp(db, { prints: folder });
-  jobs.start();
-  const server = app.listen(0, '127.0.0.1');
-  await once(server, 'listening');
-  const base = `http://127.0.0.1:${server.address().port}/api`;
-  const [demo] = makeDemo().sessions;
-  await putSession(db.manager, 'read', demo.session);
-  const long = await hourOfStems(core, (bytes, name) => putMedia(db, bytes, name, 'wav'));
-  await putSession(db.manager, 'long', long);
+  const port = await freePort(4900);
+  const { pid, end } = await started(serve, port);
+  const base = `http://127.0.0.1:${port}/api`;
+  const db = await makeDataSource({ port: Number(process.env.DB_PORT), database: 'ropeshelf' }).initialize();
+  const asOwner = await asItsOwner();
+  await asOwner(async () => {
+    const long = await hourOfStems(core, (bytes, name) => putMedia(db, bytes, name, 'wav'));
+    await putSession(db.manager, 'long', long);
+  });
   const ask = async () =>
     (
       await fetch(`${base}/jobs`, {
@@ -540,35 +547,55 @@ async function prints() {
   const reads = async () => {
     const times = [];
     for (let i = 0; i < 400; i++) {
-      times.push(await timeAsync(async () => (await fetch(`${base}/sessions/read`)).arrayBuffer()));
+      times.push(
+        await timeAsync(async () => (await fetch(`${base}/sessions/kelp-and-copper`)).arrayBuffer()),
+      );
     }
     return times.sort((a, b) => a - b)[395];
   };
+  await atRest(base);
   await reads();
   const idle = await reads();
-  const before = process.memoryUsage().rss / 1e6;
-  const [one, two] = [await ask(), await ask()];
-  while (!((await job(one.id)).progress > 0 && (await job(two.id)).progress > 0)) await pause(200);
-  const busy = await reads();
-  row('99th percentile of a read while two prints run', x(busy / idle), `of idle, ${idle.toFixed(1)} ms`);
-  await fetch(`${base}/jobs/${two.id}`, { method: 'DELETE' });
+  const before = memoryOf(pid);
+  const alone = await ask();
   let most = 0;
   const began = performance.now();
-  for (let now = await job(one.id); now.state === 'running'; now = await job(one.id)) {
-    most = Math.max(most, process.memoryUsage().rss / 1e6);
-    await pause(1000);
+  const isGoing = ({ state }) => state === 'queued' || state === 'running';
+  for (let now = await job(alone.id); isGoing(now); now = await job(alone.id)) {
+    most = Math.max(most, memoryOf(pid));
+    await pause(500);
   }
-  const { state, files } = await job(one.id);
+  const { state, files } = await job(alone.id);
   const minutes = ((performance.now() - began) / 60000).toFixed(1);
   row(
     'memory of the server for 32 stems',
     `${most.toFixed(0)} MB`,
     `${(most - before).toFixed(0)} more than idle; ${state}: ${files} files of ${HOUR / 60} min in ${minutes} min`,
   );
-  await jobs.stop();
-  server.close();
+  const two = [await ask(), await ask()];
+  const isAtWork = async ({ id }) => (await job(id)).progress > 0;
+  while (!(await isAtWork(two[0])) || !(await isAtWork(two[1]))) await pause(200);
+  const busy = await reads();
+  row('99th percentile of a read while two prints run', x(busy / idle), `of idle, ${idle.toFixed(1)} ms`);
+  for (const { id } of two) await fetch(`${base}/jobs/${id}`, { method: 'DELETE' });
   await db.destroy();
-  rmSync(folder, { recursive: true, force: true });
+  await end();
+}
+/** Waits until the server has compared every preset's sound, and its thread for that is gone. */
+async function atRest(base) {
+  const isWaiting = async () => (await (await fetch(`${base}/presets/likeness`)).json()).waiting > 0;
+  while (await isWaiting()) await pause(1000);
+  await pause(20000);
+}
+/** The server as a process of its own, without the backup of a first start beside it. @returns its pid, and what ends it */
+async function started(serve, port) {
+  const child = await serve(port, { BACKUPS: '0' });
+  const end = async () => {
+    const gone = once(child, 'exit');
+    child.kill('SIGTERM');
+    await gone;
+  };
+  return { pid: child.pid, end };
 }
 const pause = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 /** s of the long session */
@@ -653,6 +680,7 @@ async function updates() {
   const { makeDataSource } = await import(join(ROOT, 'dist/node/server/db/data-source.js'));
   const { putPreset, putSession } = await import(join(ROOT, 'dist/node/server/db/store.js'));
   const { makeApp } = await import(join(ROOT, 'dist/node/server/app.js'));
+  const { serverOf } = await import(join(ROOT, 'dist/node/server/serve.js'));
   const { makeDemo } = await import(join(ROOT, 'dist/node/demo/index.js'));
   const db = makeDataSource({ port: Number(process.env.DB_PORT), database: 'ropeshelf_bench' });
   await db.initialize();
@@ -662,13 +690,15 @@ async function updates() {
   const other = demo.sessions[0].session;
   const p = { ...demo.presets[0], id: 'upd' };
   const dropped = core.applyDrop(home, core.planDrop(home, p), p).session;
-  await db.transaction(async (m) => {
+  const put = async (m) => {
     await putPreset(m, p);
     for (let i = 0; i < 1000; i++) {
       await putSession(m, `u${i}`, { ...(i % 10 === 0 ? dropped : other), name: `Session ${i}` });
     }
-  });
-  const server = makeApp(db).app.listen(0, '127.0.0.1');
+  };
+  const asOwner = await asItsOwner();
+  await asOwner(() => db.transaction(put));
+  const server = serverOf(makeApp(db).app).listen(0, '127.0.0.1');
   await once(server, 'listening');
   const base = `http://127.0.0.1:${server.address().port}/api/presets/upd`;
   const next = core.clone(p);
@@ -725,6 +755,7 @@ async function search() {
   const { PresetRow } = await import(join(ROOT, 'dist/node/server/db/entities.js'));
   const { presetRow } = await import(join(ROOT, 'dist/node/server/db/store.js'));
   const { makeApp } = await import(join(ROOT, 'dist/node/server/app.js'));
+  const { serverOf } = await import(join(ROOT, 'dist/node/server/serve.js'));
   const { makeDemo } = await import(join(ROOT, 'dist/node/demo/index.js'));
   const db = makeDataSource({ port: Number(process.env.DB_PORT), database: 'ropeshelf_bench' });
   await db.initialize();
@@ -756,7 +787,7 @@ async function search() {
     );
   }
   await db.query('ANALYZE TABLE preset');
-  const server = makeApp(db).app.listen(0, '127.0.0.1');
+  const server = serverOf(makeApp(db).app).listen(0, '127.0.0.1');
   await once(server, 'listening');
   const base = `http://127.0.0.1:${server.address().port}/api/presets`;
   const get = async (q) => {
@@ -851,37 +882,51 @@ async function map(p, base) {
   );
 }
 
+/** Pages of the program, until they are there. */
+const openIcon = (p) => p.go('/icon.svg');
+async function openSession(p) {
+  await p.go('/session/kelp-and-copper');
+  await p.until('the lines', () => p.js('return document.querySelectorAll(".line").length > 5'));
+}
+
+/** A session's page against an icon: in a browser that was never here, and in one that was. */
+async function firstLoads(openBrowser, base) {
+  const cold = { icon: [], session: [] };
+  const warm = { icon: [], session: [] };
+  for (let i = 0; i < 5; i++) {
+    for (const [what, open] of Object.entries({ icon: openIcon, session: openSession })) {
+      const p = await openBrowser(base);
+      try {
+        cold[what].push(await timeAsync(() => open(p)));
+        warm[what].push(await timeAsync(() => open(p)));
+      } finally {
+        await p.quit();
+      }
+    }
+  }
+  for (const [how, times, wanted] of [
+    ['a browser that was never here', cold, 4],
+    ['a browser that was here before', warm, 3],
+  ]) {
+    const [session, icon] = [median(times.session), median(times.icon)];
+    const told = `of loading one icon; ${Math.round(session)} ms; wanted at most ${wanted} ×`;
+    row(`session page until its lines are there, ${how}`, x(session / icon), told);
+  }
+}
+
 async function load(openBrowser, onlyLive = false) {
   const { serve } = await import('./start.mjs');
   const port = await freePort(4900);
   const child = await serve(port);
-  const p = await openBrowser(`http://127.0.0.1:${port}`);
+  const base = `http://127.0.0.1:${port}`;
   try {
-    const [page, blank] = [[], []];
-    for (let i = 0; i < 5 && !onlyLive; i++) {
-      blank.push(
-        await timeAsync(async () => {
-          await p.go('/icon.svg');
-        }),
-      );
-      page.push(
-        await timeAsync(async () => {
-          await p.go('/session/kelp-and-copper');
-          await p.until('the lines', () => p.js('return document.querySelectorAll(".line").length > 5'));
-        }),
-      );
-    }
-    if (!onlyLive) await map(p, `http://127.0.0.1:${port}`);
-    await live(openBrowser, `http://127.0.0.1:${port}`);
     if (!onlyLive) {
-      row(
-        'session page until its lines are there',
-        x(median(page) / median(blank)),
-        `of loading one icon; ${Math.round(median(page))} ms`,
-      );
+      await firstLoads(openBrowser, base);
+      const p = await openBrowser(base);
+      await map(p, base).finally(() => p.quit());
     }
+    await live(openBrowser, base);
   } finally {
-    await p.quit();
     child.kill('SIGTERM');
     await sleep(700);
   }
@@ -898,13 +943,17 @@ async function main() {
   await (await import('./build.mjs')).build();
   const { openBrowser } = await import('../tests/browser/driver.mjs');
   console.log('Ratios of one run; more is better unless it says “of”.\n');
-  const only = process.argv[2];
+  try {
+    await parts(openBrowser);
+  } finally {
+    if (!isKept) rmSync(DATA, { recursive: true, force: true, maxRetries: 5 });
+  }
+}
+
+/** The parts that are asked for, all when none is named. */
+async function parts(openBrowser) {
   if (!only) await loudness();
   if (!only || only === 'engine') await engine(openBrowser);
-  if (only === 'engine') {
-    rmSync(DATA, { recursive: true, force: true });
-    return;
-  }
   if (!only || only === 'drops') {
     await drops();
     await check();
@@ -916,18 +965,18 @@ async function main() {
     await mono();
     await fit();
   }
-  if (only === 'print') return;
-  if (only === 'drops') return;
+  if (['engine', 'print', 'drops'].includes(only)) return;
   await startDatabase({ quiet: true });
   try {
     if (!only) await search();
     if (!only || only === 'size') await size(ROOT, { row, x, timeAsync, median });
+    if (only === 'crowd') await crowd(ROOT, { row, x });
+    if (only === 'day') await day(ROOT, openBrowser, { row, x, median });
     if (!only || only === 'updates') await updates();
     if (!only || only === 'prints') await prints();
     if (!only || only === 'live' || only === 'load') await load(openBrowser, only === 'live');
   } finally {
     await stopDatabase();
-    rmSync(DATA, { recursive: true, force: true, maxRetries: 5 });
   }
 }
 
