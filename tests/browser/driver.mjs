@@ -152,12 +152,18 @@ export class Page {
         last = e;
       }
       if (Date.now() > end) {
-        throw new Error(
-          `waited ${ms} ms for ${what}; last: ${last instanceof Error ? last.message : JSON.stringify(last)}`,
-        );
+        const found = last instanceof Error ? last.message : JSON.stringify(last);
+        throw new Error(`waited ${ms} ms for ${what}; last: ${found}; the page: ${await this.words()}`);
       }
       await new Promise((r) => setTimeout(r, 40));
     }
+  }
+
+  /** What the page says, for a message about a failure; messages of the program stand at its end. */
+  async words() {
+    const text = await this.text().catch((e) => e.message);
+    const whole = text.replace(/\s+/g, ' ');
+    return whole.length > 1500 ? `${whole.slice(0, 500)} … ${whole.slice(-1000)}` : whole;
   }
 
   find(kind, name, within, ms) {

@@ -8,7 +8,7 @@ const CHANNELS = 'rate=48000 format=float32le channels=2';
 
 /**
  * Starts a sound card with two outputs, “Deck out”, that come back at two inputs, “Deck in”.
- * @returns `env` for a browser that shall see it; `unplug` and `plug`; `end`
+ * @returns `env` for a browser that shall see it; `unplug` and `plug`; `freeze`; `end`
  */
 export async function startSoundCard() {
   const folder = mkdtempSync(join(tmpdir(), 'rope-shelf-pulse-'));
@@ -66,6 +66,8 @@ export async function startSoundCard() {
     plug,
     /** the input hangs on the output: both go */
     unplug: () => pactl('unload-module', output),
+    /** it asks for nothing and gives nothing any more, and yet is there */
+    freeze: (isStill) => pactl('suspend-sink', 'deck', isStill ? '1' : '0'),
     end: async () => {
       const gone = new Promise((resolve) => child.once('exit', resolve));
       child.kill('SIGTERM');

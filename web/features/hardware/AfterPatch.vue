@@ -70,9 +70,8 @@ async function measureEach() {
     busy.value = loop.device.name;
     const { device } = loop;
     const then = device.hardware!.measured;
-    const measure = isLive(loop)
-      ? jobs.realLoop(device, await audio.measureLive(s, device), then)
-      : jobs.loop(device, s.sampleRate, then);
+    const taken = await audio.measureLive(s, device);
+    const measure = taken ? jobs.realLoop(device, taken, then) : jobs.loop(device, s.sampleRate, then);
     out[device.id] = judge(await measure.done);
     found.value = { ...out };
   }

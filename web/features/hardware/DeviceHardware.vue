@@ -140,10 +140,9 @@ const stale = computed(() => {
 /** Over its real ports where they are connected, else as it is simulated. */
 async function measureNow(): Promise<Measured> {
   const s = session.doc!;
-  if (isConnected.value && props.device.params.through !== 'simulated') await audio.wake();
-  if (!isLive.value) return (await jobs.loop(props.device, s.sampleRate).done).now;
   const taken = await audio.measureLive(s, props.device);
-  return (await jobs.realLoop(props.device, taken).done).now;
+  const measured = taken ? jobs.realLoop(props.device, taken) : jobs.loop(props.device, s.sampleRate);
+  return (await measured.done).now;
 }
 async function measureLoop() {
   const rate = session.doc!.sampleRate;

@@ -74,11 +74,13 @@ async function measure(row: Row) {
   }
 }
 /** Over real ports where the studio is connected and the way is among them, else simulated. */
-async function measureOf(device: Device): Promise<Measured> {
-  if (!ports.connectionOf(props.studio)) return (await jobs.loop(device, RATE).done).now;
+async function measureOf(device: Device, row: Row): Promise<Measured> {
   const apart = createSession({ setupId: props.studio.id, setup: setupOf(props.studio), sampleRate: RATE });
   const taken = await audio.measureApart(apart, device);
-  return taken ? (await jobs.realLoop(device, taken).done).now : (await jobs.loop(device, RATE).done).now;
+  if (!taken && !row.simulated) {
+    throw new Error(`“${row.way}” has a real unit, and its ports are not on the devices that are connected.`);
+  }
+  return (await (taken ? jobs.realLoop(device, taken) : jobs.loop(device, RATE)).done).now;
 }
 const isReachable = (row: Row) => row.simulated || !!ports.connectionOf(props.studio);
 async function measureWay(row: Row) {
@@ -86,7 +88,7 @@ async function measureWay(row: Row) {
   const line = simulatedLine(props.studio, row.out.name, row.uses, row.back.name);
   const params = { sendPort: row.out.name, returnPort: row.back.name };
   const device = createDevice('outboard', params, { hardware: { units: row.uses, measured: null, line } });
-  const measured = await measureOf(device);
+  const measured = await measureOf(device, row);
   const loop: StudioLoop = {
     id: idOf(row.key),
     name: row.way,

@@ -87,6 +87,28 @@ function makeConnections() {
   return { connectionOf, put, renew, keyOf, onChange };
 }
 
+/** What of a connected interface is not there, in words; '' where nothing is missing. */
+function missingOf(open: OpenPorts | null, isOutputLost: boolean): string {
+  if (!open) return 'The interface is not open.';
+  if (isOutputLost) return `The output “${open.connection.output.label}” is gone.`;
+  const gone = open.sources.find((x) => x.isLost);
+  return gone ? `The input “${gone.label}” is gone.` : (open.troubles[0] ?? '');
+}
+
+/** Tells rates that changed while all plays on: what was measured before says nothing any more. @returns whether any did */
+function tellRates(open: OpenPorts): boolean {
+  const changed = rateChanges(open);
+  for (const { label, rate } of changed) {
+    useUi().say(
+      `“${label}” runs at ${rate / 1000} kHz now. All plays on; measure its loops again.`,
+      'info',
+      [],
+      12000,
+    );
+  }
+  return changed.length > 0;
+}
+
 /** What of an interface is open for the engine, and what of it went. */
 function makeOpening(connectionOf: (studio: Studio | null) => Connection | null, reconnect: () => void) {
   const ui = useUi();
@@ -126,10 +148,13 @@ function makeOpening(connectionOf: (studio: Studio | null) => Connection | null,
   function findAgain(): void {
     isOutputLost.value = isNowhere = false;
   }
-  /** Opens what a session's studio is connected to; null where it is to nothing. */
-  async function openFor(s: Session): Promise<{ sink: Sink } | null> {
+  function close(): void {
     closeInputs(open.value);
     open.value = buffer.value = null;
+  }
+  /** Opens what a session's studio is connected to; null where it is to nothing. */
+  async function openFor(s: Session): Promise<{ sink: Sink } | null> {
+    close();
     const connection = connectionOf(studioOf(s));
     if (!connection || !canAsk()) return null;
     const opened = await openInputs(connection);
@@ -166,20 +191,11 @@ function makeOpening(connectionOf: (studio: Studio | null) => Connection | null,
     const live = opened.sources.filter((x) => !x.isLost);
     return portMap(studio, opened.connection, outs.value, live, sends);
   }
-  /** A rate that changed while all plays on: what was measured before says nothing any more. */
   function watchRates(): void {
-    if (!open.value) return;
-    for (const { label, rate } of rateChanges(open.value)) {
-      openedAt.value = new Date().toISOString();
-      ui.say(
-        `“${label}” runs at ${rate / 1000} kHz now. All plays on; measure its loops again.`,
-        'info',
-        [],
-        12000,
-      );
-    }
+    if (open.value && tellRates(open.value)) openedAt.value = new Date().toISOString();
   }
-  return { open, buffer, openedAt, isOutputLost, loseOutput, findAgain, openFor, attach, mapFor, watchRates };
+  const acts = { loseOutput, findAgain, close, openFor, attach, mapFor, watchRates };
+  return { open, buffer, openedAt, isOutputLost, ...acts };
 }
 
 /**
@@ -208,6 +224,8 @@ export const usePorts = defineStore('ports', () => {
   async function reconnect(): Promise<void> {
     await devices.look();
     opening.findAgain();
+    // where nothing plays it is opened by whatever needs it next
+    opening.close();
     connections.renew();
   }
   async function openFor(s: Session) {
@@ -216,6 +234,7 @@ export const usePorts = defineStore('ports', () => {
     if (at && at.sink !== NOWHERE && at.sink !== '') ui.settle('ports');
     return at;
   }
+  const isConnected = (s: Session): boolean => connections.connectionOf(studioOf(s)) !== null;
   /** Whether a loop is led over real ports now. */
   function isLive(s: Session, d: Device): boolean {
     const { sendPort, returnPort, through } = d.params;
@@ -231,7 +250,7 @@ export const usePorts = defineStore('ports', () => {
   }
   navigator.mediaDevices?.addEventListener?.('devicechange', () => {
     void devices.look();
-    if (isOutputLost.value || open.value?.sources.some((x) => x.isLost)) void reconnect();
+    if (open.value && missingOf(open.value, isOutputLost.value)) void reconnect();
   });
   return {
     ...devices,
@@ -241,6 +260,8 @@ export const usePorts = defineStore('ports', () => {
     put,
     isOpen,
     peaks,
+    isConnected,
+    missing: () => missingOf(open.value, isOutputLost.value),
     isLive,
     /** the context ended: its output was unplugged, or the system took it away */
     contextFailed: opening.loseOutput,

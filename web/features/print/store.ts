@@ -9,6 +9,7 @@ import {
   unprint,
   upstream,
   withLinePrint,
+  type Device,
   type Id,
   type PrintedLine,
   type Session,
@@ -34,7 +35,9 @@ async function measureLoops(s: Session, track: Id): Promise<void> {
   const [session, audio, ports, ui] = [useSession(), useAudio(), usePorts(), useUi()];
   const loops = loopsOfSession(upstream(s, track)).filter((l) => ports.isLive(s, l.device));
   for (const { track: line, device } of loops) {
-    const { now } = await jobs.realLoop(device, await audio.measureLive(s, device)).done;
+    const taken = await audio.measureLive(s, device);
+    if (!taken) throw new Error(`“${device.name}” is not on the ports any more; nothing was printed.`);
+    const { now } = await jobs.realLoop(device, taken).done;
     const roundTrip = Math.round((now.delay * 1e6) / s.sampleRate) / 1000;
     const use = device.hardware ?? { units: [], measured: null };
     session.edit('Round trip as measured', (x) =>
@@ -52,8 +55,18 @@ async function measureLoops(s: Session, track: Id): Promise<void> {
 /** Opens the interface that a session's loops are connected to; until then they would pass for simulated. */
 async function openLoops(s: Session): Promise<void> {
   const ports = usePorts();
-  const isWanted = ports.connectionOf(s.setup?.studio) !== null && loopsOfSession(s).length > 0;
+  const isWanted = ports.isConnected(s) && loopsOfSession(s).length > 0;
   if (isWanted && !ports.isOpen) await useAudio().wake();
+}
+/** What passes a loop over real ports is not printed simulated without a word. @throws when they are not there */
+function holdLoops(s: Session, tracks: readonly Id[]): void {
+  const ports = usePorts();
+  const isMeant = ({ device }: { device: Device }) => device.params.through !== 'simulated';
+  const missing = ports.isConnected(s) ? ports.missing() : '';
+  if (!missing || !tracks.some((id) => loopsOfSession(upstream(s, id)).some(isMeant))) return;
+  throw new Error(
+    `${missing} Connect it again, or let the loops be always simulated, then print; nothing was printed.`,
+  );
 }
 
 /** Renders lines: faster than they sound, or in real time where a real loop is on the way. */
@@ -71,6 +84,7 @@ function makeRendering(busy: Ref<Busy>) {
       : [];
 
   async function render(s: Session, tracks: readonly Id[], what: string): Promise<PrintedLine[]> {
+    holdLoops(s, tracks);
     const live = inRealTime(s, tracks);
     const rest = tracks.filter((id) => !live.includes(id));
     const parts = live.length + (rest.length ? 1 : 0);

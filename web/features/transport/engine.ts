@@ -49,7 +49,7 @@ export function makeEngine(
   const ui = useUi();
   /** s of the session that plays */
   const length = ref(0);
-  let context: AudioContext | null = null;
+  const output = makeOutput(lost);
   let node: AudioWorkletNode | null = null;
   let room: ReturnType<typeof roomFor> = 'interactive';
   let sent = new Map<Id, Track>();
@@ -61,7 +61,7 @@ export function makeEngine(
     node?.port.postMessage(message, transfer);
 
   const channels = makeChannels((message) => node && post(message));
-  const sounds = makeSounds(post, () => context?.sampleRate ?? null);
+  const sounds = makeSounds(post, () => output.context?.sampleRate ?? null);
 
   /**
    * Starts the engine, or wakes it; another rate or size of session, or another interface, needs another one.
@@ -69,34 +69,32 @@ export function makeEngine(
    */
   async function start(s: Session): Promise<boolean> {
     const key = ports.keyOf(s);
-    if (context?.sampleRate === s.sampleRate && node && roomFor(s) === room && key === portsKey) {
-      await context.resume();
+    const isThere = output.context?.sampleRate === s.sampleRate && node;
+    if (isThere && roomFor(s) === room && key === portsKey) {
+      await output.begins();
       return false;
     }
-    node?.disconnect();
-    // one whose output was unplugged may take its time
-    void context?.close().catch(() => undefined);
+    remove();
+    output.close();
     room = roomFor(s);
     portsKey = key;
     channels.forget();
     const opened = await ports.openFor(s);
     const options: Placed = { sampleRate: s.sampleRate, latencyHint: room };
-    const made = new AudioContext(opened ? { ...options, sinkId: opened.sink } : options);
-    context = made;
-    const failed = failureOf(made);
-    failed.catch(() => {
-      if (context === made) lost();
-    });
+    const made = output.open(opened ? { ...options, sinkId: opened.sink } : options);
     await made.audioWorklet.addModule(workletUrl);
     node = makeNode(made, opened ? ports.attach(made) : { outs: 2, input: null });
     listenTo(node, (message, from) => from === node && heard(message, made.sampleRate));
     node.onprocessorerror = () => ui.fail('The audio engine stopped. Press play to start it again.', 'sound');
-    // where the output went meanwhile it would never begin
-    await Promise.race([made.resume(), failed]);
+    await output.begins();
     sent = new Map();
     sounds.forget();
     settings().forEach((message) => post(message));
     return true;
+  }
+  function remove(): void {
+    node?.disconnect();
+    node = null;
   }
   /** Sends what changed of the session: tracks are compared by identity. */
   function sync(s: Session): void {
@@ -129,13 +127,15 @@ export function makeEngine(
       sent = new Map();
     },
     /** Hz of the engine; null as long as there is none */
-    rate: () => (node && context ? context.sampleRate : null),
+    rate: () => (node && output.context ? output.context.sampleRate : null),
     /** takes the engine away; the next start makes another */
-    remove: () => {
-      node?.disconnect();
-      node = null;
+    remove,
+    /** the same with one that says nothing any more */
+    letGo: () => {
+      remove();
+      output.close();
     },
-    underruns: () => (context as Counting | null)?.playbackStats?.underrunEvents ?? null,
+    underruns: () => (output.context as Counting | null)?.playbackStats?.underrunEvents ?? null,
   };
 }
 
@@ -158,6 +158,49 @@ function makeChannels(post: (message: ToEngine) => void) {
 
 /** A start that another one takes the place of: nothing to be told. */
 export class Replaced extends Error {}
+
+/** ms after which an output that does not begin is taken for one that never will */
+const TO_BEGIN = 15000;
+
+/** The context that the engine plays in. @param lost is told when the one that is there loses its output */
+function makeOutput(lost: () => void) {
+  const its = {
+    context: null as AudioContext | null,
+    failed: new Promise<never>(() => {}),
+    open(options: Placed): AudioContext {
+      const made = new AudioContext(options);
+      its.context = made;
+      its.failed = failureOf(made);
+      its.failed.catch(() => {
+        if (its.context === made) lost();
+      });
+      return made;
+    },
+    /** What becomes of it afterwards concerns nobody. */
+    close(): void {
+      // one whose output was unplugged may take its time
+      void its.context?.close().catch(() => undefined);
+      its.context = null;
+    },
+    /** Waits until it runs. @throws when its output goes meanwhile, or does not begin: the next start makes another */
+    async begins(): Promise<void> {
+      let timer = 0;
+      const late = new Promise<never>((_resolve, reject) => {
+        timer = window.setTimeout(() => {
+          its.close();
+          reject(new Error('the output of this computer does not begin. Try it again.'));
+        }, TO_BEGIN);
+      });
+      try {
+        // where the output went meanwhile it would never begin
+        await Promise.race([its.context?.resume(), its.failed, late]);
+      } finally {
+        window.clearTimeout(timer);
+      }
+    },
+  };
+  return its;
+}
 
 /** Fails as soon as the context loses its output. */
 function failureOf(context: AudioContext): Promise<never> {

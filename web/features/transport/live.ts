@@ -9,48 +9,66 @@ import {
 } from '../../../core/index.ts';
 import type { FromEngine, ToEngine } from '../../audio/messages.ts';
 import { usePorts } from '../ports/index.ts';
-import type { makeEngine } from './engine.ts';
+import { Replaced, type makeEngine } from './engine.ts';
 
 /** how often a loop is measured: repeats that disagree are told */
 const REPEATS = 3;
-/** ms beside its own length after which a measurement that says nothing has failed */
+/** ms beside its own length after which a measurement, or a recording, that says nothing has failed */
 const PATIENCE = 8000;
 
 type Measured = Extract<FromEngine, { type: 'measured' }>;
 type Recorded = Extract<FromEngine, { type: 'recorded' }>;
 
 type Engine = ReturnType<typeof makeEngine>;
-type WithSound = (s: Session, task: () => void | Promise<void>) => Promise<void>;
+interface Ways {
+  /** starts the engine with a session; throws when it does not start */
+  start: (s: Session) => Promise<void>;
+  /** gives the open session another engine */
+  renew: () => void;
+  /** lets go of an engine that says nothing any more: the next start makes another */
+  letGo: () => void;
+}
 type Measure = Extract<ToEngine, { type: 'measure' }>;
 
+/** Starts the engine for something in real time. @throws in words that say what to do */
+async function startFor(s: Session, start: Ways['start']): Promise<void> {
+  try {
+    await start(s);
+  } catch (e) {
+    const isGone = e instanceof Replaced;
+    const why = isGone ? 'the interface went while it was opened. Try it again.' : (e as Error).message;
+    throw new Error(`Sound cannot start: ${why}`, { cause: e });
+  }
+}
+
 /** Measuring a loop over real ports. */
-function makeMeasuring(engine: Engine, withSound: WithSound, renew: () => void) {
+function makeMeasuring(engine: Engine, { start, renew, letGo }: Ways) {
   const ports = usePorts();
   let measured: ((m: Measured) => void) | null = null;
 
   /**
    * Plays the measuring signal out of a loop's send and keeps what comes back, several times.
-   * @throws when the ports are not connected, or the engine stopped meanwhile
+   * @returns null where the loop is not meant to go over real ports
+   * @throws when it is and they are not there, or when the engine stopped meanwhile
    */
-  async function measure(s: Session, device: Device): Promise<Taken> {
-    let taken: Taken | null = null;
-    await withSound(s, async () => {
-      taken = await takes(s, device);
-    });
-    if (!taken) throw new Error('The engine did not start, so that nothing could be measured.');
-    return taken;
+  async function measure(s: Session, device: Device): Promise<Taken | null> {
+    if (!ports.isConnected(s) || device.params.through === 'simulated') return null;
+    await startFor(s, start);
+    if (ports.isLive(s, device)) return await takes(s, device);
+    const missing = ports.missing();
+    if (missing) throw new Error(`${missing} Connect it again, then measure.`);
+    return null;
   }
-  /** The same in a studio that no open session is in; null where its ports do not reach the loop. */
+  /** The same in a studio that no open session is in. */
   async function measureApart(s: Session, device: Device): Promise<Taken | null> {
-    let taken: Taken | null = null;
     engine.forget();
-    await withSound(s, async () => {
-      if (ports.isLive(s, device)) taken = await takes(s, device);
-    });
-    // the open session gets an engine of its own again
-    engine.forget();
-    renew();
-    return taken;
+    try {
+      return await measure(s, device);
+    } finally {
+      // the open session gets an engine of its own again
+      engine.forget();
+      renew();
+    }
   }
   async function takes(s: Session, device: Device): Promise<Taken> {
     const map = ports.mapFor(s);
@@ -71,8 +89,10 @@ function makeMeasuring(engine: Engine, withSound: WithSound, renew: () => void) 
   /** @param ms how long the signal lasts */
   function once(message: Measure, ms: number): Promise<Measured> {
     return new Promise((resolve, reject) => {
-      const fail = () =>
+      const fail = () => {
+        letGo();
         reject(new Error('The interface stopped while the loop was measured. Measure it again.'));
+      };
       const timer = setTimeout(fail, ms + PATIENCE);
       measured = (m) => {
         clearTimeout(timer);
@@ -85,14 +105,14 @@ function makeMeasuring(engine: Engine, withSound: WithSound, renew: () => void) 
 }
 
 /** Keeping what a line plays while it plays. */
-function makeRecording(engine: Engine, withSound: WithSound) {
+function makeRecording(engine: Engine, { start, letGo }: Ways) {
   let recorded: ((m: Recorded) => void) | null = null;
   let callOff: ((e: Error) => void) | null = null;
 
   /**
    * Plays the session from its start and keeps a line after its chain, as it is heard.
    * @param seconds how much of it
-   * @throws when it was called off
+   * @throws when it was called off, or when the engine stopped meanwhile
    */
   async function record(
     s: Session,
@@ -102,10 +122,22 @@ function makeRecording(engine: Engine, withSound: WithSound) {
   ): Promise<PrintedLine> {
     const frames = Math.round(seconds * s.sampleRate);
     const [l, r] = [new Float32Array(frames), new Float32Array(frames)];
-    await withSound(s, () => engine.ready(s));
+    await startFor(s, start);
+    await engine.ready(s);
+    let timer = 0;
     await new Promise<void>((resolve, reject) => {
       callOff = reject;
+      const fail = () => {
+        letGo();
+        reject(new Error('The interface stopped while it was recorded; nothing was kept. Print it again.'));
+      };
+      const wait = () => {
+        window.clearTimeout(timer);
+        timer = window.setTimeout(fail, PATIENCE);
+      };
+      wait();
       recorded = (m) => {
+        wait();
         l.set(m.l, m.at);
         r.set(m.r, m.at);
         onProgress((m.at + m.l.length) / frames);
@@ -113,6 +145,7 @@ function makeRecording(engine: Engine, withSound: WithSound) {
       };
       engine.post({ type: 'record', node: track, frames });
     }).finally(() => {
+      window.clearTimeout(timer);
       callOff = recorded = null;
     });
     const name = s.tracks.find((t) => t.id === track)?.name ?? track;
@@ -127,13 +160,10 @@ function makeRecording(engine: Engine, withSound: WithSound) {
   return { record, stop, took: (m: Recorded) => recorded?.(m), fail: (e: Error) => callOff?.(e) };
 }
 
-/**
- * What happens in real time over real ports.
- * @param renew gives the open session another engine
- */
-export function makeLive(engine: Engine, withSound: WithSound, renew: () => void) {
-  const measuring = makeMeasuring(engine, withSound, renew);
-  const recording = makeRecording(engine, withSound);
+/** What happens in real time over real ports. */
+export function makeLive(engine: Engine, ways: Ways) {
+  const measuring = makeMeasuring(engine, ways);
+  const recording = makeRecording(engine, ways);
 
   /** Takes what the engine says about both. */
   function take(message: FromEngine): void {

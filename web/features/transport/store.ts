@@ -13,6 +13,14 @@ import { makeMeters } from './meters.ts';
 export type { Comparison } from './comparing.ts';
 export type { NodeMeter } from './meters.ts';
 
+/** Starts an engine with a session. @param seconds where the song is @throws when it does not start */
+async function startAt(engine: ReturnType<typeof makeEngine>, s: Session, seconds: number): Promise<void> {
+  const isNew = await engine.start(s);
+  engine.sync(s);
+  // a new engine stands at the beginning
+  if (isNew && seconds > 0) engine.post({ type: 'seek', frame: Math.round(seconds * s.sampleRate) });
+}
+
 /** What plays: where the song is, and whether it moves. */
 function makeTransport(heard: (message: FromEngine) => void, settings: () => ToEngine[]) {
   const ui = useUi();
@@ -39,13 +47,11 @@ function makeTransport(heard: (message: FromEngine) => void, settings: () => ToE
     lost,
   );
 
-  /** Starts the engine with a session, and does something with it. */
+  const start = (s: Session) => startAt(engine, s, seconds.value);
+  /** Starts the engine with a session, and does something with it; what goes wrong is told. */
   async function withSound(s: Session, task: () => void | Promise<void>): Promise<void> {
     try {
-      const isNew = await engine.start(s);
-      engine.sync(s);
-      // a new engine stands at the beginning
-      if (isNew && seconds.value > 0) engine.post({ type: 'seek', frame: frameOf(s) });
+      await start(s);
       await task();
       ui.settle('sound');
     } catch (e) {
@@ -64,7 +70,6 @@ function makeTransport(heard: (message: FromEngine) => void, settings: () => ToE
     await begun;
     starting.value = false;
   }
-  const frameOf = (s: Session) => Math.round(seconds.value * s.sampleRate);
   function stop(): void {
     isMeant = false;
     engine.post({ type: 'stop' });
@@ -91,14 +96,17 @@ function makeTransport(heard: (message: FromEngine) => void, settings: () => ToE
       ports.renew();
       return;
     }
-    stop();
-    engine.remove();
+    letGo();
     ui.fail(
       'Nothing can be heard: this computer has no output any more. Plug one in and press play.',
       'sound',
     );
   }
-  return { playing, starting, seconds, engine, withSound, play, stop, seek, renew };
+  function letGo(): void {
+    stop();
+    engine.letGo();
+  }
+  return { playing, starting, seconds, engine, start, withSound, play, stop, seek, renew, letGo };
 }
 
 type Transport = ReturnType<typeof makeTransport>;
@@ -202,7 +210,11 @@ export const useAudio = defineStore('audio', () => {
   const { holds: _holds, auditionNow: _now, ...compared } = comparing;
   follow(source, listening, transport, comparing);
   followPorts(source, transport);
-  const live = makeLive(engine, transport.withSound, () => transport.renew(source.value));
+  const live = makeLive(engine, {
+    start: transport.start,
+    renew: () => transport.renew(source.value),
+    letGo: transport.letGo,
+  });
   const ports = usePorts();
 
   function heard(message: FromEngine): void {
