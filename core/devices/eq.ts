@@ -1,15 +1,7 @@
 import { response as responsePicture } from './pictures/response.ts';
-import {
-  COOKBOOK,
-  Cascade,
-  multiply,
-  sectionAt,
-  slopeSections,
-  type FilterType,
-  type Section,
-  type Sections,
-} from './biquad.ts';
+import { COOKBOOK, Cascade, multiply, sectionAt, type FilterType, type Section } from './biquad.ts';
 import { MATCHED } from './matched.ts';
+import { apart, isMended, mended, type Band } from './mended.ts';
 import { Ramp, dbToGain, smoothing } from './math.ts';
 import { Swap } from './swap.ts';
 import {
@@ -26,7 +18,8 @@ import type { ParamSpec } from '../model/param.ts';
 import type { Params } from '../model/types.ts';
 
 export const EQ_BANDS = 8;
-const PER_BAND = 4;
+/** sections of 48 dB/oct, and one that mends what is left */
+const PER_BAND = 5;
 
 const TYPES = [
   { id: 'bell', label: 'Bell' },
@@ -106,19 +99,30 @@ export const eq = defineDevice({
     if (value === 'slope') return isPass;
     return !isPass || (value !== 'gain' && value !== 'q');
   },
-  response: responseBy(MATCHED),
-  create: createBy(MATCHED),
+  response: responseBy(mended),
+  create: createBy(mended),
   earlier: [
     {
       since:
         'bands near half the sample rate keep their shape, where they were narrower and lower than they said',
-      response: responseBy(COOKBOOK),
-      create: createBy(COOKBOOK),
+      response: responseBy((band, fs) => apart(band, fs, COOKBOOK)),
+      create: createBy((band, fs) => apart(band, fs, COOKBOOK)),
+    },
+    {
+      since: 'narrow shelves, narrow high-passes and steep slopes keep their shape up to 20 kHz, too',
+      response: responseBy((band, fs) => apart(band, fs, MATCHED)),
+      create: createBy((band, fs) => apart(band, fs, MATCHED)),
+      differs: (p) => bandsIn(p).some((band) => RATES.some((fs) => isMended(band, fs))),
     },
   ],
 });
 
-function responseBy(by: Sections): NonNullable<DeviceType['response']> {
+/** How a band becomes sections. */
+type Making = (band: Band, fs: number) => Section[];
+/** Hz: rates at which 20 kHz is near their half */
+const RATES = [44100, 48000];
+
+function responseBy(by: Making): NonNullable<DeviceType['response']> {
   return (p, f, fs) => {
     const g = dbToGain((p.in as number) + (p.out as number));
     return eqSections(p, fs, by).reduce<[number, number]>(
@@ -128,28 +132,32 @@ function responseBy(by: Sections): NonNullable<DeviceType['response']> {
   };
 }
 
-function createBy(by: Sections): DeviceType['create'] {
+function createBy(by: Making): DeviceType['create'] {
   return (params, ctx) => new Swap(params, ctx, (p) => new EqProcessor(p, ctx, by), shapeOf, 40);
 }
 
-/** Sections of one band; none when it is off. */
-export function bandSections(p: Params, n: number, fs: number, by: Sections = MATCHED): Section[] {
-  if (!p[`b${n}.on`]) return [];
-  const type = p[`b${n}.type`] as FilterType;
-  const [f, gain, q] = [p[`b${n}.freq`] as number, p[`b${n}.gain`] as number, p[`b${n}.q`] as number];
-  if (type === 'highPass' || type === 'lowPass') {
-    return slopeSections(type, f, Number(p[`b${n}.slope`]), q, fs, by);
-  }
-  return [by.second(type, f, gain, q, fs)];
+/** A band that is on; null where it is off. */
+function bandOf(p: Params, n: number): Band | null {
+  const value = (name: string) => p[`b${n}.${name}`];
+  if (!value('on')) return null;
+  return {
+    type: value('type') as FilterType,
+    f: value('freq') as number,
+    gain: value('gain') as number,
+    q: value('q') as number,
+    slope: Number(value('slope')),
+  };
 }
+const bandsIn = (p: Params): Band[] =>
+  Array.from({ length: EQ_BANDS }, (_, i) => bandOf(p, i + 1)).filter((band) => band !== null);
 
-/** All sections at fixed places (four a band), null where the signal passes. */
-export function eqSections(p: Params, fs: number, by: Sections = MATCHED): (Section | null)[] {
+/** All sections at fixed places, null where the signal passes. */
+function eqSections(p: Params, fs: number, by: Making): (Section | null)[] {
   const out: (Section | null)[] = new Array<Section | null>(EQ_BANDS * PER_BAND).fill(null);
-  for (let n = 1; n <= EQ_BANDS; n++) {
-    bandSections(p, n, fs, by).forEach((s, k) => {
-      out[(n - 1) * PER_BAND + k] = s;
-    });
+  for (let n = 0; n < EQ_BANDS; n++) {
+    const band = bandOf(p, n + 1);
+    const sections = band ? by(band, fs) : [];
+    for (let k = 0; k < sections.length; k++) out[n * PER_BAND + k] = sections[k];
   }
   return out;
 }
@@ -174,7 +182,7 @@ class EqProcessor implements Processor {
   constructor(
     params: Params,
     ctx: DeviceContext,
-    private readonly by: Sections,
+    private readonly by: Making,
   ) {
     this.fs = ctx.sampleRate;
     this.cascade = new Cascade(EQ_BANDS * PER_BAND, ctx.sampleRate);

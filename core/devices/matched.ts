@@ -1,4 +1,5 @@
 import { cookbook, firstOrder, IDENTITY, type FilterType, type Section, type Sections } from './biquad.ts';
+import { eliminated } from './eliminate.ts';
 import { square, tenTo } from '../model/power.ts';
 
 /**
@@ -20,12 +21,12 @@ const CLOSE = 0.08;
 const GOOD = 0.1;
 
 /** Coefficients of 1, s and s² of a prototype with its corner at 1. */
-interface Prototype {
+export interface Prototype {
   over: [number, number, number];
   under: [number, number, number];
 }
 
-function prototypeOf(type: FilterType, gain: number, q: number): Prototype {
+export function prototypeOf(type: FilterType, gain: number, q: number): Prototype {
   const a = tenTo(gain / 40);
   const root = Math.sqrt(a);
   switch (type) {
@@ -51,7 +52,7 @@ const squared = ([c0, c1, c2]: [number, number, number], v: number): number => {
   return re * re + c1 * c1 * v;
 };
 /** Squared magnitude of a prototype at a frequency over its corner. */
-const powerAt = (p: Prototype, ratio: number): number =>
+export const powerAt = (p: Prototype, ratio: number): number =>
   squared(p.over, ratio * ratio) / squared(p.under, ratio * ratio);
 
 /** Magnitude (dB) of the analogue prototype of a section at f Hz. */
@@ -119,6 +120,34 @@ function factor(c0: number, c1: number, c2: number): [number, number, number] | 
   return b0 > 0 ? [b0, (p - q) / 2, c2 / (16 * b0)] : null;
 }
 
+/** Radians a sample up to which a prototype is followed. */
+export const topAt = (fs: number): number => Math.min(0.93 * Math.PI, (2 * Math.PI * TOP) / fs);
+
+/** Where a fit looks, radians a sample: close around the corners, and spread up to the top; two beyond keep it from bending over. */
+export function placesOf(of: {
+  type: FilterType;
+  gain: number;
+  q: number;
+  corner: number;
+  top: number;
+}): number[] {
+  const a = tenTo(of.gain / 40);
+  const isShelf = of.type === 'lowShelf' || of.type === 'highShelf';
+  const corners = isShelf ? [1, Math.sqrt(a), 1 / Math.sqrt(a)] : [1];
+  const widths = of.type === 'bell' ? [a, 1 / a] : [1];
+  const out: number[] = [];
+  for (const corner of corners) {
+    for (const width of widths) {
+      for (const t of [0, 0.35, 1, 2.2, 4.5, 12]) {
+        const e = Math.exp(Math.asinh((width * t) / (2 * of.q)));
+        out.push(of.corner * corner * e, (of.corner * corner) / e);
+      }
+    }
+  }
+  for (const t of [0.03, 0.1, 0.2, 0.35, 0.5, 0.65, 0.78, 0.87, 0.93, 0.97, 1]) out.push(of.top * t);
+  return [...out.filter((w) => w <= of.top), 0.97 * Math.PI, Math.PI];
+}
+
 /** One section on its way to its prototype. */
 class Fit {
   private readonly w0: number;
@@ -143,9 +172,9 @@ class Fit {
   ) {
     this.w0 = (2 * Math.PI * f) / fs;
     this.x0 = sine2(Math.min(this.w0, 0.9 * Math.PI));
-    this.top = Math.min(0.93 * Math.PI, (2 * Math.PI * TOP) / fs);
+    this.top = topAt(fs);
     this.p = prototypeOf(type, gain, q);
-    const places = this.places();
+    const places = placesOf({ type, gain, q, corner: this.w0, top: this.top });
     this.inside = places.map((w) => w <= this.top * 1.001);
     this.y = Float64Array.from(places, (w) => sine2(w) / this.x0);
     this.g = Float64Array.from(places, (w) => powerAt(this.p, w / this.w0));
@@ -155,25 +184,6 @@ class Fit {
     const notch = (y: number) => (1 - y / zero) * (1 - y / zero);
     this.fixed = this.y.map((y) => (type === 'notch' ? notch(y) : dc));
     this.free = [type !== 'highPass' && type !== 'notch', type !== 'notch'];
-  }
-
-  /** Radians: close around the corners, and spread up to the top; two beyond keep the section from bending over. */
-  private places(): number[] {
-    const a = tenTo(this.gain / 40);
-    const isShelf = this.type === 'lowShelf' || this.type === 'highShelf';
-    const corners = isShelf ? [1, Math.sqrt(a), 1 / Math.sqrt(a)] : [1];
-    const widths = this.type === 'bell' ? [a, 1 / a] : [1];
-    const out: number[] = [];
-    for (const corner of corners) {
-      for (const width of widths) {
-        for (const t of [0, 0.35, 1, 2.2, 4.5, 12]) {
-          const e = Math.exp(Math.asinh((width * t) / (2 * this.q)));
-          out.push(this.w0 * corner * e, (this.w0 * corner) / e);
-        }
-      }
-    }
-    for (const t of [0.03, 0.1, 0.2, 0.35, 0.5, 0.65, 0.78, 0.87, 0.93, 0.97, 1]) out.push(this.top * t);
-    return [...out.filter((w) => w <= this.top), 0.97 * Math.PI, Math.PI];
   }
 
   section(): Section {
@@ -274,28 +284,4 @@ class Fit {
     const mean = off.reduce((sum, v) => sum + v, 0) / off.length + 1e-12;
     for (let i = 0; i < off.length; i++) this.weight[i] *= Math.sqrt(0.2 + off[i] / mean);
   }
-}
-
-/** Solves a symmetric system (rows with their right side behind) that is scaled by its diagonal; null when it is singular. */
-function eliminated(m: Float64Array[]): number[] | null {
-  const n = m.length;
-  const scale = m.map((row, i) => 1 / Math.sqrt(row[i] || 1));
-  for (let a = 0; a < n; a++) for (let b = 0; b <= n; b++) m[a][b] *= scale[a] * (scale[b] ?? 1);
-  for (let i = 0; i < n; i++) {
-    let p = i;
-    for (let j = i + 1; j < n; j++) if (Math.abs(m[j][i]) > Math.abs(m[p][i])) p = j;
-    [m[i], m[p]] = [m[p], m[i]];
-    if (!(Math.abs(m[i][i]) > 1e-300)) return null;
-    for (let j = i + 1; j < n; j++) {
-      const f = m[j][i] / m[i][i];
-      for (let k = i; k <= n; k++) m[j][k] -= f * m[i][k];
-    }
-  }
-  const out = new Array<number>(n).fill(0);
-  for (let i = n - 1; i >= 0; i--) {
-    let sum = m[i][n];
-    for (let k = i + 1; k < n; k++) sum -= m[i][k] * out[k];
-    out[i] = sum / m[i][i];
-  }
-  return out.map((v, i) => v * scale[i]);
 }
