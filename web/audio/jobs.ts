@@ -18,7 +18,10 @@ import type {
   NullResult,
 } from '../../core/index.ts';
 import RenderWorker from './render.worker.ts?worker';
+import { isCancelled } from './cancelled.ts';
 import type { Job, LoopNow, Match, PrintMade } from './messages.ts';
+
+export { isCancelled };
 
 /** A job that failed in the worker, with the code that its error had there. */
 class JobError extends Error {
@@ -29,9 +32,6 @@ class JobError extends Error {
     super(message);
   }
 }
-
-/** Whether a job ended because it was called off. */
-export const isCancelled = (e: unknown): boolean => (e as { code?: string }).code === 'cancelled';
 
 interface Waiting {
   resolve: (v: unknown) => void;

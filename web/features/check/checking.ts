@@ -30,10 +30,9 @@ export function makeChecking() {
     }
     try {
       const found = await jobs.check(plain(s), levels.value?.measured ?? null, usePorts().buffer).done;
-      if (mine === run) {
-        all.value = found;
-        done.value = true;
-      }
+      if (mine !== run) return;
+      all.value = found;
+      done.value = session.doc === s;
     } catch {
       /* the worker is gone: the next change asks a new one */
     }
@@ -50,6 +49,8 @@ export function makeChecking() {
   watch(
     () => session.id,
     () => {
+      // what is found of the session before is not of this one
+      run++;
       all.value = [];
       levels.value = null;
       job?.cancel();

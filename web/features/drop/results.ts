@@ -10,10 +10,11 @@ import {
 } from '../../../core/index.ts';
 import type { DropEntry } from '../../../contract/index.ts';
 import { ApiError, api } from '../../api/index.ts';
-import { jobs, type Running } from '../../audio/jobs.ts';
+import { jobs } from '../../audio/jobs.ts';
 import { useSession } from '../../document/doc.ts';
 import { useTour } from '../../ui/tour.ts';
 import { useUi } from '../../ui/window.ts';
+import { makeProving } from './proving.ts';
 
 /** A drop that happened, and how far its proof is. */
 export interface Finished {
@@ -52,9 +53,15 @@ export function makeResults() {
   const shown = ref(0);
   const finished = computed<Finished | null>(() => results.value[shown.value] ?? null);
   const showReport = ref(false);
-  /** how far the null test of a drop is that runs; not kept with it, whose report may have thousands of rows to draw */
-  const proven = shallowRef({ drop: '', share: 0 });
-  let test: Running<NullResult> | null = null;
+  const { proven, prove } = makeProving<Finished>({
+    test: (drop, progress) => jobs.nullTest(drop, progress),
+    keep: (drop, nulls) => api.recordDrop(recordOf(drop, nulls)),
+    tell: (drop, proof) => {
+      const same = (other: Finished) => other.plan.drop === drop.plan.drop;
+      results.value = results.value.map((other) => (same(other) ? { ...other, ...proof } : other));
+    },
+    fail: ui.fail,
+  });
   watch(showReport, (isShown) => isShown && useTour().passed('proof'));
   const openReport = () => void (showReport.value = true);
 
@@ -81,35 +88,13 @@ export function makeResults() {
     shown.value = 0;
     if (quiet) sayIntact(done, said, preset.note);
     else openReport();
-    void prove(results.value);
+    prove(results.value);
   }
 
   function sayIntact({ drops }: Several, said: string, note: string): void {
     const actions = [session.undoing(), { label: 'What happened', run: openReport }];
     const first = note && drops.length === 1 ? ` What to touch first: ${note}` : '';
     ui.say(`${said}: ${intactText(drops)}.${first}`, 'done', actions, first ? 15000 : 9000);
-  }
-
-  /** Null tests in the worker, one after the other; then each record with its report goes to the server. */
-  async function prove(list: Finished[]): Promise<void> {
-    test?.cancel();
-    for (const [i, drop] of list.entries()) {
-      const set = (over: Partial<Finished>) => {
-        if (results.value[i]?.plan.drop !== drop.plan.drop) return;
-        results.value = results.value.map((other, k) => (k === i ? { ...other, ...over } : other));
-      };
-      let nulls: NullResult | null = null;
-      test = jobs.nullTest(drop, (share) => {
-        proven.value = { drop: drop.plan.drop, share };
-      });
-      try {
-        nulls = await test.done;
-        set({ nulls, isProving: false });
-      } catch (e) {
-        set({ error: (e as Error).message, isProving: false });
-      }
-      await api.recordDrop(recordOf(drop, nulls)).catch(ui.fail);
-    }
   }
 
   /** Shows a report that was kept with the session. */

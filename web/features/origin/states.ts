@@ -6,9 +6,9 @@ import {
   type Preset,
   type Root,
   type RootState,
+  type Session,
 } from '../../../core/index.ts';
-import { api } from '../../api/index.ts';
-import { useSession } from '../../document/doc.ts';
+import type { api } from '../../api/index.ts';
 
 /** Something in the session that came from the shelf, and how it stands to it. */
 export interface Tied {
@@ -20,14 +20,25 @@ export interface Tied {
   current: number;
 }
 
+/** ms until a shelf that did not answer is asked again */
+const AGAIN_AFTER = 5000;
+
+/** What is asked of the shelf. */
+export type Shelf = Pick<typeof api, 'currentVersions' | 'presetVersion'>;
+
+const rootsIn = (s: Session | null): Root[] => (s ? rootsOf(s) : []);
+/** What is not there is null; that the server is away says nothing of it. */
+function nullIfGone(e: unknown): null {
+  if ((e as { code?: string }).code === 'not-found') return null;
+  throw e;
+}
 const versionOf = ({ origin }: Root) => `${origin.preset}/${origin.version}`;
 
 /**
  * How everything in the open session that came from the shelf stands to it: versions are fetched once, states
  * follow the edits.
  */
-export function makeStates() {
-  const session = useSession();
+export function makeStates(doc: () => Session | null, shelf: Shelf) {
   const current = shallowRef<Record<string, { version: number; name: string }>>({});
   /** null: taken off the shelf */
   const versions = new Map<string, Preset | null>();
@@ -35,8 +46,10 @@ export function makeStates() {
   const fetched = ref(0);
   const known = new Map<string, { root: Root; at: number; tied: Tied }>();
   let asked = '';
+  let loads = 0;
+  let timer: ReturnType<typeof setTimeout> | undefined;
 
-  const roots = computed<Root[]>(() => (session.doc ? rootsOf(session.doc) : []));
+  const roots = computed<Root[]>(() => rootsIn(doc()));
   const all = computed<Map<string, Tied>>(() => {
     const at = fetched.value;
     return new Map(
@@ -61,26 +74,30 @@ export function makeStates() {
   }
 
   /** A preset that was taken off the shelf leaves its lines as they are. */
-  async function fetchVersion(root: Root): Promise<void> {
-    const { preset, version } = root.origin;
-    const key = versionOf(root);
+  async function fetchVersion({ preset, version }: Origin, isThere: boolean): Promise<void> {
+    const key = `${preset}/${version}`;
     if (versions.get(key)) return;
-    const isThere = !!current.value[preset];
-    versions.set(key, isThere ? await api.presetVersion(preset, version).catch(() => null) : null);
+    versions.set(key, isThere ? await shelf.presetVersion(preset, version).catch(nullIfGone) : null);
   }
   /** @param again asks the shelf also when nothing new came into the session */
   async function load(again = false): Promise<void> {
-    const wanted = [...new Set(roots.value.map((r) => r.origin.preset))].sort();
+    const origins = [...new Map(roots.value.map((r) => [versionOf(r), r.origin])).values()];
+    const wanted = [...new Set(origins.map((o) => o.preset))].sort();
     const isKnown = wanted.join() === asked && roots.value.every((r) => versions.has(versionOf(r)));
     if (!again && isKnown) return;
+    const mine = ++loads;
+    clearTimeout(timer);
     asked = wanted.join();
     try {
-      current.value = wanted.length ? await api.currentVersions(wanted) : {};
-      const each = new Map(roots.value.map((r) => [versionOf(r), r]));
-      await Promise.all([...each.values()].map(fetchVersion));
+      const now = wanted.length ? await shelf.currentVersions(wanted) : {};
+      await Promise.all(origins.map((o) => fetchVersion(o, !!now[o.preset])));
+      // an answer that is late tells of what was in the session before
+      if (mine !== loads) return;
+      current.value = now;
       fetched.value++;
     } catch {
-      /* the server is away: the states show again when it is back */
+      // the server is away: it is asked again until it is back
+      if (mine === loads) timer = setTimeout(() => void load(true), AGAIN_AFTER);
     }
   }
   watch(

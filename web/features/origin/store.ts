@@ -51,7 +51,7 @@ const makeBringBack =
 export const useOrigins = defineStore('origins', () => {
   const session = useSession();
   const ui = useUi();
-  const { all, load, isGone, baseOf } = makeStates();
+  const { all, load, isGone, baseOf } = makeStates(() => session.doc, api);
   const of = (id: Id | undefined) => (id ? all.value.get(id) : undefined);
   const newer = computed(() => [...all.value.values()].filter((t) => t.state.newer));
 

@@ -109,13 +109,17 @@ function makeThere() {
 
   /** @param played the session after its real loops were played through, where it has some */
   async function print(played: Session | null): Promise<void> {
+    const { id } = session;
     try {
       // what is printed is what the server has: what was just changed goes there first
       await session.flush();
+      const { doc } = session;
+      const asked = { session: id!, ...(played ? { document: played } : {}) };
+      const job = (await prints.queue({ songs: [asked] })).id;
+      // it is printed, whatever is open by then
+      if (session.id !== id) return;
       made.value = null;
-      const asked = { session: session.id!, ...(played ? { document: played } : {}) };
-      const doc = session.doc!;
-      printed.value = { job: (await prints.queue({ songs: [asked] })).id, doc };
+      printed.value = { job, doc: doc! };
     } catch (e) {
       ui.fail(e);
     }
@@ -188,8 +192,10 @@ export const usePrintPlan = defineStore('print-plan', () => {
     });
   }
   async function print(): Promise<void> {
+    const { id } = session;
     here.forget();
     await lines.openLoops(session.doc!);
+    if (session.id !== id) return;
     const { played } = loops.value;
     if (!played.length) {
       await printThere(null);

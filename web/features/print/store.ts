@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia';
-import { computed, ref, type Ref } from 'vue';
+import { computed, ref, watch, type Ref } from 'vue';
 import {
   RING,
   loopsOfSession,
@@ -76,6 +76,7 @@ function makeRendering(busy: Ref<Busy>) {
   const audio = useAudio();
   const ports = usePorts();
   let job: Running<PrintedLine[]> | null = null;
+  let isStopped = false;
 
   /** The lines whose sound passes a loop over real ports: they can only be printed as long as they sound. */
   const inRealTime = (s: Session, tracks: readonly Id[]): Id[] =>
@@ -83,7 +84,12 @@ function makeRendering(busy: Ref<Busy>) {
       ? tracks.filter((id) => loopsOfSession(upstream(s, id)).some((l) => ports.isLive(s, l.device)))
       : [];
 
+  /** @throws when the print was stopped, or the session left */
+  function goOn(): void {
+    if (isStopped) throw stopped();
+  }
   async function render(s: Session, tracks: readonly Id[], what: string): Promise<PrintedLine[]> {
+    goOn();
     holdLoops(s, tracks);
     const live = inRealTime(s, tracks);
     const rest = tracks.filter((id) => !live.includes(id));
@@ -100,12 +106,14 @@ function makeRendering(busy: Ref<Busy>) {
     for (const id of live) {
       const done = parts - live.length + live.indexOf(id);
       await measureLoops(s, id);
+      goOn();
       const gaps = audio.dropouts;
       out.push(
         await audio.recordLine(session.doc!, id, sessionLength(s) + RING, (share) => tell(done, share)),
       );
       tellGaps(audio.dropouts - gaps);
     }
+    goOn();
     return out;
   }
   function tellGaps(gaps: number): void {
@@ -115,12 +123,20 @@ function makeRendering(busy: Ref<Busy>) {
       `The computer came too late ${times} while this was printed in real time: listen to it, or print it again.`,
     );
   }
+  function begin(): void {
+    isStopped = false;
+  }
   function stop(): void {
+    isStopped = true;
     job?.cancel();
     audio.stopRecording();
   }
-  return { inRealTime, render, stop };
+  // what is printed belongs to the session that was open when it began
+  watch(() => session.id, stop);
+  return { inRealTime, render, begin, goOn, stop };
 }
+
+const stopped = () => Object.assign(new Error('The print was stopped.'), { code: 'cancelled' });
 
 /** Printing lines with their chains to audio, and the way back. */
 export const usePrint = defineStore('print', () => {
@@ -129,7 +145,6 @@ export const usePrint = defineStore('print', () => {
   const busy = ref<Busy>(null);
   const isBusy = computed(() => busy.value !== null);
   const rendering = makeRendering(busy);
-  let isStopped = false;
 
   /** Prints lines, keeps the sounds in the database and puts them on the lines. @returns whether it was done */
   async function print(tracks: readonly Id[]): Promise<boolean> {
@@ -137,7 +152,7 @@ export const usePrint = defineStore('print', () => {
     if (!s || isBusy.value) return false;
     const what = `Printing ${tracks.length === 1 ? session.nameOf(tracks[0]) : `${tracks.length} lines`}`;
     busy.value = { what, share: 0 };
-    isStopped = false;
+    rendering.begin();
     try {
       await openLoops(s);
       const lines = await rendering.render(s, tracks, what);
@@ -156,12 +171,13 @@ export const usePrint = defineStore('print', () => {
    */
   async function playedThrough(s: Session, tracks: readonly Id[]): Promise<Session | null> {
     busy.value = { what: 'Playing through the real loops', share: 0 };
-    isStopped = false;
+    rendering.begin();
     try {
       const lines = await rendering.render(s, tracks, busy.value.what);
       let out = plain(session.doc ?? s);
       for (const line of lines) out = withLinePrint(out, line.track, await keepPrinted(line, s));
-      return isStopped ? null : out;
+      rendering.goOn();
+      return out;
     } catch (e) {
       if (!isCancelled(e)) throw e;
       return null;
@@ -175,7 +191,7 @@ export const usePrint = defineStore('print', () => {
       busy.value = { what, share: RENDER + ((1 - RENDER) * k) / lines.length };
       kept.push({ track: line.track, ref: await keepPrinted(line, s) });
     }
-    if (isStopped) return false;
+    rendering.goOn();
     // the session may have changed while it was rendered: what is printed is put where it belongs now
     const isDone = session.edit(what.replace('Printing', 'Print'), (now) =>
       kept.reduce((x, { track, ref: sound }) => withLinePrint(x, track, sound), now),
@@ -185,13 +201,10 @@ export const usePrint = defineStore('print', () => {
     if (isDone) ui.say(`${said} printed; the chain sleeps until it is restored.`, 'done', [undo]);
     return isDone;
   }
-  function stop(): void {
-    isStopped = true;
-    rendering.stop();
-  }
   function restore(lines: readonly Track[]): void {
     const names = lines.length === 1 ? lines[0].name : `${lines.length} lines`;
     session.edit(`Restore ${names}`, (s) => lines.reduce((x, { id }) => unprint(x, { track: id }), s));
   }
-  return { busy, isBusy, inRealTime: rendering.inRealTime, openLoops, print, playedThrough, stop, restore };
+  const { inRealTime, stop } = rendering;
+  return { busy, isBusy, inRealTime, openLoops, print, playedThrough, stop, restore };
 });
