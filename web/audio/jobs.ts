@@ -18,10 +18,10 @@ import type {
   NullResult,
 } from '../../core/index.ts';
 import RenderWorker from './render.worker.ts?worker';
-import { isCancelled } from './cancelled.ts';
+import { isCancelled, type Running } from './running.ts';
 import type { Job, LoopNow, Match, PrintMade } from './messages.ts';
 
-export { isCancelled };
+export { isCancelled, type Running };
 
 /** A job that failed in the worker, with the code that its error had there. */
 class JobError extends Error {
@@ -74,11 +74,6 @@ function start(): Worker {
 
 /** Plain data, as the worker takes it: what the stores hold are proxies. */
 export const plain = <T>(x: T): T => JSON.parse(JSON.stringify(x)) as T;
-
-export interface Running<T> {
-  done: Promise<T>;
-  cancel: () => void;
-}
 
 function run<T>(job: Job, progress?: (share: number) => void): Running<T> {
   const id = ++count;

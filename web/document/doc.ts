@@ -63,7 +63,7 @@ export const useSession = defineStore('session', () => {
   });
 
   const earlier = makeEarlier(api.history);
-  const editing = makeEditing(doc, history, earlier, (step) => {
+  const editing = makeEditing(id, doc, history, earlier, (step) => {
     sync.note(step);
     sync.schedule();
   });

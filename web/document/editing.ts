@@ -1,5 +1,12 @@
 import type { Ref } from 'vue';
-import { CompileError, compile, validateSession, type Edit, type Session } from '../../core/index.ts';
+import {
+  CompileError,
+  compile,
+  validateSession,
+  type Edit,
+  type Id,
+  type Session,
+} from '../../core/index.ts';
 import { useUi, type Action } from '../ui/window.ts';
 import type { makeEarlier } from './earlier.ts';
 import type { makeHistory } from './history.ts';
@@ -20,10 +27,12 @@ function refusal(s: Session): string | null {
 
 /**
  * The one way in which the open session changes, and the way back.
+ * @param id which session it is
  * @param earlier steps from before the session was opened here
  * @param made is told every step, to save it
  */
 export function makeEditing(
+  id: Ref<Id | null>,
   doc: Ref<Session | null>,
   history: ReturnType<typeof makeHistory>,
   earlier: ReturnType<typeof makeEarlier>,
@@ -54,6 +63,19 @@ export function makeEditing(
     return true;
   }
 
+  /**
+   * Edits of the session that is open now, for what takes its time first.
+   * @returns `edit`, which throws when another session is open by then
+   */
+  function editLater(): typeof edit {
+    const own = id.value;
+    const name = doc.value?.name ?? '';
+    return (label, change, key) => {
+      if (id.value === own) return edit(label, change, key);
+      throw new Error(`“${name}” is not open any more, so nothing was changed in it: ${label}.`);
+    };
+  }
+
   function travel(back: boolean): void {
     const before = doc.value;
     const first = back && !history.undoStack.value.length ? earlier.take() : null;
@@ -79,5 +101,5 @@ export function makeEditing(
   const undo = () => travel(true);
   /** Takes back the step that was just made, as long as it is the last one: for the message that tells it. */
   const undoing = (): Action => ({ label: 'Undo', run: undo, matter: 'step' });
-  return { edit, undo, redo: () => travel(false), undoing };
+  return { edit, editLater, undo, redo: () => travel(false), undoing };
 }

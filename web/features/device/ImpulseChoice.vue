@@ -44,9 +44,11 @@ async function take(file: File | undefined) {
   isOver.value = false;
   isReading.value = true;
   try {
+    const { track, device } = props;
+    const edit = session.editLater();
     const media = await api.upload(file);
-    const what = `Impulse response of ${props.device.name}: ${media.name}`;
-    session.edit(what, setPlayed(props.track.id, props.device.id, { [plays.value]: media.id }, media));
+    const what = `Impulse response of ${device.name}: ${media.name}`;
+    edit(what, setPlayed(track.id, device.id, { [plays.value]: media.id }, media));
   } catch (e) {
     ui.fail(e);
   } finally {

@@ -1,5 +1,5 @@
 import type { NullResult } from '../../../core/index.ts';
-import type { Running } from '../../audio/jobs.ts';
+import type { Running } from '../../audio/running.ts';
 import { makeProving } from './proving.ts';
 
 const settle = () => new Promise((resolve) => setImmediate(resolve));

@@ -1,7 +1,6 @@
 import { shallowRef } from 'vue';
 import type { Id, NullResult } from '../../../core/index.ts';
-import { isCancelled } from '../../audio/cancelled.ts';
-import type { Running } from '../../audio/jobs.ts';
+import { isCancelled, type Running } from '../../audio/running.ts';
 
 /** What became of a null test. */
 export type Proof = { isProving: false } & ({ nulls: NullResult } | { error: string });

@@ -99,54 +99,51 @@ function makeApplying(
   return { apply, applySeveral };
 }
 
-/** A drop from the sheet to its proof. */
-export const useDrop = defineStore('drop', () => {
+type BeginWith = (p: Preset, where: Place, quick?: boolean) => void;
+
+/** Drops that begin with what the shelf has. */
+function makeBeginning(beginWith: BeginWith, together: (presets: Preset[]) => void) {
   const router = useRouter();
   const session = useSession();
   const ui = useUi();
-  const planning = makePlanning();
-  const { propose, keep, ...decided } = planning;
-  const { plan, several } = decided;
-  const { landed, ...results } = makeResults();
-  const { apply, applySeveral } = makeApplying(planning, landed);
-  const fitting = makeFitting(planning);
-  const { trial, tryInstead, listenOn, endTrial, readAhead } = makeTrial(makeReadAhead());
 
   /** Does something with the open session; without one it says so, and what fails is told. */
-  async function inSession(task: () => Promise<void>): Promise<void> {
+  async function inSession(task: (isHere: () => boolean) => Promise<void>): Promise<void> {
+    const { id } = session;
     if (!session.doc) {
       ui.say('Open a session first, then drop into it.');
       return;
     }
     try {
-      await task();
+      // what was asked for in one session is not for another that is open by then
+      await task(() => session.id === id);
     } catch (e) {
       ui.fail(e);
     }
   }
   /** @param quick drops at once, without the sheet, when there is nothing to decide */
   const begin = (presetId: string, where: Place = { kind: 'new' }, quick = false) =>
-    inSession(async () => beginWith(await read(presetId), where, quick));
-  function beginWith(
-    p: Preset,
-    where: Place,
-    quick = false,
-    from: { borrowed?: boolean; also?: Id[] } = {},
-  ): void {
-    propose(p, where, from);
-    if (quick && plan.value && nothingToDecide(plan.value)) apply(true);
-  }
+    inSession(async (isHere) => {
+      const preset = await read(presetId);
+      if (isHere()) beginWith(preset, where, quick);
+    });
   const beginSeveral = (ids: string[]) =>
-    inSession(async () => {
+    inSession(async (isHere) => {
       const presets = await Promise.all(ids.map((id) => read(id)));
+      if (!isHere()) return;
       if (presets.length === 1) beginWith(presets[0], { kind: 'new' });
-      else several.value = presets;
+      else together(presets);
     });
   /** From the shelf into a session that is opened first. */
   const intoSession = (id: string, presets: string[]) => opened(id, () => beginSeveral(presets));
   /** One version of a preset, the latest or an earlier one. */
   const versionIntoSession = (id: string, preset: string, version: number) =>
-    opened(id, () => inSession(async () => beginWith(await read(preset, version), { kind: 'new' })));
+    opened(id, () =>
+      inSession(async (isHere) => {
+        const found = await read(preset, version);
+        if (isHere()) beginWith(found, { kind: 'new' });
+      }),
+    );
   async function opened(id: string, then: () => Promise<void>): Promise<void> {
     await router.push(`/session/${id}`);
     try {
@@ -156,6 +153,31 @@ export const useDrop = defineStore('drop', () => {
       ui.fail(e);
     }
   }
+  return { begin, beginSeveral, intoSession, versionIntoSession };
+}
+
+/** A drop from the sheet to its proof. */
+export const useDrop = defineStore('drop', () => {
+  const planning = makePlanning();
+  const { propose, keep, ...decided } = planning;
+  const { plan, several } = decided;
+  const { landed, ...results } = makeResults();
+  const { apply, applySeveral } = makeApplying(planning, landed);
+  const fitting = makeFitting(planning);
+  const { trial, tryInstead, listenOn, endTrial, readAhead } = makeTrial(makeReadAhead());
+
+  function beginWith(
+    p: Preset,
+    where: Place,
+    quick = false,
+    from: { borrowed?: boolean; also?: Id[] } = {},
+  ): void {
+    propose(p, where, from);
+    if (quick && plan.value && nothingToDecide(plan.value)) apply(true);
+  }
+  const begins = makeBeginning(beginWith, (presets) => {
+    several.value = presets;
+  });
 
   /** Takes what is tried into the session; the ids are those that sounded, so the sound goes on. */
   function keepTrial(): void {
@@ -180,11 +202,8 @@ export const useDrop = defineStore('drop', () => {
     readAhead,
     endTrial,
     keepTrial,
-    begin,
+    ...begins,
     beginWith,
-    beginSeveral,
-    intoSession,
-    versionIntoSession,
     apply,
     applySeveral,
   };

@@ -25,6 +25,7 @@ export function makePrint(
   async function print(slot: Id): Promise<boolean> {
     const s = session.doc;
     if (!s) return false;
+    const edit = session.editLater();
     const { track, device } = instrumentAt(s, slot);
     const what = `Printing ${track.name}`;
     const printed = await long(what, (progress) =>
@@ -38,9 +39,7 @@ export function makePrint(
         media.push({ track: line.track, ref: await keepPrinted(line, s) });
       }
       // the session may have changed while it was rendered: what is printed is put where it belongs now
-      if (!session.edit(what.replace('Printing', 'Print'), (now) => withPrint(now, slot, media))) {
-        return false;
-      }
+      if (!edit(what.replace('Printing', 'Print'), (now) => withPrint(now, slot, media))) return false;
       const lines = media.length === 1 ? '1 line is' : `${media.length} lines are`;
       ui.say(`${lines} printed; “${device.name}” sleeps until it is restored.`, 'done', [undo]);
       return true;

@@ -52,9 +52,10 @@ async function split() {
   busy.value = true;
   try {
     const { track, clip } = props;
+    const edit = session.editLater();
     const parts = await jobs.pieces(plain(session.doc!), track.id, clip.id).done;
     if (parts.length < 2) ui.say(`There is no pause in “${name.value}” to split it at.`);
-    else session.edit(`Split a clip of ${track.name} at its silences`, splitClip(track.id, clip.id, parts));
+    else edit(`Split a clip of ${track.name} at its silences`, splitClip(track.id, clip.id, parts));
   } catch (e) {
     ui.fail(e);
   } finally {

@@ -86,6 +86,7 @@ async function contentOf(file: File, kind: FilePlace['kind']): Promise<FileConte
 async function put() {
   isBusy.value = true;
   isStopped.value = false;
+  const later = session.editLater();
   const read_: { place: FilePlace; content: FileContent }[] = [];
   for (const row of waiting.value) {
     if (isStopped.value) break;
@@ -100,7 +101,7 @@ async function put() {
   if (read_.length) {
     const { edit, ids } = placeFiles(read_);
     const what = read_.length === 1 ? `“${read_[0].place.file}”` : `${read_.length} files`;
-    if (session.edit(`Put ${what} on lines`, edit)) {
+    if (later(`Put ${what} on lines`, edit)) {
       session.selectAll(ids);
       ui.say(`${what} on ${ids.length === 1 ? 'a line' : `${ids.length} lines`}.`, 'done', [
         session.undoing(),

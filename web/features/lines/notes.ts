@@ -28,7 +28,7 @@ export const chooseNotes = (track: Id): void =>
  * @throws when it is none, or has no notes in it
  */
 export async function readNotes(file: File): Promise<{ notes: NoteClip[]; told: string }> {
-  const session = useSession();
+  const { tempo: own } = useSession().doc!;
   const data = readMidi(new Uint8Array(await file.arrayBuffer()), file.name);
   const name = file.name.replace(/\.midi?$/i, '');
   const notes = data.tracks
@@ -45,8 +45,8 @@ export async function readNotes(file: File): Promise<{ notes: NoteClip[]; told: 
   const channels = [...new Set(notes.flatMap((c) => c.notes.map((n) => n.channel)))].sort((a, b) => a - b);
   const count = notes.reduce((n, c) => n + c.notes.length, 0);
   const where = channels.length === 1 ? `channel ${channels[0]}` : `channels ${channels.join(', ')}`;
-  const isOther = Math.abs(data.tempo - session.doc!.tempo) > 0.01;
-  const tempo = `The file runs at ${data.tempo} bpm, this session at ${session.doc!.tempo}.`;
+  const isOther = Math.abs(data.tempo - own) > 0.01;
+  const tempo = `The file runs at ${data.tempo} bpm, this session at ${own}.`;
   const told = [`${count} notes on ${where}.`, ...(isOther ? [tempo] : []), ...data.notes].join(' ');
   return { notes, told };
 }
@@ -55,8 +55,9 @@ export async function putNotes(track: Id, file: File): Promise<void> {
   const session = useSession();
   const ui = useUi();
   try {
+    const edit = session.editLater();
     const { notes, told } = await readNotes(file);
-    if (!session.edit(`Notes “${file.name}”`, onTrack(track, { notes }))) return;
+    if (!edit(`Notes “${file.name}”`, onTrack(track, { notes }))) return;
     ui.say(told, 'done', [session.undoing()]);
   } catch (e) {
     ui.fail(e);

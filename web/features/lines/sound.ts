@@ -14,8 +14,9 @@ export async function putSound(track: Id, file: File): Promise<boolean> {
   ui.settle('file');
   const busy = ui.say(`Reading “${file.name}” …`, 'info', [], 0);
   try {
+    const edit = session.editLater();
     const ref = await api.upload(file);
-    placeSound(track, ref);
+    placeSound(track, ref, edit);
     const name = session.doc?.tracks.find((t) => t.id === track)?.name ?? 'the line';
     const rate =
       ref.sampleRate === session.doc?.sampleRate
@@ -31,9 +32,8 @@ export async function putSound(track: Id, file: File): Promise<boolean> {
   }
 }
 
-export function placeSound(track: Id, ref: MediaRef): void {
-  const session = useSession();
-  session.edit(
+function placeSound(track: Id, ref: MediaRef, edit: ReturnType<typeof useSession>['edit']): void {
+  edit(
     `Sound “${ref.name}”`,
     setClips(
       track,

@@ -86,9 +86,11 @@ const isOnRow = (e: DragEvent): boolean =>
 
 /** A new audio line with one device on it. */
 async function lineWith(type: string): Promise<void> {
+  const before = useSession().track?.id;
   await addLine('audio');
   const { track } = useSession();
-  if (!track) return;
+  // a default strip may have something to be decided first: then no line is there yet
+  if (!track || track.id === before) return;
   if (type === 'rack') void putRack({ track: track.id });
   else putDevice({ track: track.id }, type);
 }

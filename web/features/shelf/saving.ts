@@ -257,9 +257,10 @@ export function useSaving(saved: Saved, close: () => void) {
       form.name === known.value.name,
   );
 
-  async function put() {
+  /** @param captured what is saved: the session may go on while its lines are listened to */
+  async function put(captured: Captured) {
     const from = known.value;
-    const made = { ...draft.value, reference: await heard(saved, draft.value, session.doc!) };
+    const asVersion = mode.value === 'version' && from;
     const filled = {
       kind: kindOf(saved),
       name: form.name.trim(),
@@ -268,24 +269,19 @@ export function useSaving(saved: Saved, close: () => void) {
       note: form.note.trim(),
       colour: form.colour,
     };
-    if (mode.value === 'version' && from) {
+    const made = { ...captured, reference: await heard(saved, captured, session.doc!) };
+    if (asVersion) {
       return api.addVersion(from.id, from.version, createPreset(made, { id: from.id, ...filled }));
     }
     const parent = from ? { preset: from.id, version: from.version } : null;
     return api.createPreset(createPreset(made, { id: crypto.randomUUID(), ...filled, parent }));
   }
 
-  /** What stands here is what the shelf has now, and remembers it. */
-  function remember(put: { id: string; version: number }): void {
-    // a session that became a starter goes its own way
-    if (saved.starter && mode.value === 'new') return;
-    const name = form.name.trim();
-    const preset = { id: put.id, version: put.version, hash: draft.value.hash, name };
+  /** What stood here is what the shelf has now, and remembers it. */
+  function remember(put: { id: string; version: number }, captured: Captured, name: string): void {
+    const preset = { id: put.id, version: put.version, hash: captured.hash, name };
     const drop = origin.value?.drop ?? '';
-    const capturedAt = draft.value;
-    session.edit(`Saved as “${name}”`, (s) =>
-      tieToShelf(s, capturedAt, preset, drop, saved.piece?.id ?? null),
-    );
+    session.edit(`Saved as “${name}”`, (s) => tieToShelf(s, captured, preset, drop, saved.piece?.id ?? null));
   }
 
   async function save(): Promise<void> {
@@ -296,14 +292,18 @@ export function useSaving(saved: Saved, close: () => void) {
       return;
     }
     busy.value = true;
+    const captured = draft.value;
+    const [{ id }, how] = [session, mode.value];
+    // a session that became a starter goes its own way
+    const isTied = !saved.starter || how === 'version';
     try {
-      const made = await put();
-      remember(made);
+      const made = await put(captured);
+      if (isTied && session.id === id) remember(made, captured, name);
       useTour().passed('save');
       if (asDefault.value) await useDefaults().set('session:new', made.id, `“${name}”`);
       await Promise.all([useShelf().refresh(), useDrop().loadPieces(), useOrigins().load(true)]);
       const asVersion = ` as version ${made.version}; the earlier versions are untouched`;
-      ui.say(`“${name}” is on the shelf${mode.value === 'version' ? asVersion : ''}.`, 'done');
+      ui.say(`“${name}” is on the shelf${how === 'version' ? asVersion : ''}.`, 'done');
       close();
     } catch (e) {
       error.value = (e as Error).message;
