@@ -82,3 +82,30 @@ test('a file of 35 MB over a slow line: seen on its way, cut, gone on with, and 
   await p.see('was not taken in: you stopped it');
   await network(1e9);
 });
+
+test('a sound on a slow line is for the session that it was put into, not for a copy that is open by then', async () => {
+  const first = await copy('Slow watch', 'kelp-and-copper');
+  const second = await copy('Other watch', 'kelp-and-copper');
+  const before = await document(second);
+  await p.go(`/session/${first}`);
+  await p.click('Line Lead voice', await p.line('Lead voice'));
+  await network(150e3);
+  const side = Float32Array.from({ length: 4 * 48000 }, (_, i) => 0.3 * Math.sin(i / 9));
+  const wav = Buffer.from(writeWav([side], 48000, 24)).toString('base64');
+  await p.js(
+    `const bytes = Uint8Array.from(atob(arguments[0]), (c) => c.charCodeAt(0));
+     const dataTransfer = new DataTransfer();
+     dataTransfer.items.add(new File([bytes], 'gull.wav', { type: 'audio/wav' }));
+     const place = [...document.querySelectorAll('.border-dashed')].pop();
+     place.dispatchEvent(new DragEvent('drop', { bubbles: true, cancelable: true, dataTransfer }));`,
+    wav,
+  );
+  await p.see('Reading “gull.wav”');
+  await p.click('Sessions');
+  await p.click('Other watch');
+  await p.until('the other session', () => p.js('return location.pathname.endsWith(arguments[0])', second));
+  await p.line('Lead voice');
+  await p.see('“Slow watch” is not open any more, so nothing was changed in it: Sound “gull.wav”.', 60000);
+  await network(1e9);
+  assert.deepEqual(await document(second), before);
+});
