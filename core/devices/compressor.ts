@@ -93,8 +93,13 @@ export const compressor = defineDevice({
     {
       since:
         'a fast attack follows the size of a tone in place of each of its swings, and leaves no tones beside it',
-      create: (params, ctx) => new CompressorProcessor(params, ctx, false),
+      create: (params, ctx) => new CompressorProcessor(params, ctx, 'swings'),
       differs: isFast,
+    },
+    {
+      since: 'a fast attack with a release of a few milliseconds leaves no tones beside a high one, either',
+      create: (params, ctx) => new CompressorProcessor(params, ctx, 'size'),
+      differs: (p) => isFast(p) && isShort(p),
     },
   ],
 });
@@ -104,6 +109,12 @@ const FAST_MS = 5;
 function isFast(p: Params): boolean {
   return p.detector === 'peak' && (p.attack as number) < FAST_MS;
 }
+
+/** ms: a release under this would follow what is left of the swings in the size of a tone */
+const SHORT_MS = 8;
+const isShort = (p: Params): boolean => (p.release as number) < SHORT_MS;
+/** What a fast attack follows: the swings of a tone, its size, or that of two samples where the release is short. */
+type Follows = 'swings' | 'size' | 'mean';
 
 /**
  * Static curve (eq. 4): the output level in dB for an input level in dB, without makeup.
@@ -140,6 +151,9 @@ class CompressorProcessor implements Processor {
   private readonly work: Float64Array;
   private readonly size = doubles(ENVELOPE_STATE);
   private sizes = false;
+  private means = false;
+  /** the last sizes, left and right */
+  private readonly last = new Float64Array(2);
   private readonly filter: Cascade;
   private readonly ahead: StereoDelay;
   private readonly listen = new Ramp(0);
@@ -151,8 +165,7 @@ class CompressorProcessor implements Processor {
   constructor(
     params: Params,
     private readonly ctx: DeviceContext,
-    /** whether a fast attack follows the size of what it hears */
-    private readonly canSize = true,
+    private readonly follows: Follows = 'mean',
   ) {
     this.detL = doubles(ctx.maxBlock);
     this.detR = doubles(ctx.maxBlock);
@@ -184,9 +197,10 @@ class CompressorProcessor implements Processor {
       this.left = this.glide;
       for (let k = 0; k < 8; k++) this.delta[k] = (g[k] - this.now[k]) / this.glide;
     }
-    const sizes = this.canSize && isFast(p);
+    const sizes = this.follows !== 'swings' && isFast(p);
     if (sizes && !this.sizes) this.size.fill(0);
     this.sizes = sizes;
+    this.means = sizes && this.follows === 'mean' && isShort(p);
     this.rms = p.detector === 'rms';
     this.filtered = p.keyFilter as boolean;
     this.filter.set(
@@ -217,7 +231,11 @@ class CompressorProcessor implements Processor {
       this.filter.process(dl, dr, n);
     }
     // the key itself is listened to, not its size
-    if (this.sizes && !listening) envelope(dl, dr, n, this.size);
+    if (this.sizes && !listening) {
+      envelope(dl, dr, n, this.size);
+      if (this.means) this.mean(dl, 0, n);
+      if (this.means) this.mean(dr, 1, n);
+    }
     this.ahead.process(l, r, n);
     this.report[0] = 0;
     this.report[1] = FLOOR;
@@ -254,6 +272,17 @@ class CompressorProcessor implements Processor {
     this.level = Math.log2(this.report[1]) * DB_PER_OCTAVE;
   }
 
+  /** Sizes become those of two samples: what is left of the swings of a high tone alternates from one to the next. */
+  private mean(x: Float64Array, side: 0 | 1, n: number): void {
+    let before = this.last[side];
+    for (let i = 0; i < n; i++) {
+      const now = x[i];
+      x[i] = 0.5 * (now + before);
+      before = now;
+    }
+    this.last[side] = before;
+  }
+
   private listenTo(
     l: Float64Array,
     r: Float64Array,
@@ -273,6 +302,7 @@ class CompressorProcessor implements Processor {
   reset(): void {
     this.state.fill(0);
     this.size.fill(0);
+    this.last.fill(0);
     this.filter.reset();
     this.ahead.reset();
   }

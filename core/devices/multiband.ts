@@ -107,16 +107,12 @@ export const multiband = defineDevice({
     return [sum[0] * o, sum[1] * o];
   },
   create: createBy(compressor.create),
-  earlier: [
-    {
-      since: compressor.earlier![0].since,
-      create: createBy(compressor.earlier![0].create!),
-      differs: (p) =>
-        Array.from({ length: Number(p.bands) }, (_, i) => compParams(p, i + 1)).some(
-          compressor.earlier![0].differs!,
-        ),
-    },
-  ],
+  // its bands are that compressor, and change with it
+  earlier: compressor.earlier!.map(({ since, create, differs }) => ({
+    since,
+    create: createBy(create!),
+    differs: (p) => Array.from({ length: Number(p.bands) }, (_, i) => compParams(p, i + 1)).some(differs!),
+  })),
 });
 
 /** With that compressor in each band. */
