@@ -192,7 +192,8 @@ async function sized(ROOT, { presets, sessions }, demo) {
   await db.runMigrations();
   await putPresets(db, demo, presets);
   await putSessions(db, sessions);
-  const server = serverOf(makeApp(db).app).listen(0, '127.0.0.1');
+  const { app, documents } = makeApp(db);
+  const server = serverOf(app).listen(0, '127.0.0.1');
   await once(server, 'listening');
   const base = `http://127.0.0.1:${server.address().port}/api`;
   const get = async (path) => (await fetch(`${base}/${path}`)).json();
@@ -202,6 +203,7 @@ async function sized(ROOT, { presets, sessions }, demo) {
     marker: await markerOfPage(get, 49),
     async stop() {
       server.close();
+      await documents.stop();
       await db.destroy();
     },
   };
