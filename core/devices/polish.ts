@@ -58,7 +58,7 @@ export class Places {
 
 /** Both of its zeros and poles beside half the rate, where what is left mostly lies. */
 const START: Section = [1, 0.35, 0.02, 0.25, 0.01];
-const STEPS = 40;
+const STEPS = 12;
 /** tries of one step, each shorter than the one before */
 const TRIES = 8;
 /** steps from one change of the weights to the next */
