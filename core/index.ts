@@ -4,7 +4,7 @@
 export * from './model/types.ts';
 export * from './model/print.ts';
 export { COLOURS, colourOf } from './model/colours.ts';
-export { cutText, NAME_LENGTH } from './model/text.ts';
+export { cutText, NAME_LENGTH, nameWith } from './model/text.ts';
 export {
   createSession,
   createTrack,

@@ -1,16 +1,20 @@
 import fc from 'fast-check';
 import {
+  NAME_LENGTH,
   addDevice,
   addHandle,
   addHandles,
   addLane,
   addStrand,
   alongside,
+  applyLayout,
+  createDevice,
   devicesIn,
   duplicateSlot,
   groupSlots,
   laneTargets,
   moveSlot,
+  planLayout,
   racksIn,
   removeHandle,
   removeLane,
@@ -24,6 +28,7 @@ import {
   type Spot,
   type Track,
 } from '../index.ts';
+import { device, sessionWith } from '../../tests/support/build.ts';
 import { anySession } from '../../tests/support/generate.ts';
 
 /** Every slot of a line, those in racks too. */
@@ -131,4 +136,19 @@ test('whatever is done with devices and racks of any session: it stays sound, no
     }),
     { numRuns: 300 },
   );
+});
+
+test('a name that is made out of the longest one is not longer than names may be', () => {
+  const name = 'é'.repeat(NAME_LENGTH - 1) + 'x';
+  const kit = createDevice('kit', {}, { id: 'k', name });
+  const s = sessionWith([
+    { id: 'a', name, chain: [device('eq', {}, { id: 'd', name })] },
+    { id: 'p', name: 'Kit', role: 'instrument', chain: [kit] },
+  ]);
+  const long = { ...s, tracks: s.tracks.map((t) => (t.id === 'p' ? { ...t, name } : t)) };
+  const blended = alongside('a', 'd').edit(long);
+  const laid = applyLayout(blended, planLayout(blended, 'k'));
+  expect(validateSession(laid)).toEqual([]);
+  expect(racksIn(laid.tracks[0].chain)[0].name).toMatch(/é, blended$/);
+  expect(laid.tracks.some((t) => t.name.endsWith('é bus'))).toBe(true);
 });

@@ -1,5 +1,6 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import { clone } from '../model/json.ts';
+import { nameWith } from '../model/text.ts';
 import { createDevice } from '../session/create.ts';
 import {
   createRack,
@@ -153,7 +154,7 @@ export function alongside(track: Id, slot: Id): { edit: Edit; id: Id } {
   const blended = (x: Slot): Rack => {
     const mix = mixes(x) ? (x.params.mix as number) : 100;
     const isMixed = mixes(x) && mix < 100;
-    return createRack(`${x.name}, blended`, [], {
+    return createRack(nameWith(x.name, ', blended'), [], {
       id,
       strands: [createStrand('Dry'), createStrand('Wet', [isMixed ? withMix(x, 100) : x])],
       blend: isMixed ? { mode: 'linear', position: mix } : { mode: 'power', position: 50 },

@@ -1,3 +1,4 @@
+import { nameWith } from '../model/text.ts';
 import { DEVICE_TYPES } from '../devices/index.ts';
 import { outPlace } from '../devices/instrument.ts';
 import type { InstrumentPart } from '../devices/instrument-type.ts';
@@ -174,7 +175,7 @@ export function planLayout(session: Session, slot: Id, options: LayoutOptions = 
   const outputs = DEVICE_TYPES[i.device.type].instrument!.outputs;
   if (!outputs) throw new Error(`“${i.device.name}” has no separate outputs to lay out.`);
   const laid = takersOf(session, slot).length > 0;
-  const usualBus = busOf(session, i)?.name ?? (laid ? null : `${i.track.name} bus`);
+  const usualBus = busOf(session, i)?.name ?? (laid ? null : nameWith(i.track.name, ' bus'));
   const opts = {
     skip: options.skip ?? [],
     halves: options.halves ?? false,

@@ -8,6 +8,10 @@ export const NAME_LENGTH = 200;
 export const cutText = (text: string, most: number): string =>
   text.length > most ? text.slice(0, most).replace(/[\uD800-\uDBFF]$/, '') : text;
 
+/** A name made out of another one, with an ending that is there whole however long that one is. */
+export const nameWith = (name: string, ending: string): string =>
+  cutText(name, NAME_LENGTH - ending.length) + ending;
+
 /** Bytes of a character as UTF-8 (RFC 3629, 3). */
 function bytesOf(letter: string): number {
   const code = letter.codePointAt(0)!;

@@ -1,5 +1,13 @@
 import { type DataSource, type EntityManager, IsNull } from 'typeorm';
-import { devicesIn, rootsOf, walkSlots, type Preset, type Session, type Studio } from '../../core/index.ts';
+import {
+  cutText,
+  devicesIn,
+  rootsOf,
+  walkSlots,
+  type Preset,
+  type Session,
+  type Studio,
+} from '../../core/index.ts';
 import type { SetupSummary, StepKind } from '../../contract/index.ts';
 import { ownerNow, personNow } from './acting.ts';
 import {
@@ -72,7 +80,8 @@ export async function putRevision(
     owner: ownerNow(),
     person: personNow(),
     client: step.client,
-    label: step.label,
+    // as its column has it
+    label: cutText(step.label, 200),
     kind: step.kind,
     patch: JSON.stringify(patch),
     back: JSON.stringify(step.back),

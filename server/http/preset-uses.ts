@@ -111,7 +111,7 @@ async function updateOne(
     const patch = jsonpatch.compare(before, done.session);
     const back = jsonpatch.compare(done.session, before);
     const label = `Update “${row.name}” from the shelf`;
-    const step = { patch, back, client: 'shelf', label: label.slice(0, 200), kind: 'do' as const };
+    const step = { patch, back, client: 'shelf', label, kind: 'do' as const };
     const ok = await transact(db, (m) => putRevision(m, id, s.revision, done.session, step));
     if (!ok) return { id, name: s.name, error: 'It was changed at this moment; try again.' };
     documents.changed(id, s.revision + 1, done.session);

@@ -151,7 +151,7 @@ async function moved(db: DataSource, id: string, moves: Moves, label: string) {
     const before = await documentOf(db.manager, row);
     const session = movedOrigins(before, moves);
     const [patch, back] = [jsonpatch.compare(before, session), jsonpatch.compare(session, before)];
-    const step = { patch, back, client: 'shelf', label: label.slice(0, 200), kind: 'do' as const };
+    const step = { patch, back, client: 'shelf', label, kind: 'do' as const };
     const isDone = await transact(db, (m) => putRevision(m, id, row.revision, session, step, true));
     if (isDone) return { revision: row.revision + 1, session };
   }

@@ -6,7 +6,6 @@ import type { Revision, Saved, SessionOpened, StepKind } from '../../contract/in
 import {
   clone,
   createSession,
-  cutText,
   startSession,
   validateChange,
   type Preset,
@@ -171,7 +170,7 @@ function documentRoutes({ db, events, documents }: Context): Router {
 function wordsOf(req: Request): { label: string; kind: StepKind } {
   const kind = req.header('x-step-kind');
   return {
-    label: cutText(decoded(req.header('x-step') ?? ''), 200),
+    label: decoded(req.header('x-step') ?? ''),
     kind: kind === 'undo' || kind === 'redo' ? kind : 'do',
   };
 }

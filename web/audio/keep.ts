@@ -1,5 +1,8 @@
-import { writeWav, type MediaRef, type PrintedLine, type Session } from '../../core/index.ts';
+import { cutText, writeWav, type MediaRef, type PrintedLine, type Session } from '../../core/index.ts';
 import { api } from '../api/index.ts';
+
+/** letters of each part of a file’s name: the server takes 255 in all */
+const SHARE = 120;
 
 /** A printed line as a file: mono where both sides are the same, floating point where 24 bit would clip. */
 function wavOf(line: PrintedLine, session: Session): File {
@@ -7,7 +10,10 @@ function wavOf(line: PrintedLine, session: Session): File {
   const isLoud = [line.l, line.r].some((side) => side.some((v) => v > 1 || v < -1));
   const format = isLoud || session.bitDepth === 32 ? 'float' : 24;
   const bytes = writeWav(isMono ? [line.l] : [line.l, line.r], session.sampleRate, format);
-  return new File([bytes as Uint8Array<ArrayBuffer>], `${session.name}, ${line.name}.wav`);
+  return new File(
+    [bytes as Uint8Array<ArrayBuffer>],
+    `${cutText(session.name, SHARE)}, ${cutText(line.name, SHARE)}.wav`,
+  );
 }
 
 /** Keeps a printed sound in the database. */

@@ -4,6 +4,7 @@ import { ArrowLeft, Copy, Package, Plus, Trash2, Undo2 } from '@lucide/vue';
 import { computed, onMounted, ref, watch } from 'vue';
 import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router';
 import type { SetupEntry } from '../../../contract/index.ts';
+import { nameWith } from '../../../core/index.ts';
 import IconButton from '../../ui/IconButton.vue';
 import Sheet from '../../ui/Sheet.vue';
 import { HelpMark } from '../guide/index.ts';
@@ -37,7 +38,7 @@ async function create() {
 async function copy(entry: SetupEntry) {
   await studios.open(entry.id);
   if (!studios.draft) return;
-  const made = await studios.create({ ...studios.draft, name: `${entry.name}, copy` });
+  const made = await studios.create({ ...studios.draft, name: nameWith(entry.name, ', copy') });
   if (made) await router.push(`/hardware/${made}`);
 }
 async function leave(keep: boolean) {

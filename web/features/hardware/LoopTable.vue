@@ -2,8 +2,10 @@
 /** Every way out of the computer and back, as it is patched now, with what was measured of it. */
 import { computed, ref } from 'vue';
 import {
+  NAME_LENGTH,
   createDevice,
   createSession,
+  cutText,
   followSignal,
   portJack,
   restOf,
@@ -91,7 +93,7 @@ async function measureWay(row: Row) {
   const measured = await measureOf(device, row);
   const loop: StudioLoop = {
     id: idOf(row.key),
-    name: row.way,
+    name: cutText(row.way, NAME_LENGTH),
     send: [row.out.id],
     back: [row.back.id],
     measured,

@@ -6,7 +6,7 @@
 import { computed, nextTick, ref, watch } from 'vue';
 import { useKeyModifier } from '@vueuse/core';
 import { useRouter } from 'vue-router';
-import { pathThrough, type Flow, type FlowNode, type Id } from '../../../core/index.ts';
+import { pathThrough, safeName, type Flow, type FlowNode, type Id } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { useUi } from '../../ui/window.ts';
 import { useOpened } from '../transport/index.ts';
@@ -104,7 +104,7 @@ async function download(kind: 'svg' | 'png') {
   try {
     const { width, height } = laid.value;
     const text = svgText(svg.value, width, height);
-    const name = `${session.doc!.name}, signal map.${kind}`.replace(/[\\/:*?"<>|]/g, '-');
+    const name = `${safeName(`${session.doc!.name}, signal map`)}.${kind}`;
     const drawing = () => new Blob([text], { type: 'image/svg+xml' });
     save(kind === 'svg' ? drawing() : await pngOf(text, width, height), name);
   } catch (e) {

@@ -5,6 +5,7 @@ import { watchDebounced } from '@vueuse/core';
 import { computed, onMounted, ref, shallowRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import type { FolderCount, SessionEntry } from '../../../contract/index.ts';
+import { nameWith } from '../../../core/index.ts';
 import { api } from '../../api/index.ts';
 import { useAttempt } from '../../ui/attempt.ts';
 import { filesIn } from '../../ui/events.ts';
@@ -91,7 +92,7 @@ const exportSession = (s: SessionEntry) =>
   });
 const copy = (s: SessionEntry) =>
   attempt('', async () => {
-    await api.createSession({ name: `${s.name}, copy`, copyOf: s.id });
+    await api.createSession({ name: nameWith(s.name, ', copy'), copyOf: s.id });
     await load();
   });
 const remove = (s: SessionEntry) =>

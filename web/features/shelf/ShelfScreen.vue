@@ -4,6 +4,7 @@ import { Package, Pin } from '@lucide/vue';
 import { computed, onMounted, ref, watch } from 'vue';
 import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router';
 import type { PresetEntry } from '../../../contract/index.ts';
+import { safeName } from '../../../core/index.ts';
 import { useShelf } from './store.ts';
 import { useSheets } from '../../ui/sheets.ts';
 import { useUi } from '../../ui/window.ts';
@@ -83,7 +84,7 @@ const packs = (): MenuEntry[] => {
 };
 /** Dragged out of the window it is a pack of its own. */
 function dragOut(e: DragEvent, p: PresetEntry) {
-  const name = p.name.replace(/[\\/:*?"<>|]/g, '-');
+  const name = safeName(p.name);
   const url = `${location.origin}/api/packs/of/${p.id}`;
   e.dataTransfer?.setData('DownloadURL', `application/zip:${name}.ropeshelf.zip:${url}`);
   e.dataTransfer?.setData('text/plain', p.name);

@@ -9,6 +9,7 @@ import {
   diffPresets,
   findSlot,
   isPiece,
+  nameWith,
   referenceUnder,
   tieToShelf,
   togglePart,
@@ -171,7 +172,7 @@ function useFrom(saved: Saved, takeFrom: (preset: PresetDetail['preset']) => voi
     mode.value = saved.startAs ?? (saved.starter || isRenamed || isShared ? 'new' : 'version');
     takeFrom(found.preset);
     if (mode.value === 'version') form.name = found.name;
-    else form.name = isRenamed ? saved.piece!.name : `${found.name}, varied`;
+    else form.name = isRenamed ? saved.piece!.name : nameWith(found.name, ', varied');
     form.category = found.category;
     form.tags = found.summary.tags.join(', ');
     form.note = found.preset.note;
@@ -204,7 +205,7 @@ function useFrom(saved: Saved, takeFrom: (preset: PresetDetail['preset']) => voi
   watch(mode, (now) => {
     if (!known.value) return;
     if (now === 'version') form.name = known.value.name;
-    else if (form.name === known.value.name) form.name = `${known.value.name}, varied`;
+    else if (form.name === known.value.name) form.name = nameWith(known.value.name, ', varied');
   });
   return { origin, known, mode, form, say };
 }

@@ -1,6 +1,7 @@
 import {
   hashOf,
   requirementsOf,
+  safeName,
   settingsFromCsv,
   settingsToCsv,
   type Preset,
@@ -32,7 +33,7 @@ const withContent = (detail: PresetDetail, content: PresetContent): Preset => ({
 
 /** Saves the settings of a version as a table. */
 export function saveSettings(preset: Preset, name: string): void {
-  const file = `${name.replace(/[\\/:*?"<>|]/g, '-')}, version ${preset.version}.csv`;
+  const file = `${safeName(`${name}, version ${preset.version}`)}.csv`;
   save(new Blob(['\uFEFF', settingsToCsv(preset.content)], { type: 'text/csv' }), file);
 }
 

@@ -2,7 +2,7 @@
 /** Three ways to begin: the demo, a sound of one's own, a session of another program. */
 import { AudioLines, FileInput, Lamp } from '@lucide/vue';
 import { useRouter } from 'vue-router';
-import { kindOfFile } from '../../../core/index.ts';
+import { NAME_LENGTH, cutText, kindOfFile } from '../../../core/index.ts';
 import { ApiError, api } from '../../api/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { useMe } from '../../document/me.ts';
@@ -53,7 +53,8 @@ async function beginWith(e: Event) {
     return;
   }
   await attempt('Making a session …', async () => {
-    const { id } = await api.createSession({ name: first.name.replace(/\.[^.]+$/, '') });
+    const name = cutText(first.name.replace(/\.[^.]+$/, '').trim(), NAME_LENGTH) || 'New session';
+    const { id } = await api.createSession({ name });
     await open(id);
     sheets.open('files', { files, onto: null });
   });
