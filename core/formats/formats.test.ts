@@ -19,12 +19,13 @@ import {
   validateSession,
   writeDawproject,
   writeWav,
+  type MediaRef,
   type Session,
 } from '../index.ts';
 import { parseXml, type Element } from './dawproject/xml.ts';
 import { PROJECT, STATE, handFile } from '../../tests/support/dawproject.ts';
 import { anySession } from '../../tests/support/generate.ts';
-import { dev, device, difference, noise, sine } from '../../tests/support/build.ts';
+import { clipOf, dev, device, difference, noise, sessionWith, sine } from '../../tests/support/build.ts';
 
 const dir = mkdtempSync(join(tmpdir(), 'rope-shelf-formats-'));
 afterAll(() => rmSync(dir, { recursive: true, force: true }));
@@ -224,6 +225,31 @@ describe('DAWproject: a file that another program wrote', () => {
   test('without an edit, everything goes out as it came in, byte for byte', () => {
     const out = writeDawproject(read.session, { source: file });
     expect(readZip(out.bytes, 'out')).toEqual(readZip(file, 'in'));
+  });
+  test('sounds go out under names that any disk takes and tells apart, and come in again as they were', () => {
+    const names = ['Kick.wav', 'kick.wav', '鼓'.repeat(120), 'con', 'a/b:c', '', 'Kick 2.wav'];
+    const bytes = names.map((_, i) => writeWav([noise(0.01, 0.5, i + 1)], 48000, 24));
+    const clips = names.map((_, i) => clipOf(`m${i}`));
+    const media = names.map((name, i): MediaRef => ({
+      id: `m${i}`,
+      name,
+      sampleRate: 48000,
+      channels: 1,
+      frames: 480,
+    }));
+    const lines = clips.map((clip, i) => ({ id: `t${i}`, name: `Line ${i}`, clips: [clip] }));
+    const s = { ...sessionWith(lines), media };
+    const sounds = new Map(bytes.map((b, i) => [`m${i}`, b]));
+    const out = writeDawproject(s, { media: sounds }).bytes;
+    const paths = Object.keys(readZip(out, 'out')).filter((path) => path.startsWith('audio/'));
+    expect(new Set(paths.map((path) => path.toLowerCase())).size).toBe(names.length);
+    for (const path of paths) {
+      expect(new TextEncoder().encode(path.slice('audio/'.length)).length).toBeLessThan(256);
+      expect(path).not.toMatch(/[\\:*?"<>|]|audio\/.*\/|audio\/(con\.|\.)/i);
+    }
+    const again = readDawproject(out, 'again.dawproject');
+    const of = (i: number) => again.session.tracks.find((x) => x.name === `Line ${i}`)!.clips[0].media;
+    bytes.forEach((b, i) => expect(again.media.get(of(i))).toEqual(b));
   });
   test('with edits, only what was edited differs', () => {
     const s = clone(read.session);

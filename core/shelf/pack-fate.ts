@@ -1,3 +1,5 @@
+import { nameWith } from '../model/text.ts';
+
 /**
  * What becomes of something that a pack brings: it is new; it is here already; its history goes on where ours ends;
  * ours goes on where its own ends; both went on, each its own way; it lies in the trash here; another thing has its
@@ -44,10 +46,9 @@ export function fateOf(theirs: readonly string[], mine: Mine | null, isNameTaken
 
 /** A name that nothing here has yet: its own, or the next one of “name, from a pack”. */
 export function nameFromPack(name: string, taken: ReadonlySet<string>): string {
-  const fits = (end: string) => `${name.slice(0, 200 - end.length)}${end}`;
   if (!taken.has(name)) return name;
   for (let n = 1; ; n++) {
-    const next = fits(n === 1 ? ', from a pack' : `, from a pack ${n}`);
+    const next = nameWith(name, n === 1 ? ', from a pack' : `, from a pack ${n}`);
     if (!taken.has(next)) return next;
   }
 }

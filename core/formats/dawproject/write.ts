@@ -1,3 +1,4 @@
+import { safeName } from '../../print/names.ts';
 import { colourOf } from '../../model/colours.ts';
 import { canonicalJson, same } from '../../model/json.ts';
 import { mediaIn } from '../../session/media.ts';
@@ -422,9 +423,11 @@ class ProjectWriter {
     if (known) return known;
     const bytes = this.options.media?.get(media);
     if (!bytes) return null;
-    const name = (m?.name ?? media.slice(0, 12)).replace(/\.wav$/i, '').replace(/[\\/:\0]/g, '-') || 'sound';
+    // whoever unpacks the file needs names that their disk takes, and tells apart
+    const name = safeName((m?.name ?? media.slice(0, 12)).replace(/\.wav$/i, '').replace(/[\\/:]/g, '-'));
+    const taken = new Set(Object.keys(this.entries).map((entry) => entry.toLowerCase()));
     let path = `audio/${name}.wav`;
-    for (let n = 2; Object.hasOwn(this.entries, path); n++) path = `audio/${name} ${n}.wav`;
+    for (let n = 2; taken.has(path.toLowerCase()); n++) path = `audio/${name} ${n}.wav`;
     this.entries[path] = bytes;
     this.paths.set(media, path);
     return path;
