@@ -121,6 +121,22 @@ describe('sync', () => {
     expect([nameOf(w.there.document, 'a'), nameOf(w.there.document, 'b')]).toEqual(['One', 'Two']);
   });
 
+  test('what is wanted on the server at once is there, though the change before is still on its way', async () => {
+    const w = opened();
+    const { send } = w.there;
+    w.there.send = async (...sent) => {
+      await new Promise((resolve) => setTimeout(resolve, 300));
+      return send(...sent);
+    };
+    w.change((s) => named(s, 'a', 'First'));
+    await w.pass(400);
+    w.change((s) => named(s, 'a', 'Second'));
+    let isThere = false;
+    void w.sync.flush().then(() => (isThere = nameOf(w.there.document, 'a') === 'Second'));
+    await w.pass(1000);
+    expect([w.there.sends, isThere]).toEqual([2, true]);
+  });
+
   test('while a fader moves and moves, it is saved every second', async () => {
     const w = opened();
     for (let at = 0; at < 5000; at += 100) {

@@ -187,8 +187,13 @@ export class Sync {
     );
   }
 
-  /** Sends what is not sent yet; while something is on its way, that is waited for. */
+  /** Sends everything that was changed until now. */
   async flush(): Promise<void> {
+    // what is on its way may be of before the last change
+    await this.sending;
+    await this.push();
+  }
+  private async push(): Promise<void> {
     this.stopTimer();
     if (this.sending) return this.sending;
     if (!this.isBehind()) return;

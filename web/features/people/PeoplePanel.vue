@@ -4,6 +4,7 @@ import { HelpMark } from '../guide/index.ts';
 import { onMounted, ref } from 'vue';
 import type { Person, ShareRight } from '../../../contract/index.ts';
 import { api } from '../../api/index.ts';
+import { useSession } from '../../document/doc.ts';
 import { useMe } from '../../document/me.ts';
 import { useAttempt } from '../../ui/attempt.ts';
 import { chosenIn } from '../../ui/events.ts';
@@ -11,6 +12,7 @@ import { useUi } from '../../ui/window.ts';
 
 const me = useMe();
 const ui = useUi();
+const session = useSession();
 const old = ref('');
 const fresh = ref('');
 const { busy, attempt } = useAttempt();
@@ -30,7 +32,12 @@ const changePassword = () =>
     old.value = fresh.value = '';
     ui.say('Your password is another one now. Other browsers have to sign in again.', 'done');
   });
-const leave = (everywhere: boolean) => attempt('Signing out …', () => me.leave(everywhere));
+const leave = (everywhere: boolean) =>
+  attempt('Signing out …', async () => {
+    // what is not sent yet could be sent by nobody afterwards
+    await session.flush();
+    await me.leave(everywhere);
+  });
 </script>
 
 <template>
