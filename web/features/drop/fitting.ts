@@ -27,6 +27,7 @@ export function makeFitting(planning: ReturnType<typeof makePlanning>) {
   const isFitting = ref(false);
   const refused = shallowRef<FitRefusal[]>([]);
   let running: Running<FitPlan> | null = null;
+  let asks = 0;
 
   /** The line that is dropped onto, and what the preset remembers; null where there is nothing to fit. */
   function asked(): { preset: Preset; track: Id; reference: LineReference } | null {
@@ -38,6 +39,7 @@ export function makeFitting(planning: ReturnType<typeof makePlanning>) {
     return reference && isHeard ? { preset, track: place.track, reference } : null;
   }
   async function work(): Promise<void> {
+    const mine = ++asks;
     running?.cancel();
     planning.fit.value = [];
     refused.value = [];
@@ -46,13 +48,13 @@ export function makeFitting(planning: ReturnType<typeof makePlanning>) {
     if (!what) return;
     try {
       const [values, left] = await fitDropped(what, planning.options.value);
-      if (planning.preset.value !== what.preset) return;
+      if (mine !== asks) return;
       planning.fit.value = values.map((v) => ({ ...v, on: view.isOn }));
       refused.value = left;
     } catch (e) {
-      if (!isCancelled(e)) refused.value = [{ label: 'Fit', reason: (e as Error).message }];
+      if (mine === asks && !isCancelled(e)) refused.value = [{ label: 'Fit', reason: (e as Error).message }];
     } finally {
-      isFitting.value = false;
+      if (mine === asks) isFitting.value = false;
     }
   }
   /** What fits the line as it will be after the drop, under the preset's own ids. */

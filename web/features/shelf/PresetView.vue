@@ -6,6 +6,7 @@ import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vu
 import { diffPresets, isPiece, type Preset } from '../../../core/index.ts';
 import type { PresetDetail, SessionUse } from '../../../contract/index.ts';
 import { api } from '../../api/index.ts';
+import { makeLatest } from '../../ui/latest.ts';
 import { useUi } from '../../ui/window.ts';
 import { FlowPicture } from '../picture/index.ts';
 import DifferenceTable from './DifferenceTable.vue';
@@ -49,16 +50,19 @@ const isOfALine = computed(() => !!shown.value && isPiece(shown.value.kind));
 const differences = computed(() =>
   against.value && shown.value ? diffPresets(against.value.content, shown.value.content) : [],
 );
+const [lastPicked, lastCompared] = [makeLatest(), makeLatest()];
 async function pick(version: number) {
   try {
-    shown.value = await api.presetVersion(props.id, version);
+    const found = await lastPicked(api.presetVersion(props.id, version));
+    if (found) shown.value = found.value;
   } catch (e) {
     ui.fail(e);
   }
 }
 async function compareTo(version: number | null) {
   try {
-    against.value = version ? await api.presetVersion(props.id, version) : null;
+    const found = await lastCompared(version ? api.presetVersion(props.id, version) : Promise.resolve(null));
+    if (found) against.value = found.value;
   } catch (e) {
     ui.fail(e);
   }

@@ -134,12 +134,12 @@ export const useShelf = defineStore('shelf', () => {
     }
   }
   async function refresh(): Promise<void> {
-    await Promise.all([
-      search(),
-      api.facets(filter.of).then((f) => {
-        facets.value = f;
-      }, ui.fail),
-    ]);
+    const { of } = filter;
+    const counted = api.facets(of).then((f) => {
+      // those of another shelf may be late
+      if (of === filter.of) facets.value = f;
+    }, ui.fail);
+    await Promise.all([search(), counted]);
   }
   followShelf(() => filter.of, narrowing.widen, refresh);
   followTyping(filter, search);

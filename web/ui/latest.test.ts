@@ -1,0 +1,35 @@
+import { makeLatest } from './latest.ts';
+
+const after = (ms: number, value: string) =>
+  new Promise<string>((resolve, reject) => {
+    setTimeout(() => (value === 'fails' ? reject(new Error(value)) : resolve(value)), ms);
+  });
+
+test.each([
+  [
+    ['slow', 30],
+    ['quick', 1],
+    [null, 'quick'],
+  ],
+  [
+    ['quick', 1],
+    ['slow', 30],
+    [null, 'slow'],
+  ],
+  [
+    ['fails', 30],
+    ['quick', 1],
+    [null, 'quick'],
+  ],
+] as const)('%s, then %s: %j', async (first, second, wanted) => {
+  const latest = makeLatest();
+  const found = await Promise.all([first, second].map(([value, ms]) => latest(after(ms, value))));
+  expect(found.map((x) => x && x.value)).toEqual(wanted);
+});
+
+test('what was asked for last and fails is told', async () => {
+  const latest = makeLatest();
+  const quick = latest(after(1, 'quick'));
+  await expect(latest(after(5, 'fails'))).rejects.toThrow('fails');
+  expect(await quick).toBeNull();
+});

@@ -1,0 +1,17 @@
+/**
+ * Of several answers the one that was asked for last counts.
+ * @returns waits for an answer; null where another one was asked for meanwhile, whatever became of this one
+ */
+export function makeLatest(): <T>(answer: Promise<T>) => Promise<{ value: T } | null> {
+  let asked = 0;
+  return async (answer) => {
+    const mine = ++asked;
+    try {
+      const value = await answer;
+      return mine === asked ? { value } : null;
+    } catch (e) {
+      if (mine === asked) throw e;
+      return null;
+    }
+  };
+}
