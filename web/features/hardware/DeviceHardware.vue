@@ -2,6 +2,7 @@
 /** What a device goes through outside the computer: its units with their panels, and what was measured. */
 import { computed, onMounted, ref, shallowRef } from 'vue';
 import {
+  findSlot,
   formatDb,
   loopLevels,
   portsNamed,
@@ -12,6 +13,7 @@ import {
   type Device,
   type HardwareUse,
   type Measured,
+  type Session,
   type Studio,
   type Track,
 } from '../../../core/index.ts';
@@ -33,7 +35,8 @@ const sheets = useSheets();
 const ports = usePorts();
 const audio = useAudio();
 const studio = shallowRef<Studio | null>(null);
-const use = computed<HardwareUse>(() => props.device.hardware ?? { units: [], measured: null });
+const useOf = (device: Device): HardwareUse => device.hardware ?? { units: [], measured: null };
+const use = computed(() => useOf(props.device));
 const measuring = ref(false);
 const measured = computed(() => use.value.measured);
 onMounted(async () => {
@@ -51,16 +54,16 @@ const free = computed(() => {
   return (studio.value?.units ?? []).filter((u) => !taken.has(u.id));
 });
 /** With the way there as the studio's cables are now. */
-function put(label: string, next: HardwareUse, key?: string) {
-  const { sendPort, returnPort } = props.device.params;
+function wayOf(device: Device, next: HardwareUse): HardwareUse {
+  const { sendPort, returnPort } = device.params;
   const line = studio.value
     ? simulatedLine(studio.value, String(sendPort), next.units, String(returnPort))
     : next.line;
-  session.edit(
-    label,
-    setHardware(props.track.id, props.device.id, { ...next, ...(line ? { line } : {}) }),
-    key,
-  );
+  return { ...next, ...(line ? { line } : {}) };
+}
+function put(label: string, next: HardwareUse, key?: string) {
+  const { track, device } = props;
+  session.edit(label, setHardware(track.id, device.id, wayOf(device, next)), key);
 }
 function add(id: string) {
   const unit = studio.value?.units.find((u) => u.id === id);
@@ -138,20 +141,24 @@ const stale = computed(() => {
   return m.at < ports.openedAt ? 'It was measured before the interface was opened: measure it again.' : '';
 });
 /** Over its real ports where they are connected, else as it is simulated. */
-async function measureNow(): Promise<Measured> {
-  const s = session.doc!;
-  const taken = await audio.measureLive(s, props.device);
-  const measured = taken ? jobs.realLoop(props.device, taken) : jobs.loop(props.device, s.sampleRate);
+async function measureNow(s: Session, device: Device): Promise<Measured> {
+  const taken = await audio.measureLive(s, device);
+  const measured = taken ? jobs.realLoop(device, taken) : jobs.loop(device, s.sampleRate);
   return (await measured.done).now;
 }
+/** It takes a while: another device may be looked at by then, and this one may have been changed. */
 async function measureLoop() {
-  const rate = session.doc!.sampleRate;
-  const found = await measureNow();
-  put('Measure the loop', { ...use.value, measured: found });
-  const roundTrip = Math.round((found.delay * 1e6) / rate) / 1000;
-  session.edit('Round trip as measured', setParams(props.track.id, props.device.id, { roundTrip }));
+  const [s, { track, device }, edit] = [session.doc!, props, session.editLater()];
+  const found = await measureNow(s, device);
+  edit('Measure the loop', (now) => {
+    const there = findSlot(now.tracks.find((t) => t.id === track.id)?.chain ?? [], device.id);
+    if (there?.kind !== 'device') return now;
+    return setHardware(track.id, device.id, wayOf(there, { ...useOf(there), measured: found }))(now);
+  });
+  const roundTrip = Math.round((found.delay * 1e6) / s.sampleRate) / 1000;
+  edit('Round trip as measured', setParams(track.id, device.id, { roundTrip }));
   const faults = found.faults.length ? ` ${found.faults.join('; ')}.` : ' Nothing is wrong with it.';
-  ui.say(`“${props.device.name}”: ${measuredText(found)}.${faults}`, found.faults.length ? 'info' : 'done');
+  ui.say(`“${device.name}”: ${measuredText(found)}.${faults}`, found.faults.length ? 'info' : 'done');
 }
 </script>
 

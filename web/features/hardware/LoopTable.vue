@@ -76,8 +76,8 @@ async function measure(row: Row) {
   }
 }
 /** Over real ports where the studio is connected and the way is among them, else simulated. */
-async function measureOf(device: Device, row: Row): Promise<Measured> {
-  const apart = createSession({ setupId: props.studio.id, setup: setupOf(props.studio), sampleRate: RATE });
+async function measureOf(studio: Studio, device: Device, row: Row): Promise<Measured> {
+  const apart = createSession({ setupId: studio.id, setup: setupOf(studio), sampleRate: RATE });
   const taken = await audio.measureApart(apart, device);
   if (!taken && !row.simulated) {
     throw new Error(`“${row.way}” has a real unit, and its ports are not on the devices that are connected.`);
@@ -87,10 +87,14 @@ async function measureOf(device: Device, row: Row): Promise<Measured> {
 const isReachable = (row: Row) => row.simulated || !!ports.connectionOf(props.studio);
 async function measureWay(row: Row) {
   busy.value = row.key;
-  const line = simulatedLine(props.studio, row.out.name, row.uses, row.back.name);
+  const { studio } = props;
+  const line = simulatedLine(studio, row.out.name, row.uses, row.back.name);
   const params = { sendPort: row.out.name, returnPort: row.back.name };
   const device = createDevice('outboard', params, { hardware: { units: row.uses, measured: null, line } });
-  const measured = await measureOf(device, row);
+  const measured = await measureOf(studio, device, row);
+  if (props.studio.id !== studio.id) {
+    throw new Error(`“${studio.name}” is not open any more, so what was measured of ${row.way} is not kept.`);
+  }
   const loop: StudioLoop = {
     id: idOf(row.key),
     name: cutText(row.way, NAME_LENGTH),
