@@ -229,10 +229,14 @@ test('an interface that stops, and one that is gone: nothing is measured or prin
     await p.click('Home again');
     await p.click('Measure the loop');
     await p.see('is gone. Connect it again, then measure.');
+    await p.go(`/session/${id}/print`);
+    await p.click('Print it');
+    await p.see('is gone. Connect it again, or let the loops be always simulated, then print');
+    assert.deepEqual(await printsOf(id), []);
   } finally {
     card.plug();
   }
-  await p.click('Connect it again');
+  await openLine();
   const line = await printVoice();
   assert.equal(line.chain[0].state, 'inactive');
   await p.click('Restore the line');
@@ -273,6 +277,9 @@ function lagOf(own, printed, start, offset) {
   return best;
 }
 
+const printsOf = async (session) =>
+  (await api('GET', '/jobs')).filter((job) => job.songs[0].session === session);
+
 test('the session is printed: its line goes through the real loop first, and the line itself stays as it is', async () => {
   const before = await document(id);
   const [clip] = before.tracks.find((t) => t.name === 'Voice').clips;
@@ -280,13 +287,12 @@ test('the session is printed: its line goes through the real loop first, and the
   const [start, offset] = [clip.start, clip.offset].map((x) => Math.round(x * 48000));
   await p.go(`/session/${id}/print`);
   await p.see('Voice: played through the real loops first', 20000);
-  const jobs = async () => (await api('GET', '/jobs')).filter((job) => job.songs[0].session === id);
   const places = [];
   for (let n = 0; n < 3 && !places.some(isRight); n++) {
     const job = await tried(
       'Print it',
       async () => {
-        const list = await jobs();
+        const list = await printsOf(id);
         return list.length > n && list[0].state === 'done' && list[0];
       },
       { meanwhile: 'Playing through the real loops', ms: 240000 },

@@ -2,10 +2,14 @@ import { createPinia } from 'pinia';
 import { createApp } from 'vue';
 import '../style.css';
 import App from './App.vue';
+import { useUi } from '../ui/window.ts';
 import { makeRouter } from './router.ts';
 
 const app = createApp(App);
+app.use(createPinia()).use(makeRouter());
+// what nobody expected is told, too: whoever pressed something waits for it
 app.config.errorHandler = (e) => {
   console.error(e);
+  useUi().fail(e);
 };
-app.use(createPinia()).use(makeRouter()).mount('#app');
+app.mount('#app');

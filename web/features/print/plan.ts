@@ -8,6 +8,7 @@ import {
   planPrint,
   printOutlook,
   safeName,
+  type Id,
   type PrintOutlook,
   type PrintPlan,
   type Session,
@@ -148,11 +149,40 @@ function makeThere() {
   return { job, song, made, isOlder, print };
 }
 
+/**
+ * Begins a print on the server: lines whose loops are real are played through them first.
+ * @param throughLoops which lines those are, once the interface is open
+ */
+function makeStart(throughLoops: () => Id[], start: (played: Session | null) => Promise<void>) {
+  const session = useSession();
+  const lines = usePrint();
+  const ui = useUi();
+
+  /** @returns whether it may begin, and the session as it was played where something is played first */
+  async function prepared(s: Session): Promise<{ played: Session | null } | null> {
+    const { id } = session;
+    await lines.openLoops(s);
+    if (session.id !== id) return null;
+    lines.holdLoops(session.doc!);
+    const through = throughLoops();
+    if (!through.length) return { played: null };
+    const played = await lines.playedThrough(session.doc!, through);
+    return played && { played };
+  }
+  return async function print(): Promise<void> {
+    try {
+      const ready = await prepared(session.doc!);
+      if (ready) await start(ready.played);
+    } catch (e) {
+      ui.fail(e);
+    }
+  };
+}
+
 /** How the session is printed: the plan that is kept with it, what it will make, and what it made. */
 export const usePrintPlan = defineStore('print-plan', () => {
   const session = useSession();
   const ports = usePorts();
-  const lines = usePrint();
   const here = makeHere();
   const { print: printThere, ...newest } = makeThere();
   const plan = computed<PrintPlan | null>(() =>
@@ -191,22 +221,13 @@ export const usePrintPlan = defineStore('print-plan', () => {
       return rest;
     });
   }
-  async function print(): Promise<void> {
-    const { id } = session;
-    here.forget();
-    await lines.openLoops(session.doc!);
-    if (session.id !== id) return;
-    const { played } = loops.value;
-    if (!played.length) {
-      await printThere(null);
-      return;
-    }
-    const through = await lines.playedThrough(
-      session.doc!,
-      played.map((t) => t.id),
-    );
-    if (through) await printThere(through);
-  }
+  const print = makeStart(
+    () => loops.value.played.map((line) => line.id),
+    (played) => {
+      here.forget();
+      return printThere(played);
+    },
+  );
   const printHere = () => here.print(session.doc!, plan.value!);
   watch(
     () => session.id,

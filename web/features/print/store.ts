@@ -59,7 +59,7 @@ async function openLoops(s: Session): Promise<void> {
   if (isWanted && !ports.isOpen) await useAudio().wake();
 }
 /** What passes a loop over real ports is not printed simulated without a word. @throws when they are not there */
-function holdLoops(s: Session, tracks: readonly Id[]): void {
+function holdLoops(s: Session, tracks: readonly Id[] = s.tracks.map((t) => t.id)): void {
   const ports = usePorts();
   const isMeant = ({ device }: { device: Device }) => device.params.through !== 'simulated';
   const missing = ports.isConnected(s) ? ports.missing() : '';
@@ -206,5 +206,5 @@ export const usePrint = defineStore('print', () => {
     session.edit(`Restore ${names}`, (s) => lines.reduce((x, { id }) => unprint(x, { track: id }), s));
   }
   const { inRealTime, stop } = rendering;
-  return { busy, isBusy, inRealTime, openLoops, print, playedThrough, stop, restore };
+  return { busy, isBusy, inRealTime, openLoops, holdLoops, print, playedThrough, stop, restore };
 });
