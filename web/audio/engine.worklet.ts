@@ -71,7 +71,9 @@ class EngineProcessor extends AudioWorkletProcessor {
     if (m.type === 'session') {
       if (m.fresh) this.tracks.clear();
       for (const t of m.changed) this.tracks.set(t.id, t);
-      this.session = { ...m.base, tracks: m.order.map((id) => this.tracks.get(id)!) };
+      // what is not in the session any more is not kept
+      this.tracks = new Map(m.order.map((id) => [id, this.tracks.get(id)!]));
+      this.session = { ...m.base, tracks: [...this.tracks.values()] };
       this.update(m.fresh);
     } else if (m.type === 'sound') {
       this.sounds.set(m.id, { l: m.l, r: m.r });

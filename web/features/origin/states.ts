@@ -23,6 +23,12 @@ export interface Tied {
 /** ms until a shelf that did not answer is asked again */
 const AGAIN_AFTER = 5000;
 
+/** How something stood, and after how many fetches that was worked out. */
+interface Known {
+  at: number;
+  tied: Tied;
+}
+
 /** What is asked of the shelf. */
 export type Shelf = Pick<typeof api, 'currentVersions' | 'presetVersion'>;
 
@@ -44,33 +50,28 @@ export function makeStates(doc: () => Session | null, shelf: Shelf) {
   const versions = new Map<string, Preset | null>();
   /** counts what was fetched, so that states are worked out again */
   const fetched = ref(0);
-  const known = new Map<string, { root: Root; at: number; tied: Tied }>();
+  /** of what is in the session now */
+  let known = new Map<string, Known>();
   let asked = '';
   let loads = 0;
   let timer: ReturnType<typeof setTimeout> | undefined;
 
   const roots = computed<Root[]>(() => rootsIn(doc()));
   const all = computed<Map<string, Tied>>(() => {
-    const at = fetched.value;
-    return new Map(
-      roots.value.flatMap((root): [string, Tied][] => {
-        const tied = tiedOf(root, at);
-        return tied ? [[tied.key, tied]] : [];
-      }),
-    );
+    const found = roots.value.flatMap((root) => knownOf(root, fetched.value) ?? []);
+    known = new Map(found.map((x) => [x.tied.key, x]));
+    return new Map(found.map(({ tied }) => [tied.key, tied]));
   });
-  function tiedOf(root: Root, at: number): Tied | null {
+  function knownOf(root: Root, at: number): Known | null {
     const base = versions.get(versionOf(root));
     const now = current.value[root.origin.preset];
     if (!base || !now) return null;
     const key = root.slot?.id ?? root.track.id;
     const before = known.get(key);
     // a line that is the same object as before stands as before
-    if (before?.at === at && before.root.track === root.track) return before.tied;
+    if (before?.at === at && before.tied.root.track === root.track) return before;
     const state = stateOf(root, base, now.version);
-    const tied = { root, key, name: now.name, state, current: now.version };
-    known.set(key, { root, at, tied });
-    return tied;
+    return { at, tied: { root, key, name: now.name, state, current: now.version } };
   }
 
   /** A preset that was taken off the shelf leaves its lines as they are. */

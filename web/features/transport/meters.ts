@@ -14,6 +14,12 @@ export interface NodeMeter {
 type Layout = Extract<FromEngine, { type: 'layout' }>;
 type Block = Extract<FromEngine, { type: 'meters' }>;
 
+/** What is not in the engine any more has no figures. */
+function keepOnly(figures: Map<Id, unknown>, ids: readonly Id[]): void {
+  const there = new Set(ids);
+  for (const id of figures.keys()) if (!there.has(id)) figures.delete(id);
+}
+
 /**
  * Figures of the engine as pictures read them on every frame: plain objects, so that nothing re-renders for
  * them. Only what is said in words is reactive.
@@ -42,7 +48,8 @@ export function makeMeters() {
     layout = next;
     latency.value = next.latency;
     laidOutAt.value = next.position;
-    for (const id of nodes.keys()) if (!next.nodes.includes(id)) nodes.delete(id);
+    keepOnly(nodes, next.nodes);
+    keepOnly(slots, next.slots);
   }
   function take(block: Block): void {
     const { values } = block;
