@@ -55,11 +55,6 @@ const squared = ([c0, c1, c2]: [number, number, number], v: number): number => {
 export const powerAt = (p: Prototype, ratio: number): number =>
   squared(p.over, ratio * ratio) / squared(p.under, ratio * ratio);
 
-/** Magnitude (dB) of the analogue prototype of a section at f Hz. */
-export function prototypeLevel(type: FilterType, at: number, gain: number, q: number, f: number): number {
-  return 10 * Math.log10(powerAt(prototypeOf(type, gain, q), f / at) + 1e-30);
-}
-
 /** Sections that follow their prototypes to 20 kHz. */
 export const MATCHED: Sections = { first: matchedFirst, second: matched };
 

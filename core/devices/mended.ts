@@ -12,8 +12,9 @@ export interface Band {
   slope: number;
 }
 
-/** dB: sections that are closer to their prototype need no other one behind them, which would be as close as this */
+/** dB: sections that are closer to their prototype need no other one behind them */
 const CLOSE = 0.35;
+/** dB: no closer one is looked for */
 const AIM = 0.2;
 /** places from 0 Hz up to the top, and to the corner of a steep edge */
 const SPREAD = 24;
