@@ -179,10 +179,19 @@ class DelayProcessor implements Processor {
     let lh = s[2];
     let rh = s[3];
     let at = this.at;
+    const whole = this.time.whole();
     for (let i = start; i < end; i++) {
-      this.time.next();
-      const a = this.time.read(bl, at, mask);
-      const b = this.time.read(br, at, mask);
+      let a: number;
+      let b: number;
+      if (whole > 0) {
+        const from = (at - whole) & mask;
+        a = bl[from];
+        b = br[from];
+      } else {
+        this.time.next();
+        a = this.time.read(bl, at, mask);
+        b = this.time.read(br, at, mask);
+      }
       lp += kl * (a - lp);
       rp += kl * (b - rp);
       lh += kh * (a - lp - lh);
@@ -196,8 +205,8 @@ class DelayProcessor implements Processor {
       // ping-pong: the mono sum enters on the left, each side feeds the other
       let wl = straight * (x + backL) + cross * ((x + y) * 0.5 + backR);
       let wr = straight * (y + backR) + cross * backL;
-      if (wl < 1e-30 && wl > -1e-30) wl = 0;
-      if (wr < 1e-30 && wr > -1e-30) wr = 0;
+      if (Math.abs(wl) < 1e-30) wl = 0;
+      if (Math.abs(wr) < 1e-30) wr = 0;
       bl[at] = wl;
       br[at] = wr;
       l[i] = dry * x + wet * echoL;
@@ -220,7 +229,7 @@ class DelayProcessor implements Processor {
 
 /** An echo: as it is while it is not loud, and never over full scale, however high the feedback. */
 function soft(x: number): number {
-  const size = x < 0 ? -x : x;
+  const size = Math.abs(x);
   if (size <= KNEE) return x;
   const y = KNEE + (MOST - KNEE) * Math.tanh((size - KNEE) / (MOST - KNEE));
   return x < 0 ? -y : y;
@@ -255,6 +264,12 @@ class EchoTime {
     if (!immediate) return;
     this.now = this.from = samples;
     this.fade = this.rest = 0;
+  }
+
+  /** The samples it rests at, where they are whole; 0 while it moves or lies between them. */
+  whole(): number {
+    const rests = this.fade === 0 && this.now === this.wanted;
+    return rests && Number.isInteger(this.now) ? this.now : 0;
   }
 
   /** One sample further. */

@@ -1,5 +1,6 @@
 import { BETWEEN_PHASES as PHASES, BETWEEN_TABLE, BETWEEN_TAPS } from './kernels/between.ts';
 import { between as readBetween, doubles } from './kernels/index.ts';
+import { settled } from './math.ts';
 
 /** How a line is read between its samples: the value t (0 … 1) of the way from ring[i] to ring[i + 1]. */
 export type Between = (ring: Float64Array, i: number, mask: number, t: number) => number;
@@ -28,7 +29,7 @@ export class FractionalLine {
   }
   write(x: number): void {
     const { at, ring, mask } = this;
-    const clean = x < 1e-30 && x > -1e-30 ? 0 : x;
+    const clean = settled(x);
     ring[at] = clean;
     if (at < BETWEEN_TAPS) ring[mask + 1 + at] = clean;
     this.at = (at + 1) & mask;

@@ -60,8 +60,8 @@ export class LiveMeter {
     for (let i = 0; i < n; i++) {
       const x = l[i];
       const y = r[i];
-      const a = x < 0 ? -x : x;
-      const b = y < 0 ? -y : y;
+      const a = Math.abs(x);
+      const b = Math.abs(y);
       if (a > pl) pl = a;
       if (b > pr) pr = b;
       ll += k * (x * x - ll);
@@ -78,7 +78,7 @@ export class LiveMeter {
     for (let ch = 0; ch < 2; ch++) {
       const up = this.over[ch].raise(ch === 0 ? l : r, n);
       for (let i = 0; i < n * 4; i++) {
-        const a = up[i] < 0 ? -up[i] : up[i];
+        const a = Math.abs(up[i]);
         if (a > top) top = a;
       }
     }

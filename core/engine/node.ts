@@ -180,8 +180,8 @@ export class NodeRun {
     if (metering) {
       let p = this.meter.before;
       for (let i = 0; i < n; i++) {
-        const a = l[i] < 0 ? -l[i] : l[i];
-        const b = r[i] < 0 ? -r[i] : r[i];
+        const a = Math.abs(l[i]);
+        const b = Math.abs(r[i]);
         if (a > p) p = a;
         if (b > p) p = b;
       }
@@ -218,8 +218,8 @@ export class NodeRun {
     for (let i = 0; i < n; i++) {
       const x = a * l[i];
       const y = b * r[i];
-      const ax = x < 0 ? -x : x;
-      const ay = y < 0 ? -y : y;
+      const ax = Math.abs(x);
+      const ay = Math.abs(y);
       if (ax > pl) pl = ax;
       if (ay > pr) pr = ay;
       sum += x * x + y * y;

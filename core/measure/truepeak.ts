@@ -92,7 +92,7 @@ function look(x: Float32Array, k: number, h: Float64Array, peak: number): number
     for (let i = 0; i < window.length; i++) window[i] = x[from + i] ?? 0;
   }
   for (let i = HALF - 1; i < HALF - 1 + n; i++) {
-    const height = size(window[i]);
+    const height = Math.abs(window[i]);
     if (height > peak) peak = height;
   }
   return boundOf(window) > peak ? max(peak, tallest(window, n, h)) : peak;
@@ -170,14 +170,12 @@ const BOUND = ((): { even: number; bent: number } => {
 function boundOf(w: Float64Array): number {
   let [tall, bent] = [0, 0];
   for (let i = HALF - 1; i < HALF + STRETCH; i++) {
-    const height = size(w[i]);
+    const height = Math.abs(w[i]);
     if (height > tall) tall = height;
   }
   for (let i = 1; i < w.length - 1; i++) {
-    const bend = size(w[i - 1] - 2 * w[i] + w[i + 1]);
+    const bend = Math.abs(w[i - 1] - 2 * w[i] + w[i + 1]);
     if (bend > bent) bent = bend;
   }
   return (1 + BOUND.even) * tall + BOUND.bent * bent;
 }
-
-const size = (x: number): number => (x < 0 ? -x : x);

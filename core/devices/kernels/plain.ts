@@ -331,7 +331,7 @@ export function saturateMean(
 
 /** Linear to 1 − s, then a parabola that arrives level at 1 (reached at 1 + s). */
 export function clip(x: number, s: number): number {
-  const a = x < 0 ? -x : x;
+  const a = abs(x);
   const lo = 1 - s;
   let y = a;
   if (a >= 1 + s) y = 1;
@@ -341,7 +341,7 @@ export function clip(x: number, s: number): number {
 
 /** Antiderivative of `clip`, zero at 0, even. */
 export function clipIntegral(x: number, s: number): number {
-  const a = x < 0 ? -x : x;
+  const a = abs(x);
   const lo = 1 - s;
   const hi = 1 + s;
   if (a <= lo) return 0.5 * a * a;

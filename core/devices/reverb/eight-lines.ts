@@ -129,7 +129,7 @@ export class EightLines implements Network {
       for (let i = 0; i < m; i++) {
         const d = diff[base + ((back + i) & dmask)];
         let w = x[side + i] - share * d;
-        if (w < 1e-30 && w > -1e-30) w = 0;
+        if (Math.abs(w) < 1e-30) w = 0;
         diff[base + ((at + i) & dmask)] = w;
         x[side + i] = d + share * w;
       }
