@@ -1,8 +1,6 @@
 // A delay line read between its samples: the same as core/devices/kernels/between.ts, which is its check and its fallback.
 
-// @ts-ignore: decorators are part of the language
-@inline
-function madd(a: v128, b: v128, c: v128): v128 { return ASC_FEATURE_RELAXED_SIMD ? f64x2.relaxed_madd(a, b, c) : f64x2.add(f64x2.mul(a, b), c); }
+import { madd } from './arithmetic';
 
 // @ts-ignore: decorators are part of the language
 @inline

@@ -1,11 +1,6 @@
 // The sums of a convolution: the same as core/devices/kernels/convolve.ts, which is their check and their fallback and says how spectra lie.
 
-// @ts-ignore: decorators are part of the language
-@inline
-function madd(a: v128, b: v128, c: v128): v128 { return ASC_FEATURE_RELAXED_SIMD ? f64x2.relaxed_madd(a, b, c) : f64x2.add(f64x2.mul(a, b), c); }
-// @ts-ignore: decorators are part of the language
-@inline
-function nmadd(a: v128, b: v128, c: v128): v128 { return ASC_FEATURE_RELAXED_SIMD ? f64x2.relaxed_nmadd(a, b, c) : f64x2.sub(c, f64x2.mul(a, b)); }
+import { madd, nmadd } from './arithmetic';
 
 /** Up to three samples behind the last one are read and written, too. */
 export function head(x: usize, n: i32, h: usize, taps: i32, out: usize): void {

@@ -1,149 +1,18 @@
 // The inner loops as SIMD WebAssembly, in AssemblyScript. They mean the same as core/devices/kernels/plain.ts, which is their check and their fallback. Pointers are byte offsets into the imported memory; nothing
 // allocates. Two doubles at a time (left and right, or two samples).
 
-export { envelope } from './envelope';
-export { scatter } from './scatter';
-export { peaks } from './peaks';
+import { exp2, log2, madd } from './arithmetic';
+
 export { between } from './between';
+export { cascade } from './cascade';
+export { compress } from './compress';
+export { envelope } from './envelope';
 export { head, multiply } from './convolve';
+export { peaks } from './peaks';
+export { scatter } from './scatter';
 
-// @ts-ignore: decorators are part of the language
-@inline
-/** a·b + c of two doubles: one instruction, rounded once, where the machine has it (relaxed SIMD) */
-function madd(a: v128, b: v128, c: v128): v128 { return ASC_FEATURE_RELAXED_SIMD ? f64x2.relaxed_madd(a, b, c) : f64x2.add(f64x2.mul(a, b), c); }
-// @ts-ignore: decorators are part of the language
-@inline
-/** c − a·b */
-function nmadd(a: v128, b: v128, c: v128): v128 { return ASC_FEATURE_RELAXED_SIMD ? f64x2.relaxed_nmadd(a, b, c) : f64x2.sub(c, f64x2.mul(a, b)); }
-
-// 64 bytes at the start of the memory for what is left over when a block is no multiple of four
-const SCRATCH: usize = 16;
-
-/** Four sections after each other on both sides, transposed direct form II; c: 5 doubles a section, s: 4 (left s1 s2, right s1 s2). */
-function four(l: usize, r: usize, n: i32, c: usize, s: usize, i: i32, j: i32, k: i32, m: i32): void {
-  const p = c + <usize>i * 40, q = c + <usize>j * 40, u = c + <usize>k * 40, w = c + <usize>m * 40;
-  const sp = s + <usize>i * 32, sq = s + <usize>j * 32, su = s + <usize>k * 32, sw = s + <usize>m * 32;
-  const b00 = v128.load64_splat(p), b01 = v128.load64_splat(p, 8), b02 = v128.load64_splat(p, 16), a01 = v128.load64_splat(p, 24), a02 = v128.load64_splat(p, 32);
-  const b10 = v128.load64_splat(q), b11 = v128.load64_splat(q, 8), b12 = v128.load64_splat(q, 16), a11 = v128.load64_splat(q, 24), a12 = v128.load64_splat(q, 32);
-  const b20 = v128.load64_splat(u), b21 = v128.load64_splat(u, 8), b22 = v128.load64_splat(u, 16), a21 = v128.load64_splat(u, 24), a22 = v128.load64_splat(u, 32);
-  const b30 = v128.load64_splat(w), b31 = v128.load64_splat(w, 8), b32 = v128.load64_splat(w, 16), a31 = v128.load64_splat(w, 24), a32 = v128.load64_splat(w, 32);
-  let x1 = sides(sp, 0), x2 = sides(sp, 8), y1 = sides(sq, 0), y2 = sides(sq, 8), z1 = sides(su, 0), z2 = sides(su, 8), t1 = sides(sw, 0), t2 = sides(sw, 8);
-  for (const end = l + ((<usize>n) << 3); l < end; l += 8, r += 8) {
-    const x = v128.load64_lane(r, v128.load64_splat(l), 1);
-    const a = madd(b00, x, x1);
-    x1 = nmadd(a01, a, madd(b01, x, x2));
-    x2 = nmadd(a02, a, f64x2.mul(b02, x));
-    const b = madd(b10, a, y1);
-    y1 = nmadd(a11, b, madd(b11, a, y2));
-    y2 = nmadd(a12, b, f64x2.mul(b12, a));
-    const d = madd(b20, b, z1);
-    z1 = nmadd(a21, d, madd(b21, b, z2));
-    z2 = nmadd(a22, d, f64x2.mul(b22, b));
-    const e = madd(b30, d, t1);
-    t1 = nmadd(a31, e, madd(b31, d, t2));
-    t2 = nmadd(a32, e, f64x2.mul(b32, d));
-    v128.store64_lane(l, e, 0);
-    v128.store64_lane(r, e, 1);
-  }
-  keep(sp, x1, x2); keep(sq, y1, y2); keep(su, z1, z2); keep(sw, t1, t2);
-}
-
-function one(l: usize, r: usize, n: i32, c: usize, s: usize, i: i32): void {
-  const p = c + <usize>i * 40, sp = s + <usize>i * 32;
-  const b0 = v128.load64_splat(p), b1 = v128.load64_splat(p, 8), b2 = v128.load64_splat(p, 16), a1 = v128.load64_splat(p, 24), a2 = v128.load64_splat(p, 32);
-  let s1 = sides(sp, 0), s2 = sides(sp, 8);
-  for (const end = l + ((<usize>n) << 3); l < end; l += 8, r += 8) {
-    const x = v128.load64_lane(r, v128.load64_splat(l), 1);
-    const y = madd(b0, x, s1);
-    s1 = nmadd(a1, y, madd(b1, x, s2));
-    s2 = nmadd(a2, y, f64x2.mul(b2, x));
-    v128.store64_lane(l, y, 0);
-    v128.store64_lane(r, y, 1);
-  }
-  keep(sp, s1, s2);
-}
-
-function two(l: usize, r: usize, n: i32, c: usize, s: usize, i: i32, j: i32): void {
-  const p = c + <usize>i * 40, q = c + <usize>j * 40, sp = s + <usize>i * 32, sq = s + <usize>j * 32;
-  const b00 = v128.load64_splat(p), b01 = v128.load64_splat(p, 8), b02 = v128.load64_splat(p, 16), a01 = v128.load64_splat(p, 24), a02 = v128.load64_splat(p, 32);
-  const b10 = v128.load64_splat(q), b11 = v128.load64_splat(q, 8), b12 = v128.load64_splat(q, 16), a11 = v128.load64_splat(q, 24), a12 = v128.load64_splat(q, 32);
-  let x1 = sides(sp, 0), x2 = sides(sp, 8), y1 = sides(sq, 0), y2 = sides(sq, 8);
-  for (const end = l + ((<usize>n) << 3); l < end; l += 8, r += 8) {
-    const x = v128.load64_lane(r, v128.load64_splat(l), 1);
-    const a = madd(b00, x, x1);
-    x1 = nmadd(a01, a, madd(b01, x, x2));
-    x2 = nmadd(a02, a, f64x2.mul(b02, x));
-    const b = madd(b10, a, y1);
-    y1 = nmadd(a11, b, madd(b11, a, y2));
-    y2 = nmadd(a12, b, f64x2.mul(b12, a));
-    v128.store64_lane(l, b, 0);
-    v128.store64_lane(r, b, 1);
-  }
-  keep(sp, x1, x2); keep(sq, y1, y2);
-}
-
-// @ts-ignore: decorators are part of the language
-@inline
-/** one state of both sides: left at s, right 16 bytes on */
-function sides(s: usize, at: usize): v128 { return v128.load64_lane(s + at + 16, v128.load64_splat(s + at), 1); }
-
-// @ts-ignore: decorators are part of the language
-@inline
-/** what is under 1e-30 becomes zero: denormal numbers cost ten times */
-function settled(v: v128): v128 { return v128.and(v, f64x2.gt(f64x2.abs(v), f64x2.splat(1e-30))); }
-
-// @ts-ignore: decorators are part of the language
-@inline
-function keep(s: usize, s1: v128, s2: v128): void {
-  s1 = settled(s1);
-  s2 = settled(s2);
-  v128.store64_lane(s, s1, 0); v128.store64_lane(s + 8, s2, 0);
-  v128.store64_lane(s + 16, s1, 1); v128.store64_lane(s + 24, s2, 1);
-}
-
-/** The sections listed in `list` (i32), in order, on n samples of both sides. */
-export function cascade(l: usize, r: usize, n: i32, c: usize, s: usize, list: usize, count: i32): void {
-  let k = 0;
-  for (; k + 3 < count; k += 4) four(l, r, n, c, s, load<i32>(list + (<usize>k << 2)), load<i32>(list + (<usize>k << 2), 4), load<i32>(list + (<usize>k << 2), 8), load<i32>(list + (<usize>k << 2), 12));
-  if (k + 1 < count) { two(l, r, n, c, s, load<i32>(list + (<usize>k << 2)), load<i32>(list + (<usize>k << 2), 4)); k += 2; }
-  if (k < count) one(l, r, n, c, s, load<i32>(list + (<usize>k << 2)));
-}
-
-// @ts-ignore: decorators are part of the language
-@inline
-/** log2 of two positive numbers: exponent, and 2·atanh((m − 1)/(m + 1))/ln 2 for √½ ≤ m < √2 as a polynomial through the Chebyshev points; error under 3e-12. A whole number under 2^51 becomes a double by way of the last bits of 1.5·2^52. */
-function log2(x: v128): v128 {
-  const e = i64x2.shr_s(i64x2.sub(x, i64x2.splat(0x3fe6a09e667f3bcd)), 52);
-  const m = i64x2.sub(x, i64x2.shl(e, 52));
-  const s = f64x2.div(f64x2.sub(m, f64x2.splat(1)), f64x2.add(m, f64x2.splat(1)));
-  const q = f64x2.mul(s, s);
-  let p = f64x2.splat(0.3407120470541788);
-  p = madd(q, p, f64x2.splat(0.4116737658434946));
-  p = madd(q, p, f64x2.splat(0.5770835660132905));
-  p = madd(q, p, f64x2.splat(0.9617966734515112));
-  p = madd(q, p, f64x2.splat(2.885390081789987));
-  const whole = f64x2.sub(i64x2.add(e, f64x2.splat(6755399441055744)), f64x2.splat(6755399441055744));
-  return madd(s, p, whole);
-}
-
-// @ts-ignore: decorators are part of the language
-@inline
-/** 2^x of two numbers in −1000 … 1000: the whole part into the exponent, the rest by its series to the ninth power; relative error under 1e-11 */
-function exp2(x: v128): v128 {
-  const w = f64x2.add(x, f64x2.splat(6755399441055744));
-  const f = f64x2.sub(x, f64x2.sub(w, f64x2.splat(6755399441055744)));
-  let p = f64x2.splat(1.01780860092396998e-7);
-  p = madd(p, f, f64x2.splat(0.00000132154867901443095));
-  p = madd(p, f, f64x2.splat(0.0000152527338040598403));
-  p = madd(p, f, f64x2.splat(0.000154035303933816099));
-  p = madd(p, f, f64x2.splat(0.00133335581464284434));
-  p = madd(p, f, f64x2.splat(0.00961812910762847716));
-  p = madd(p, f, f64x2.splat(0.0555041086648215800));
-  p = madd(p, f, f64x2.splat(0.240226506959100712));
-  p = madd(p, f, f64x2.splat(0.693147180559945309));
-  p = madd(p, f, f64x2.splat(1));
-  return i64x2.add(p, i64x2.shl(w, 52));
-}
+/** Where what the kernels keep in the memory ends: the buffers begin behind it. */
+export const END: usize = __heap_base;
 
 /** n numbers x in −1000 … 1000 become 2^x. */
 export function powers(x: usize, n: i32): void {
@@ -151,97 +20,6 @@ export function powers(x: usize, n: i32): void {
   let p = x;
   for (; p < end; p += 16) v128.store(p, exp2(v128.load(p)));
   if (n & 1) v128.store64_lane(p, exp2(v128.load64_splat(p)), 0);
-}
-
-// @ts-ignore: decorators are part of the language
-@inline
-/** gain of two smoothed reductions, on both sides */
-function gains(l: usize, r: usize, y: v128, mk: v128, mix: v128, dry: v128): void {
-  const g = madd(mix, exp2(f64x2.sub(mk, y)), dry);
-  v128.store(l, f64x2.mul(v128.load(l), g));
-  v128.store(r, f64x2.mul(v128.load(r), g));
-}
-
-// @ts-ignore: decorators are part of the language
-@inline
-/** one of two numbers, in both places */
-function twice(x: v128, lane: i32): v128 { return lane == 0 ? v128.shuffle<f64>(x, x, 0, 0) : v128.shuffle<f64>(x, x, 1, 1); }
-
-/**
- * Linked compressor: v = threshold, knee, 1 − 1/ratio, attack and release halves (k1, k2), makeup, mix (doubles, log2 units); s: y, –, mean square; report: deepest reduction, loudest level.
- * work: n + 2 doubles. kr > 0: RMS with that pole. The smoother y += k1·d + k2·|d| is the larger (or smaller) of two one-poles, which is a shorter chain of instructions.
- */
-export function compress(l: usize, r: usize, dl: usize, dr: usize, n: i32, v: usize, s: usize, report: usize, kr: f64, work: usize): void {
-  const half64 = load<f64>(v, 8) / 2, slope64 = load<f64>(v, 16), k1 = load<f64>(v, 24), k2 = load<f64>(v, 32);
-  const t = v128.load64_splat(v), half = f64x2.splat(half64), knee = f64x2.splat(2 * half64), slope = f64x2.splat(slope64), bend = f64x2.splat(half64 > 1e-6 ? slope64 / (4 * half64) : 0), zero = f64x2.splat(0);
-  const low = f64x2.splat(1e-7), high = f64x2.splat(8e6);
-  const m = n & ~1, odd = n & 1;
-  // levels, in pairs; the last of an odd count beside silence
-  let p = load<f64>(s, 16);
-  if (kr > 0) {
-    for (let i: usize = 0, end = <usize>n << 3; i < end; i += 8) {
-      const x = abs(load<f64>(dl + i)), z = abs(load<f64>(dr + i));
-      const top = x > z ? x : z;
-      p += kr * (top * top - p);
-      store<f64>(work + i, sqrt(p));
-    }
-  } else {
-    for (let i: usize = 0, end = <usize>m << 3; i < end; i += 16) v128.store(work + i, f64x2.pmax(f64x2.abs(v128.load(dl + i)), f64x2.abs(v128.load(dr + i))));
-    if (odd) {
-      const at = <usize>m << 3;
-      const x = abs(load<f64>(dl + at)), z = abs(load<f64>(dr + at));
-      store<f64>(work + at, x > z ? x : z);
-    }
-  }
-  if (odd) store<f64>(work + (<usize>n << 3), 0);
-  let loud = v128.load64_splat(report, 8);
-  const last = work + (<usize>n << 3);
-  for (let w = work; w < last; w += 16) {
-    const e = f64x2.pmin(f64x2.pmax(v128.load(w), low), high);
-    loud = f64x2.pmax(loud, e);
-    const over = f64x2.sub(log2(e), t);
-    const q = f64x2.pmin(f64x2.pmax(f64x2.add(over, half), zero), knee);
-    v128.store(w, madd(bend, f64x2.mul(q, q), f64x2.mul(slope, f64x2.pmax(f64x2.sub(over, half), zero))));
-  }
-  // attack and release poles; a reduction grows with the attack's. Gains are made beside it, in pairs: nothing waits for them, while each step of the smoother waits for the one before
-  const at = k1 + k2, re = k1 - k2, isUp = at >= re;
-  let y = v128.load64_splat(s), most = v128.load64_splat(report);
-  const ca = f64x2.splat(1 - at), cr = f64x2.splat(1 - re), va = f64x2.splat(at), vr = f64x2.splat(re);
-  const mk = v128.load64_splat(v, 40), mix64 = load<f64>(v, 48), mix = f64x2.splat(mix64), dry = f64x2.splat(1 - mix64);
-  const bytes = <usize>m << 3;
-  if (isUp) {
-    for (let i: usize = 0; i < bytes; i += 16) {
-      const x = v128.load(work + i), a = f64x2.mul(va, x), b = f64x2.mul(vr, x);
-      const first = f64x2.pmax(madd(ca, y, twice(a, 0)), madd(cr, y, twice(b, 0)));
-      y = f64x2.pmax(madd(ca, first, twice(a, 1)), madd(cr, first, twice(b, 1)));
-      most = f64x2.pmax(most, f64x2.pmax(first, y));
-      gains(l + i, r + i, v128.shuffle<f64>(first, y, 0, 3), mk, mix, dry);
-    }
-  } else {
-    for (let i: usize = 0; i < bytes; i += 16) {
-      const x = v128.load(work + i), a = f64x2.mul(va, x), b = f64x2.mul(vr, x);
-      const first = f64x2.pmin(madd(ca, y, twice(a, 0)), madd(cr, y, twice(b, 0)));
-      y = f64x2.pmin(madd(ca, first, twice(a, 1)), madd(cr, first, twice(b, 1)));
-      most = f64x2.pmax(most, f64x2.pmax(first, y));
-      gains(l + i, r + i, v128.shuffle<f64>(first, y, 0, 3), mk, mix, dry);
-    }
-  }
-  if (odd) {
-    const x = v128.load64_splat(work + bytes), a = madd(ca, y, f64x2.mul(va, x)), b = madd(cr, y, f64x2.mul(vr, x));
-    y = isUp ? f64x2.pmax(a, b) : f64x2.pmin(a, b);
-    most = f64x2.pmax(most, y);
-    store<f64>(SCRATCH, load<f64>(l + bytes));
-    store<f64>(SCRATCH + 16, load<f64>(r + bytes));
-    gains(SCRATCH, SCRATCH + 16, y, mk, mix, dry);
-    store<f64>(l + bytes, load<f64>(SCRATCH));
-    store<f64>(r + bytes, load<f64>(SCRATCH + 16));
-  }
-  const end = f64x2.extract_lane(y, 0);
-  store<f64>(s, end); store<f64>(s + 8, end);
-  store<f64>(s + 16, p); store<f64>(s + 24, p);
-  store<f64>(report, f64x2.extract_lane(most, 0));
-  const first = f64x2.extract_lane(loud, 0), second = f64x2.extract_lane(loud, 1);
-  store<f64>(report + 8, first > second ? first : second);
 }
 
 /** dst += Σ source × gain on both sides; table: for each source two i32 pointers and two doubles (24 bytes). Four sources at a time, so that the sum is read and written once for all of them. */
@@ -264,9 +42,9 @@ function sum4(d: usize, n: i32, a: usize, b: usize, c: usize, e: usize, ga: f64,
   const bytes = <usize>(n & ~1) << 3;
   let o: usize = 0;
   for (; o < bytes; o += 16) {
-    const x = madd(va, v128.load(a + o), f64x2.mul(vb, v128.load(b + o)));
+    const x = madd(va, v128.load(a + o), madd(vb, v128.load(b + o), v128.load(d + o)));
     const y = madd(vc, v128.load(c + o), f64x2.mul(ve, v128.load(e + o)));
-    v128.store(d + o, f64x2.add(v128.load(d + o), f64x2.add(x, y)));
+    v128.store(d + o, f64x2.add(x, y));
   }
   if (n & 1) store<f64>(d + o, load<f64>(d + o) + (ga * load<f64>(a + o) + gb * load<f64>(b + o) + (gc * load<f64>(c + o) + ge * load<f64>(e + o))));
 }
@@ -428,7 +206,7 @@ function shrunk(a: v128): v128 { return exp2(f64x2.mul(f64x2.pmin(a, f64x2.splat
 // @ts-ignore: decorators are part of the language
 @inline
 /** ln cosh(u) + ln 2 */
-function logCosh(u: v128, one: v128): v128 { const a = f64x2.abs(u); return madd(log2(f64x2.add(one, shrunk(a))), f64x2.splat(0.6931471805599453), a); }
+function logCosh(u: v128, one: v128): v128 { const a = f64x2.abs(u); return madd(log2(f64x2.add(one, shrunk(a)), f64x2.splat(0)), f64x2.splat(0.6931471805599453), a); }
 
 // @ts-ignore: decorators are part of the language
 @inline
@@ -487,20 +265,24 @@ export function tallest(x: usize, n: i32, h: usize, taps: i32): f64 {
 }
 
 /**
- * 1 when any of l[0 … n − 1] or r[0 … n − 1] is no finite number: x · 0 is 0 for all others. Two sums a side, so that no addition waits for the one before.
+ * 1 when any of l[0 … n − 1] or r[0 … n − 1] is no finite number: x · 0 is 0 for all others. Four sums a side, so that no addition waits for the one before.
  */
 export function unclean(l: usize, r: usize, n: i32): i32 {
   const zero = f64x2.splat(0);
-  let a = zero, b = zero, c = zero, d = zero;
-  const bytes = <usize>(n & ~3) << 3;
-  for (let o: usize = 0; o < bytes; o += 32) {
-    a = f64x2.add(a, f64x2.mul(v128.load(l + o), zero));
-    b = f64x2.add(b, f64x2.mul(v128.load(l + o, 16), zero));
-    c = f64x2.add(c, f64x2.mul(v128.load(r + o), zero));
-    d = f64x2.add(d, f64x2.mul(v128.load(r + o, 16), zero));
+  let a = zero, b = zero, c = zero, d = zero, e = zero, f = zero, g = zero, h = zero;
+  const bytes = <usize>(n & ~7) << 3;
+  for (let o: usize = 0; o < bytes; o += 64) {
+    a = madd(v128.load(l + o), zero, a);
+    b = madd(v128.load(l + o, 16), zero, b);
+    c = madd(v128.load(l + o, 32), zero, c);
+    d = madd(v128.load(l + o, 48), zero, d);
+    e = madd(v128.load(r + o), zero, e);
+    f = madd(v128.load(r + o, 16), zero, f);
+    g = madd(v128.load(r + o, 32), zero, g);
+    h = madd(v128.load(r + o, 48), zero, h);
   }
-  const s = f64x2.add(f64x2.add(a, b), f64x2.add(c, d));
+  const s = f64x2.add(f64x2.add(f64x2.add(a, b), f64x2.add(c, d)), f64x2.add(f64x2.add(e, f), f64x2.add(g, h)));
   let sum = f64x2.extract_lane(s, 0) + f64x2.extract_lane(s, 1);
-  for (let i = n & ~3; i < n; i++) sum += load<f64>(l + (<usize>i << 3)) * 0 + load<f64>(r + (<usize>i << 3)) * 0;
+  for (let i = n & ~7; i < n; i++) sum += load<f64>(l + (<usize>i << 3)) * 0 + load<f64>(r + (<usize>i << 3)) * 0;
   return sum == 0 ? 0 : 1;
 }

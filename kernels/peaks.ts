@@ -1,8 +1,7 @@
 // Peaks between samples: the same as core/devices/kernels/peaks.ts, which is its check and its fallback and says what the filters are. Two pairs of filters at four places at a time.
 
-// @ts-ignore: decorators are part of the language
-@inline
-function madd(a: v128, b: v128, c: v128): v128 { return ASC_FEATURE_RELAXED_SIMD ? f64x2.relaxed_madd(a, b, c) : f64x2.add(f64x2.mul(a, b), c); }
+import { madd } from './arithmetic';
+
 // @ts-ignore: decorators are part of the language
 @inline
 function taller(most: v128, even: v128, odd: v128): v128 { return f64x2.pmax(most, f64x2.add(f64x2.abs(even), f64x2.abs(odd))); }

@@ -1,4 +1,4 @@
-import { doubles } from '../kernels/index.ts';
+import { copy, doubles } from '../kernels/index.ts';
 import { Cascade, cookbook, firstOrder } from '../biquad.ts';
 import { StereoDelay } from '../align.ts';
 import { Ramp, smoothing } from '../math.ts';
@@ -119,19 +119,15 @@ export class SpaceProcessor implements Processor {
     this.await(n);
     const wl = this.wl;
     const wr = this.wr;
-    for (let i = 0; i < n; i++) {
-      wl[i] = l[i];
-      wr[i] = r[i];
-    }
+    copy(wl, 0, l, 0, n);
+    copy(wr, 0, r, 0, n);
     this.pre.process(wl, wr, n);
     this.tone.process(wl, wr, n);
     if (this.old) {
       const ol = this.ol;
       const or = this.or;
-      for (let i = 0; i < n; i++) {
-        ol[i] = wl[i];
-        or[i] = wr[i];
-      }
+      copy(ol, 0, wl, 0, n);
+      copy(or, 0, wr, 0, n);
       this.old.process(ol, or, n);
       this.rise.scale(wl, wr, n);
       this.net.process(wl, wr, n);
