@@ -7,6 +7,16 @@ const isolate = {
   'Cross-Origin-Opener-Policy': 'same-origin',
   'Cross-Origin-Embedder-Policy': 'require-corp',
 };
+/**
+ * What most screens need comes in a few files: each file more is a request more, for a browser that was here before,
+ * too. Everything else is split by screen.
+ */
+const CHUNKS = [
+  { name: 'vue', test: /node_modules\/(@?vue|vue-router|pinia|@vueuse|@lucide|@headlessui|@tanstack)\b/ },
+  { name: 'base', test: /\/(web\/(ui|document|api|app\/(?!SheetHost))|contract)\b/ },
+  { name: 'shared', test: /\/web\/features\//, minShareCount: 2 },
+];
+
 export default defineConfig({
   plugins: [vue(), tailwindcss(), compression({ algorithms: ['brotliCompress', 'gzip'] })],
   build: {
@@ -16,6 +26,7 @@ export default defineConfig({
     sourcemap: false,
     assetsInlineLimit: 0,
     chunkSizeWarningLimit: 900,
+    rolldownOptions: { output: { codeSplitting: { groups: CHUNKS } } },
   },
   worker: { format: 'es' },
   server: {

@@ -24,15 +24,15 @@ import Palette from './Palette.vue';
 import SkipLinks from './SkipLinks.vue';
 import { useTitles } from './titles.ts';
 
-// loaded beside the first screen, so that a sheet opens at once, and without the server too
-const sheetHost = import('./SheetHost.vue');
-const SheetHost = defineAsyncComponent(() => sheetHost);
 const ui = useUi();
 const sheets = useSheets();
 const session = useSession();
 const audio = useAudio();
 const route = useRoute();
 const router = useRouter();
+// loaded right after the first screen, so that a sheet opens at once, and without the server too
+const sheetHost = router.isReady().then(() => import('./SheetHost.vue'));
+const SheetHost = defineAsyncComponent(() => sheetHost);
 const shortcuts = useShortcuts();
 shortcuts.all = SHORTCUTS;
 useEventListener(window, 'keydown', bindKeys(router));

@@ -3,10 +3,12 @@ import { createApp } from 'vue';
 import '../style.css';
 import App from './App.vue';
 import { useUi } from '../ui/window.ts';
-import { makeRouter } from './router.ts';
+import { beginFirst, makeRouter } from './router.ts';
 
 const app = createApp(App);
-app.use(createPinia()).use(makeRouter());
+const router = makeRouter();
+app.use(createPinia()).use(router);
+beginFirst(router);
 // what nobody expected is told, too: whoever pressed something waits for it
 app.config.errorHandler = (e) => {
   console.error(e);

@@ -1,4 +1,5 @@
-import { createRouter, createWebHistory, type RouteRecordRaw } from 'vue-router';
+import { createRouter, createWebHistory, type Router, type RouteRecordRaw } from 'vue-router';
+import { useSession } from '../document/doc.ts';
 import { hasBegun } from '../features/welcome/index.ts';
 import type { Place } from '../ui/commands.ts';
 
@@ -29,3 +30,20 @@ export const makeRouter = () =>
       { path: '/:rest(.*)*', redirect: '/sessions' },
     ],
   });
+
+/**
+ * Asks for the code of the first screen, and for its session, before the shell is drawn: both are on their way
+ * meanwhile. Whatever comes of it, the screen asks again, and says what went wrong.
+ */
+export function beginFirst(router: Router): void {
+  const { matched, params } = router.resolve(location.pathname);
+  for (const { components } of matched) {
+    void (components?.default as (() => Promise<unknown>) | undefined)?.();
+  }
+  const isSession = matched.some(({ path }) => path.startsWith('/session/:id'));
+  if (isSession) {
+    useSession()
+      .open(String(params.id))
+      .catch(() => undefined);
+  }
+}
