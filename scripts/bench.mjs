@@ -19,6 +19,7 @@ const { startDatabase, stopDatabase } = await import('./database.mjs');
 const { size } = await import('./bench-size.mjs');
 const { crowd } = await import('./bench-crowd.mjs');
 const { day } = await import('./bench-day.mjs');
+const { near } = await import('./bench-near.mjs');
 const median = (v) => [...v].sort((a, b) => a - b)[v.length >> 1];
 const time = (f) => {
   const t = performance.now();
@@ -968,7 +969,8 @@ async function parts(openBrowser) {
     await mono();
     await fit();
   }
-  if (['engine', 'print', 'drops'].includes(only)) return;
+  if (!only || only === 'near') await near(ROOT, { row, median });
+  if (['engine', 'print', 'drops', 'near'].includes(only)) return;
   await startDatabase({ quiet: true });
   try {
     if (!only) await search();
