@@ -13,6 +13,7 @@ const NODE_GLOBALS = [
   'AbortSignal',
   'Buffer',
   'performance',
+  'structuredClone',
   'URL',
 ];
 /** Loops over samples stay in one piece: they are read beside the formula that they carry out. */

@@ -97,8 +97,11 @@ export class SessionRevisionRow {
   @Column('varchar', { length: 64, default: '' }) person: string;
   /** how many revisions it leads back: those of an hour or a day are joined as they grow old */
   @Column('int', { default: 1 }) steps: number;
-  /** what was changed; of steps that were joined, only the document still knows */
-  @Column('longtext') patch: string;
+  /**
+   * what was changed; of steps that were joined, only the document still knows. It lies packed (migration 0022), and
+   * MariaDB gives a packed text that must be filled a default.
+   */
+  @Column('longtext', { default: '' }) patch: string;
   /** what was done, in words */
   @Column('varchar', { length: 200, default: '' }) label: string;
   /** done, undone, or redone */

@@ -19,3 +19,4 @@ export { Accounts1797300000000 } from './0018-accounts.ts';
 export { Steps1797400000000 } from './0019-steps.ts';
 export { WordLists1797500000000 } from './0020-word-lists.ts';
 export { Tries1797600000000 } from './0021-tries.ts';
+export { PackedSteps1797700000000 } from './0022-packed-steps.ts';
