@@ -96,7 +96,19 @@ test('an update copies the tables first, sounds aside; without an update or with
      VALUES ('p', 'owner', 'strip', 'Kept', '', 'x', 1, '{}', 'Kept, since «Änderung» 2', 1)`,
   );
   await db.query("INSERT INTO tag (preset, name, owner) VALUES ('p', 'old hand', 'owner')");
+  const long = JSON.stringify('«Änderung» 合唱 '.repeat(5000));
+  await db.query(
+    "INSERT INTO session_revision (session, revision, owner, patch, back) VALUES ('s', 2, 'owner', ?, ?)",
+    [long, long],
+  );
   await migrated(db, async () => undefined, folder);
+  // steps from before are packed, and none of their letters is another
+  expect(await db.query('SELECT patch, back FROM session_revision')).toEqual([{ patch: long, back: long }]);
+  const columns = await db.query<{ type: string }[]>(
+    `SELECT COLUMN_TYPE AS type FROM information_schema.columns
+     WHERE TABLE_SCHEMA = DATABASE() AND TABLE_NAME = 'session_revision' AND COLUMN_NAME IN ('patch', 'back')`,
+  );
+  expect(columns.map(({ type }) => type.includes('COMPRESSED'))).toEqual([true, true]);
   // what was there before its words were kept is found by them, too
   const words = await db.query<{ word: string }[]>('SELECT word FROM preset_word ORDER BY word');
   expect(words.map((row) => row.word)).toEqual(['#old hand', '2', 'änderung', 'kept', 'since']);

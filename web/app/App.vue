@@ -31,7 +31,10 @@ const audio = useAudio();
 const route = useRoute();
 const router = useRouter();
 // loaded right after the first screen, so that a sheet opens at once, and without the server too
-const sheetHost = router.isReady().then(() => import('./SheetHost.vue'));
+const sheetHost = router
+  .isReady()
+  .catch(() => undefined)
+  .then(() => import('./SheetHost.vue'));
 const SheetHost = defineAsyncComponent(() => sheetHost);
 const shortcuts = useShortcuts();
 shortcuts.all = SHORTCUTS;
