@@ -1,3 +1,4 @@
+import { RANGES } from '../model/ranges.ts';
 import { createSession, createTrack } from './create.ts';
 import { clone, hashOf } from '../model/json.ts';
 import type { Preset, Problem, Track } from '../model/types.ts';
@@ -25,7 +26,8 @@ export function validatePreset(preset: unknown): Problem[] {
   if (c.tracks.length === 0) {
     return [{ path: '/content/tracks', rule: 'empty', message: 'A preset holds at least one track.' }];
   }
-  if (!(p.reference?.tempo >= 10 && p.reference.tempo <= 999) || !(p.reference.sampleRate >= 8000)) {
+  const { tempo, sampleRate } = RANGES.PresetReference;
+  if (!within(p.reference?.tempo, tempo) || !within(p.reference.sampleRate, sampleRate)) {
     return [
       {
         path: '/reference',
@@ -93,3 +95,5 @@ function checkReference(lines: unknown): Problem | null {
   }
   return null;
 }
+
+const within = (v: number, [least, most]: readonly [number, number]): boolean => v >= least && v <= most;

@@ -1,13 +1,20 @@
 /**
  * The JSON Schemas that ship, by an independent validator (ajv, JSON Schema 2020-12): they are what the model says, they
- * accept all that this program makes, and refuse what has another shape. Ranges and references between the parts of a
- * document are the core's own rules and stand in no schema.
+ * accept all that this program makes, and refuse what has another shape, and numbers and values of devices that are
+ * out of range. References and bounds between the parts of a document are the core's own rules and stand in no schema.
  */
 import { execFileSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import Ajv, { type ValidateFunction } from 'ajv/dist/2020.js';
 import fc from 'fast-check';
-import { readPack, validatePreset, validateSession, writePack, type Preset } from '../../core/index.ts';
+import {
+  readPack,
+  validatePreset,
+  validateSession,
+  writePack,
+  type Preset,
+  type Session,
+} from '../../core/index.ts';
 import { makeDemo } from '../../demo/index.ts';
 import { anyKind, anySession } from '../support/generate.ts';
 
@@ -60,8 +67,8 @@ test('they refuse whatever has another kind of value or lacks a part, where the 
       if (isTaken) delete of[key];
       else of[key] = other(of[key]);
       const [wrong] = validatePreset(copy);
-      // one value for another within a device is a matter of its own table, and a sum of the content
-      const isShape = wrong && wrong.rule !== 'hash' && !/params/.test(wrong.path);
+      // the sum of the content is another, whatever was changed
+      const isShape = wrong && wrong.rule !== 'hash';
       if (isShape && !preset(copy)) {
         refused++;
         return;
@@ -74,4 +81,31 @@ test('they refuse whatever has another kind of value or lacks a part, where the 
   const broken = { ...demo.sessions[0].session, tracks: 'none' };
   expect(validateSession(broken as never).length).toBeGreaterThan(0);
   expect(session(broken)).toBe(false);
+});
+
+/** Bounded by another part of the document: positions by a panel, ends of a tie by its value. */
+const DEPENDS = /\/(positions\/|panel\/.*\/default$|ties\/\d+\/(from|to)$)/;
+
+/** Every number of a document, with the object that holds it. */
+const numbersIn = (document: object) =>
+  [...places(document)].filter(([of, key]) => typeof (of as Record<string, unknown>)[key] === 'number');
+
+test('they refuse every number that the core finds out of range', () => {
+  const documents = [...demo.sessions.map((s) => s.session), ...demo.presets];
+  let refused = 0;
+  fc.assert(
+    fc.property(fc.nat(1e6), fc.nat(1e6), fc.constantFrom(-1e9, 1e9), (which, n, value) => {
+      const copy = JSON.parse(JSON.stringify(documents[which % documents.length])) as Preset & Session;
+      const all = numbersIn(copy);
+      const [of, key] = all[n % all.length] as [Record<string, unknown>, string];
+      of[key] = value;
+      const isSession = 'tracks' in copy;
+      const found = isSession ? validateSession(copy) : validatePreset(copy);
+      if (!found.some(({ rule, path }) => rule === 'range' && !DEPENDS.test(path))) return;
+      refused++;
+      expect([key, isSession ? session(copy) : preset(copy)]).toEqual([key, false]);
+    }),
+    { numRuns: 400 },
+  );
+  expect(refused).toBeGreaterThan(100);
 });

@@ -1,15 +1,8 @@
+import { RANGES } from '../../model/ranges.ts';
 import { DEVICE_TYPES } from '../../devices/index.ts';
 import { COLOURS } from '../../model/colours.ts';
 import type { ParamSpec } from '../../model/param.ts';
-import {
-  MAX_LEVEL,
-  MIN_LEVEL,
-  type Device,
-  type Handle,
-  type Rack,
-  type Slot,
-  type Tie,
-} from '../../model/types.ts';
+import { type Device, type Handle, type Rack, type Slot, type Tie } from '../../model/types.ts';
 import { formatValue } from '../../model/units.ts';
 import { tieRange, tieTarget } from '../tie-targets.ts';
 import { MAX_DEPTH } from '../slots.ts';
@@ -36,15 +29,15 @@ function checkRack(c: Checking, r: Rack, path: string, who: string, depth: numbe
   }
   if (!isObject(r.blend) || !['off', 'power', 'linear'].includes(r.blend.mode)) {
     c.bad(path + '/blend', 'choice', `${what}: a blend is off, equal-power or linear.`);
-  } else c.number(r.blend.position, 0, 100, path + '/blend/position', `${what}: blend (%)`);
+  } else c.number(r.blend.position, ...RANGES.Blend.position, path + '/blend/position', `${what}: blend (%)`);
   if (Array.isArray(r.strands) && (r.strands.length < 1 || r.strands.length > 16)) {
     c.bad(path + '/strands', 'size', `${what}: a rack has 1 to 16 strands.`);
   }
   c.list(r.strands, path + '/strands', (s, q) => {
     c.unique(s.id, q);
     c.text(s.name, q + '/name', `${what}: strand name`, 200);
-    c.number(s.level, MIN_LEVEL, MAX_LEVEL, q + '/level', `${what}, ${s.name}: level (dB)`);
-    c.number(s.pan, -100, 100, q + '/pan', `${what}, ${s.name}: pan`);
+    c.number(s.level, ...RANGES.Strand.level, q + '/level', `${what}, ${s.name}: level (dB)`);
+    c.number(s.pan, ...RANGES.Strand.pan, q + '/pan', `${what}, ${s.name}: pan`);
     for (const k of ['mute', 'solo'] as const) {
       if (typeof s[k] !== 'boolean') c.bad(`${q}/${k}`, 'switch', `${what}, ${s.name}: ${k} is on or off.`);
     }
@@ -67,7 +60,7 @@ function checkHandle(c: Checking, r: Rack, h: Handle, q: string, what: string): 
       `${what}, ${h.name}: “${String(h.colour)}” is not one of the twelve colours.`,
     );
   }
-  c.number(h.value, 0, 100, q + '/value', `${what}, ${h.name}: value (%)`);
+  c.number(h.value, ...RANGES.Handle.value, q + '/value', `${what}, ${h.name}: value (%)`);
   if (h.cc !== null && !(Number.isInteger(h.cc) && h.cc >= 0 && h.cc <= 119)) {
     c.bad(q + '/cc', 'controller', `${what}, ${h.name}: a controller number goes from 0 to 119.`);
   }
@@ -88,7 +81,7 @@ function checkTie(c: Checking, r: Rack, t: Tie, x: string, what: string): void {
   const [low, high] = tieRange(far.spec);
   c.number(t.from, low, high, x + '/from', `${what}: start of ${far.label}`);
   c.number(t.to, low, high, x + '/to', `${what}: end of ${far.label}`);
-  c.number(t.curve, -100, 100, x + '/curve', `${what}: curve`);
+  c.number(t.curve, ...RANGES.Tie.curve, x + '/curve', `${what}: curve`);
 }
 
 function checkDevice(c: Checking, d: Device, path: string, who: string): void {
@@ -115,7 +108,11 @@ function checkDevice(c: Checking, d: Device, path: string, who: string): void {
     checkValue(c, ps, d.params[ps.id], `${path}/params/${ps.id}`, `${who}, ${d.name}: ${ps.label}`);
   }
   checkKey(c, d, path, who);
-  if (d.revision !== undefined && !(Number.isInteger(d.revision) && d.revision >= 1 && d.revision <= 999)) {
+  const [first, last] = RANGES.Device.revision;
+  if (
+    d.revision !== undefined &&
+    !(Number.isInteger(d.revision) && d.revision >= first && d.revision <= last)
+  ) {
     c.bad(`${path}/revision`, 'range', `${who}, ${d.name}: revisions of a sound count from 1.`);
   }
   if (d.hardware !== undefined) {

@@ -1,12 +1,5 @@
-import {
-  MAX_LEVEL,
-  MIN_LEVEL,
-  type Clip,
-  type Lane,
-  type NoteClip,
-  type Send,
-  type Track,
-} from '../../model/types.ts';
+import { RANGES } from '../../model/ranges.ts';
+import { type Clip, type Lane, type NoteClip, type Send, type Track } from '../../model/types.ts';
 import { laneTarget } from '../automation.ts';
 import { channel, isObject, key, time, type Checking } from './checking.ts';
 
@@ -17,12 +10,13 @@ export function checkSend(c: Checking, send: Send, q: string, who: string): void
   else if (far.role === 'master' || far.role === 'midi') {
     c.bad(q + '/to', 'send-target', `${who} sends to “${far.name}”, which takes no sends.`);
   }
-  c.number(send.level, MIN_LEVEL, MAX_LEVEL, q + '/level', `${who}: send level (dB)`);
-  c.number(send.pan, -100, 100, q + '/pan', `${who}: send pan`);
+  c.number(send.level, ...RANGES.Send.level, q + '/level', `${who}: send level (dB)`);
+  c.number(send.pan, ...RANGES.Send.pan, q + '/pan', `${who}: send pan`);
   if (!['pre', 'post'].includes(send.tap)) {
     c.bad(q + '/tap', 'choice', `${who}: a send is pre or post fader.`);
   }
-  if (send.place !== undefined) c.number(send.place, 1, 64, q + '/place', `${who}: place of a send`);
+  if (send.place !== undefined)
+    {c.number(send.place, ...RANGES.Send.place, q + '/place', `${who}: place of a send`);}
   if (!['follow', 'own'].includes(send.panMode)) {
     c.bad(q + '/panMode', 'choice', `${who}: a send’s pan follows the track or is its own.`);
   }
@@ -34,10 +28,10 @@ export function checkClip(c: Checking, clip: Clip, q: string, who: string): void
   if (!c.media.has(clip.media)) {
     c.bad(q + '/media', 'exists', `${who}: a clip plays a sound that is not in the session’s media list.`);
   }
-  c.number(clip.start, 0, 86400, q + '/start', `${who}: clip start (s)`);
-  c.number(clip.offset, 0, 86400, q + '/offset', `${who}: clip offset (s)`);
-  c.number(clip.length, 0, 86400, q + '/length', `${who}: clip length (s)`);
-  c.number(clip.gain, MIN_LEVEL, 36, q + '/gain', `${who}: clip gain (dB)`);
+  c.number(clip.start, ...RANGES.Clip.start, q + '/start', `${who}: clip start (s)`);
+  c.number(clip.offset, ...RANGES.Clip.offset, q + '/offset', `${who}: clip offset (s)`);
+  c.number(clip.length, ...RANGES.Clip.length, q + '/length', `${who}: clip length (s)`);
+  c.number(clip.gain, ...RANGES.Clip.gain, q + '/gain', `${who}: clip gain (dB)`);
   if (clip.off !== undefined && clip.off !== true) {
     c.bad(q + '/off', 'switch', `${who}: a take is off, or says nothing of it.`);
   }
@@ -46,8 +40,8 @@ export function checkClip(c: Checking, clip: Clip, q: string, who: string): void
 export function checkNotes(c: Checking, clip: NoteClip, q: string, who: string): void {
   c.unique(clip.id, q);
   c.text(clip.name, q + '/name', `${who}: name of the notes`, 200);
-  c.number(clip.start, 0, 100000, q + '/start', `${who}: start of the notes (quarters)`);
-  c.number(clip.length, 0, 100000, q + '/length', `${who}: length of the notes (quarters)`);
+  c.number(clip.start, ...RANGES.NoteClip.start, q + '/start', `${who}: start of the notes (quarters)`);
+  c.number(clip.length, ...RANGES.NoteClip.length, q + '/length', `${who}: length of the notes (quarters)`);
   const size =
     (Array.isArray(clip.notes) ? clip.notes.length : 0) +
     (Array.isArray(clip.controllers) ? clip.controllers.length : 0);

@@ -1,3 +1,4 @@
+import { RANGES } from '../../model/ranges.ts';
 import {
   CABLE_FAULTS,
   CONTROL_KINDS,
@@ -90,8 +91,8 @@ function checkPorts(c: Saying, s: Studio, path: string): void {
   s.ports.forEach((p, i) => {
     const at = `${path}/ports/${i}`;
     c.text(p.name, `${at}/name`, 'A port’s name', 80);
-    c.number(p.number, 1, 9999, `${at}/number`, `${p.name}: number`);
-    c.number(p.alignment, -20, 40, `${at}/alignment`, `${p.name}: dBu of 0 dBFS`);
+    c.number(p.number, ...RANGES.Port.number, `${at}/number`, `${p.name}: number`);
+    c.number(p.alignment, ...RANGES.Port.alignment, `${at}/alignment`, `${p.name}: dBu of 0 dBFS`);
     if (!oneOf(['in', 'out'], p.side)) c.bad(`${at}/side`, 'choice', `${p.name} is an input or an output.`);
     if (!oneOf(NOMINALS, p.nominal)) c.bad(`${at}/nominal`, 'choice', `${p.name}: unknown nominal level.`);
     if (typeof p.connector !== 'string' || p.connector.length > 40) {
@@ -165,8 +166,8 @@ function checkControl(c: Saying, x: Control, path: string, unit: string): void {
   if (!oneOf(['linear', 'log', 'square'], x.taper)) {
     c.bad(`${path}/taper`, 'choice', `${what}: unknown taper.`);
   }
-  c.number(x.min, -1e6, 1e6, `${path}/min`, `${what}: lowest position`);
-  c.number(x.max, -1e6, 1e6, `${path}/max`, `${what}: highest position`);
+  c.number(x.min, ...RANGES.Control.min, `${path}/min`, `${what}: lowest position`);
+  c.number(x.max, ...RANGES.Control.max, `${path}/max`, `${what}: highest position`);
   c.number(x.default, x.min, x.max, `${path}/default`, `${what}: position at rest`);
   if (!(x.max > x.min)) c.bad(`${path}/max`, 'range', `${what}: the highest position is above the lowest.`);
   if (x.taper === 'log' && !(x.min > 0)) {
@@ -225,9 +226,14 @@ function checkMeasured(c: Saying, m: Measured | null, path: string, what: string
     c.bad(path, 'object', `${what}: what was measured is no object.`);
     return;
   }
-  c.number(m.delay, -1e6, 1e6, `${path}/delay`, `${what}: measured delay (samples)`);
-  c.number(m.gain, -300, 100, `${path}/gain`, `${what}: measured gain (dB)`);
-  c.number(m.sampleRate, 8000, 384000, `${path}/sampleRate`, `${what}: rate of the measurement (Hz)`);
+  c.number(m.delay, ...RANGES.Measured.delay, `${path}/delay`, `${what}: measured delay (samples)`);
+  c.number(m.gain, ...RANGES.Measured.gain, `${path}/gain`, `${what}: measured gain (dB)`);
+  c.number(
+    m.sampleRate,
+    ...RANGES.Measured.sampleRate,
+    `${path}/sampleRate`,
+    `${what}: rate of the measurement (Hz)`,
+  );
   const isResponse =
     Array.isArray(m.response) &&
     m.response.length <= 400 &&
@@ -243,8 +249,8 @@ function checkLine(c: Saying, l: Line, path: string, what: string): void {
     c.bad(path, 'object', `${what}: its line is no object.`);
     return;
   }
-  c.number(l.delay, 0, 200000, `${path}/delay`, `${what}: delay of its line (samples)`);
-  c.number(l.gain, -100, 40, `${path}/gain`, `${what}: gain of its line (dB)`);
+  c.number(l.delay, ...RANGES.Line.delay, `${path}/delay`, `${what}: delay of its line (samples)`);
+  c.number(l.gain, ...RANGES.Line.gain, `${path}/gain`, `${what}: gain of its line (dB)`);
   if (l.polarity !== 1 && l.polarity !== -1) {
     c.bad(`${path}/polarity`, 'choice', `${what}: polarity is 1 or −1.`);
   }

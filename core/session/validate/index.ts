@@ -1,3 +1,4 @@
+import { RANGES } from '../../model/ranges.ts';
 import { checkPrintPlan } from './print.ts';
 import type { Studio } from '../../model/hardware.ts';
 import { COLOURS } from '../../model/colours.ts';
@@ -45,8 +46,8 @@ export function checkAround(c: Checking, s: Session): void {
 
 function checkSettings(c: Checking, s: Session): void {
   c.text(s.name, '/name', 'The session’s name', 200);
-  c.number(s.sampleRate, 8000, 384000, '/sampleRate', 'The sample rate (Hz)');
-  c.number(s.tempo, 10, 999, '/tempo', 'The tempo (bpm)');
+  c.number(s.sampleRate, ...RANGES.Session.sampleRate, '/sampleRate', 'The sample rate (Hz)');
+  c.number(s.tempo, ...RANGES.Session.tempo, '/tempo', 'The tempo (bpm)');
   if (![16, 24, 32].includes(s.bitDepth)) c.bad('/bitDepth', 'choice', 'The bit depth is 16, 24 or 32.');
   if (![-3, -4.5, 0].includes(s.panLaw)) c.bad('/panLaw', 'choice', 'The pan law is −3, −4.5 or 0 dB.');
   if (

@@ -1,3 +1,4 @@
+import { RANGES } from '../../model/ranges.ts';
 import { DEPTHS, type PrintPlan, type Stem } from '../../model/print.ts';
 import { isObject, type Checking } from './checking.ts';
 
@@ -82,8 +83,9 @@ function checkFile(c: Checking, file: PrintPlan['file']): void {
 
 function checkLevel(c: Checking, level: PrintPlan['level']): void {
   if (level.kind === 'as it is') return;
-  c.number(level.ceiling, -40, 0, '/print/level/ceiling', 'Ceiling (dBTP)');
-  if (level.kind === 'loudness') c.number(level.target, -60, 0, '/print/level/target', 'Loudness (LUFS)');
+  c.number(level.ceiling, ...RANGES.PrintLevel.ceiling, '/print/level/ceiling', 'Ceiling (dBTP)');
+  if (level.kind === 'loudness')
+    {c.number(level.target, ...RANGES.PrintLevel.target, '/print/level/target', 'Loudness (LUFS)');}
   else if (level.kind !== 'peak') {
     c.bad('/print/level', 'choice', 'A print’s level is as it is, a peak or a loudness.');
   }

@@ -1,3 +1,4 @@
+import { RANGES } from '../../model/ranges.ts';
 import type { Input, Track } from '../../model/types.ts';
 import { channel, isObject, key, type Checking } from './checking.ts';
 import { checkUses } from './hardware.ts';
@@ -44,8 +45,13 @@ function checkDeviceOutput(c: Checking, t: Track, x: Of<'deviceOutput'>, p: stri
   if (typeof x.slot !== 'string' || x.slot.length > 80) {
     c.bad(p + '/input/slot', 'id', `${who}: the instrument that it listens to needs an id.`);
   }
-  if (!Number.isInteger(x.output) || x.output < 1 || x.output > 64) {
-    c.bad(p + '/input/output', 'range', `${who}: an instrument’s outputs are numbered from 1 to 64.`);
+  const [first, last] = RANGES.Input.output;
+  if (!Number.isInteger(x.output) || x.output < first || x.output > last) {
+    c.bad(
+      p + '/input/output',
+      'range',
+      `${who}: an instrument’s outputs are numbered from ${first} to ${last}.`,
+    );
   }
   if (!['stereo', 'left', 'right', 'sum'].includes(x.take)) {
     c.bad(p + '/input/take', 'choice', `${who} takes an output in stereo, left, right or summed.`);

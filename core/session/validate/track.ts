@@ -1,5 +1,6 @@
+import { RANGES } from '../../model/ranges.ts';
 import { COLOURS } from '../../model/colours.ts';
-import { MAX_LEVEL, MIN_LEVEL, ROLES, type Printed, type Track } from '../../model/types.ts';
+import { ROLES, type Printed, type Track } from '../../model/types.ts';
 import { checkSlot } from './chain.ts';
 import { isObject, type Checking } from './checking.ts';
 import { checkClip, checkLane, checkNotes, checkSend } from './content.ts';
@@ -46,13 +47,13 @@ function checkFace(c: Checking, t: Track, p: string, who: string): void {
     c.bad(p + '/role', 'choice', `${who}: unknown role “${t.role}”.`);
   }
   if (t.inputTrim !== undefined) {
-    c.number(t.inputTrim, -60, 60, p + '/inputTrim', `${who}: trim before the chain (dB)`);
+    c.number(t.inputTrim, ...RANGES.Track.inputTrim, p + '/inputTrim', `${who}: trim before the chain (dB)`);
   }
   if (t.channels !== 1 && t.channels !== 2) {
     c.bad(p + '/channels', 'choice', `${who} is mono (1) or stereo (2).`);
   }
-  c.number(t.level, MIN_LEVEL, MAX_LEVEL, p + '/level', `${who}: level (dB)`);
-  c.number(t.pan, -100, 100, p + '/pan', `${who}: pan`);
+  c.number(t.level, ...RANGES.Track.level, p + '/level', `${who}: level (dB)`);
+  c.number(t.pan, ...RANGES.Track.pan, p + '/pan', `${who}: pan`);
   for (const k of ['polarity', 'mute', 'solo', 'soloSafe', 'hidden'] as const) {
     if (typeof t[k] !== 'boolean') c.bad(`${p}/${k}`, 'switch', `${who}: ${k} is on or off.`);
   }
