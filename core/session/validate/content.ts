@@ -15,8 +15,9 @@ export function checkSend(c: Checking, send: Send, q: string, who: string): void
   if (!['pre', 'post'].includes(send.tap)) {
     c.bad(q + '/tap', 'choice', `${who}: a send is pre or post fader.`);
   }
-  if (send.place !== undefined)
-    {c.number(send.place, ...RANGES.Send.place, q + '/place', `${who}: place of a send`);}
+  if (send.place !== undefined) {
+    c.number(send.place, ...RANGES.Send.place, q + '/place', `${who}: place of a send`);
+  }
   if (!['follow', 'own'].includes(send.panMode)) {
     c.bad(q + '/panMode', 'choice', `${who}: a send’s pan follows the track or is its own.`);
   }

@@ -84,9 +84,9 @@ function checkFile(c: Checking, file: PrintPlan['file']): void {
 function checkLevel(c: Checking, level: PrintPlan['level']): void {
   if (level.kind === 'as it is') return;
   c.number(level.ceiling, ...RANGES.PrintLevel.ceiling, '/print/level/ceiling', 'Ceiling (dBTP)');
-  if (level.kind === 'loudness')
-    {c.number(level.target, ...RANGES.PrintLevel.target, '/print/level/target', 'Loudness (LUFS)');}
-  else if (level.kind !== 'peak') {
+  if (level.kind === 'loudness') {
+    c.number(level.target, ...RANGES.PrintLevel.target, '/print/level/target', 'Loudness (LUFS)');
+  } else if (level.kind !== 'peak') {
     c.bad('/print/level', 'choice', 'A print’s level is as it is, a peak or a loudness.');
   }
 }
