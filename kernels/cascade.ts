@@ -1,6 +1,9 @@
-// Second-order sections after each other, on both sides at once: the same as core/devices/kernels/plain.ts, which is its check and its fallback. Sections are 5 doubles (b0 b1 b2 a1 a2), states 4 (left s1 s2, right s1 s2).
+// Second-order sections after each other, on both sides at once: the same as core/devices/kernels/plain.ts,
+// which is its check and its fallback. Sections are 5 doubles (b0 b1 b2 a1 a2), states 4 (left s1 s2, right s1
+// s2).
 //
-// The states are those of the transposed direct form II, y = b0·x + s1, but a state follows from the states before and not from y (c1 = b1 − a1·b0, c2 = b2 − a2·b0): s1 ← c1·x + s2 − a1·s1, s2 ← c2·x − a2·s1. A step
+// The states are those of the transposed direct form II, y = b0·x + s1, but a state follows from the states
+// before and not from y (c1 = b1 − a1·b0, c2 = b2 − a2·b0): s1 ← c1·x + s2 − a1·s1, s2 ← c2·x − a2·s1. A step
 // then waits for two additions less, and two samples a turn read each coefficient once.
 
 import { both, madd, nmadd } from './arithmetic';
@@ -23,12 +26,23 @@ function four(l: usize, r: usize, n: i32, c: usize, s: usize, i: i32, j: i32, k:
   prepare(COEFFICIENTS + 160, c + <usize>k * 40);
   prepare(COEFFICIENTS + 240, c + <usize>m * 40);
   const sp = s + <usize>i * 32, sq = s + <usize>j * 32, sr = s + <usize>k * 32, st = s + <usize>m * 32;
-  let u1 = sides(sp, 0), u2 = sides(sp, 8), v1 = sides(sq, 0), v2 = sides(sq, 8), w1 = sides(sr, 0), w2 = sides(sr, 8), z1 = sides(st, 0), z2 = sides(st, 8);
+  let u1 = sides(sp, 0);
+  let u2 = sides(sp, 8);
+  let v1 = sides(sq, 0);
+  let v2 = sides(sq, 8);
+  let w1 = sides(sr, 0);
+  let w2 = sides(sr, 8);
+  let z1 = sides(st, 0);
+  let z2 = sides(st, 8);
   for (const end = l + ((<usize>(n & ~1)) << 3); l < end; l += 16, r += 16) {
     const left = v128.load(l), right = v128.load(r);
     let x = v128.shuffle<f64>(left, right, 0, 2), y = v128.shuffle<f64>(left, right, 1, 3);
     {
-      const b0 = v128.load(COEFFICIENTS, 0), c1 = v128.load(COEFFICIENTS, 16), a1 = v128.load(COEFFICIENTS, 32), c2 = v128.load(COEFFICIENTS, 48), a2 = v128.load(COEFFICIENTS, 64);
+      const b0 = v128.load(COEFFICIENTS, 0);
+      const c1 = v128.load(COEFFICIENTS, 16);
+      const a1 = v128.load(COEFFICIENTS, 32);
+      const c2 = v128.load(COEFFICIENTS, 48);
+      const a2 = v128.load(COEFFICIENTS, 64);
       const p = nmadd(a1, u1, madd(c1, x, u2)), q = nmadd(a2, u1, f64x2.mul(c2, x));
       x = madd(b0, x, u1);
       u1 = nmadd(a1, p, madd(c1, y, q));
@@ -36,7 +50,11 @@ function four(l: usize, r: usize, n: i32, c: usize, s: usize, i: i32, j: i32, k:
       y = madd(b0, y, p);
     }
     {
-      const b0 = v128.load(COEFFICIENTS, 80), c1 = v128.load(COEFFICIENTS, 96), a1 = v128.load(COEFFICIENTS, 112), c2 = v128.load(COEFFICIENTS, 128), a2 = v128.load(COEFFICIENTS, 144);
+      const b0 = v128.load(COEFFICIENTS, 80);
+      const c1 = v128.load(COEFFICIENTS, 96);
+      const a1 = v128.load(COEFFICIENTS, 112);
+      const c2 = v128.load(COEFFICIENTS, 128);
+      const a2 = v128.load(COEFFICIENTS, 144);
       const p = nmadd(a1, v1, madd(c1, x, v2)), q = nmadd(a2, v1, f64x2.mul(c2, x));
       x = madd(b0, x, v1);
       v1 = nmadd(a1, p, madd(c1, y, q));
@@ -44,7 +62,11 @@ function four(l: usize, r: usize, n: i32, c: usize, s: usize, i: i32, j: i32, k:
       y = madd(b0, y, p);
     }
     {
-      const b0 = v128.load(COEFFICIENTS, 160), c1 = v128.load(COEFFICIENTS, 176), a1 = v128.load(COEFFICIENTS, 192), c2 = v128.load(COEFFICIENTS, 208), a2 = v128.load(COEFFICIENTS, 224);
+      const b0 = v128.load(COEFFICIENTS, 160);
+      const c1 = v128.load(COEFFICIENTS, 176);
+      const a1 = v128.load(COEFFICIENTS, 192);
+      const c2 = v128.load(COEFFICIENTS, 208);
+      const a2 = v128.load(COEFFICIENTS, 224);
       const p = nmadd(a1, w1, madd(c1, x, w2)), q = nmadd(a2, w1, f64x2.mul(c2, x));
       x = madd(b0, x, w1);
       w1 = nmadd(a1, p, madd(c1, y, q));
@@ -52,7 +74,11 @@ function four(l: usize, r: usize, n: i32, c: usize, s: usize, i: i32, j: i32, k:
       y = madd(b0, y, p);
     }
     {
-      const b0 = v128.load(COEFFICIENTS, 240), c1 = v128.load(COEFFICIENTS, 256), a1 = v128.load(COEFFICIENTS, 272), c2 = v128.load(COEFFICIENTS, 288), a2 = v128.load(COEFFICIENTS, 304);
+      const b0 = v128.load(COEFFICIENTS, 240);
+      const c1 = v128.load(COEFFICIENTS, 256);
+      const a1 = v128.load(COEFFICIENTS, 272);
+      const c2 = v128.load(COEFFICIENTS, 288);
+      const a2 = v128.load(COEFFICIENTS, 304);
       const p = nmadd(a1, z1, madd(c1, x, z2)), q = nmadd(a2, z1, f64x2.mul(c2, x));
       x = madd(b0, x, z1);
       z1 = nmadd(a1, p, madd(c1, y, q));
@@ -65,25 +91,29 @@ function four(l: usize, r: usize, n: i32, c: usize, s: usize, i: i32, j: i32, k:
   if (n & 1) {
     let x = both(l, r);
     {
-      const p = nmadd(v128.load(COEFFICIENTS, 32), u1, madd(v128.load(COEFFICIENTS, 16), x, u2)), q = nmadd(v128.load(COEFFICIENTS, 64), u1, f64x2.mul(v128.load(COEFFICIENTS, 48), x));
+      const p = nmadd(v128.load(COEFFICIENTS, 32), u1, madd(v128.load(COEFFICIENTS, 16), x, u2));
+      const q = nmadd(v128.load(COEFFICIENTS, 64), u1, f64x2.mul(v128.load(COEFFICIENTS, 48), x));
       x = madd(v128.load(COEFFICIENTS, 0), x, u1);
       u1 = p;
       u2 = q;
     }
     {
-      const p = nmadd(v128.load(COEFFICIENTS, 112), v1, madd(v128.load(COEFFICIENTS, 96), x, v2)), q = nmadd(v128.load(COEFFICIENTS, 144), v1, f64x2.mul(v128.load(COEFFICIENTS, 128), x));
+      const p = nmadd(v128.load(COEFFICIENTS, 112), v1, madd(v128.load(COEFFICIENTS, 96), x, v2));
+      const q = nmadd(v128.load(COEFFICIENTS, 144), v1, f64x2.mul(v128.load(COEFFICIENTS, 128), x));
       x = madd(v128.load(COEFFICIENTS, 80), x, v1);
       v1 = p;
       v2 = q;
     }
     {
-      const p = nmadd(v128.load(COEFFICIENTS, 192), w1, madd(v128.load(COEFFICIENTS, 176), x, w2)), q = nmadd(v128.load(COEFFICIENTS, 224), w1, f64x2.mul(v128.load(COEFFICIENTS, 208), x));
+      const p = nmadd(v128.load(COEFFICIENTS, 192), w1, madd(v128.load(COEFFICIENTS, 176), x, w2));
+      const q = nmadd(v128.load(COEFFICIENTS, 224), w1, f64x2.mul(v128.load(COEFFICIENTS, 208), x));
       x = madd(v128.load(COEFFICIENTS, 160), x, w1);
       w1 = p;
       w2 = q;
     }
     {
-      const p = nmadd(v128.load(COEFFICIENTS, 272), z1, madd(v128.load(COEFFICIENTS, 256), x, z2)), q = nmadd(v128.load(COEFFICIENTS, 304), z1, f64x2.mul(v128.load(COEFFICIENTS, 288), x));
+      const p = nmadd(v128.load(COEFFICIENTS, 272), z1, madd(v128.load(COEFFICIENTS, 256), x, z2));
+      const q = nmadd(v128.load(COEFFICIENTS, 304), z1, f64x2.mul(v128.load(COEFFICIENTS, 288), x));
       x = madd(v128.load(COEFFICIENTS, 240), x, z1);
       z1 = p;
       z2 = q;
@@ -106,7 +136,11 @@ function two(l: usize, r: usize, n: i32, c: usize, s: usize, i: i32, j: i32): vo
     const left = v128.load(l), right = v128.load(r);
     let x = v128.shuffle<f64>(left, right, 0, 2), y = v128.shuffle<f64>(left, right, 1, 3);
     {
-      const b0 = v128.load(COEFFICIENTS, 0), c1 = v128.load(COEFFICIENTS, 16), a1 = v128.load(COEFFICIENTS, 32), c2 = v128.load(COEFFICIENTS, 48), a2 = v128.load(COEFFICIENTS, 64);
+      const b0 = v128.load(COEFFICIENTS, 0);
+      const c1 = v128.load(COEFFICIENTS, 16);
+      const a1 = v128.load(COEFFICIENTS, 32);
+      const c2 = v128.load(COEFFICIENTS, 48);
+      const a2 = v128.load(COEFFICIENTS, 64);
       const p = nmadd(a1, u1, madd(c1, x, u2)), q = nmadd(a2, u1, f64x2.mul(c2, x));
       x = madd(b0, x, u1);
       u1 = nmadd(a1, p, madd(c1, y, q));
@@ -114,7 +148,11 @@ function two(l: usize, r: usize, n: i32, c: usize, s: usize, i: i32, j: i32): vo
       y = madd(b0, y, p);
     }
     {
-      const b0 = v128.load(COEFFICIENTS, 80), c1 = v128.load(COEFFICIENTS, 96), a1 = v128.load(COEFFICIENTS, 112), c2 = v128.load(COEFFICIENTS, 128), a2 = v128.load(COEFFICIENTS, 144);
+      const b0 = v128.load(COEFFICIENTS, 80);
+      const c1 = v128.load(COEFFICIENTS, 96);
+      const a1 = v128.load(COEFFICIENTS, 112);
+      const c2 = v128.load(COEFFICIENTS, 128);
+      const a2 = v128.load(COEFFICIENTS, 144);
       const p = nmadd(a1, v1, madd(c1, x, v2)), q = nmadd(a2, v1, f64x2.mul(c2, x));
       x = madd(b0, x, v1);
       v1 = nmadd(a1, p, madd(c1, y, q));
@@ -127,13 +165,15 @@ function two(l: usize, r: usize, n: i32, c: usize, s: usize, i: i32, j: i32): vo
   if (n & 1) {
     let x = both(l, r);
     {
-      const p = nmadd(v128.load(COEFFICIENTS, 32), u1, madd(v128.load(COEFFICIENTS, 16), x, u2)), q = nmadd(v128.load(COEFFICIENTS, 64), u1, f64x2.mul(v128.load(COEFFICIENTS, 48), x));
+      const p = nmadd(v128.load(COEFFICIENTS, 32), u1, madd(v128.load(COEFFICIENTS, 16), x, u2));
+      const q = nmadd(v128.load(COEFFICIENTS, 64), u1, f64x2.mul(v128.load(COEFFICIENTS, 48), x));
       x = madd(v128.load(COEFFICIENTS, 0), x, u1);
       u1 = p;
       u2 = q;
     }
     {
-      const p = nmadd(v128.load(COEFFICIENTS, 112), v1, madd(v128.load(COEFFICIENTS, 96), x, v2)), q = nmadd(v128.load(COEFFICIENTS, 144), v1, f64x2.mul(v128.load(COEFFICIENTS, 128), x));
+      const p = nmadd(v128.load(COEFFICIENTS, 112), v1, madd(v128.load(COEFFICIENTS, 96), x, v2));
+      const q = nmadd(v128.load(COEFFICIENTS, 144), v1, f64x2.mul(v128.load(COEFFICIENTS, 128), x));
       x = madd(v128.load(COEFFICIENTS, 80), x, v1);
       v1 = p;
       v2 = q;
@@ -153,7 +193,11 @@ function one(l: usize, r: usize, n: i32, c: usize, s: usize, i: i32): void {
     const left = v128.load(l), right = v128.load(r);
     let x = v128.shuffle<f64>(left, right, 0, 2), y = v128.shuffle<f64>(left, right, 1, 3);
     {
-      const b0 = v128.load(COEFFICIENTS, 0), c1 = v128.load(COEFFICIENTS, 16), a1 = v128.load(COEFFICIENTS, 32), c2 = v128.load(COEFFICIENTS, 48), a2 = v128.load(COEFFICIENTS, 64);
+      const b0 = v128.load(COEFFICIENTS, 0);
+      const c1 = v128.load(COEFFICIENTS, 16);
+      const a1 = v128.load(COEFFICIENTS, 32);
+      const c2 = v128.load(COEFFICIENTS, 48);
+      const a2 = v128.load(COEFFICIENTS, 64);
       const p = nmadd(a1, u1, madd(c1, x, u2)), q = nmadd(a2, u1, f64x2.mul(c2, x));
       x = madd(b0, x, u1);
       u1 = nmadd(a1, p, madd(c1, y, q));
@@ -166,7 +210,8 @@ function one(l: usize, r: usize, n: i32, c: usize, s: usize, i: i32): void {
   if (n & 1) {
     let x = both(l, r);
     {
-      const p = nmadd(v128.load(COEFFICIENTS, 32), u1, madd(v128.load(COEFFICIENTS, 16), x, u2)), q = nmadd(v128.load(COEFFICIENTS, 64), u1, f64x2.mul(v128.load(COEFFICIENTS, 48), x));
+      const p = nmadd(v128.load(COEFFICIENTS, 32), u1, madd(v128.load(COEFFICIENTS, 16), x, u2));
+      const q = nmadd(v128.load(COEFFICIENTS, 64), u1, f64x2.mul(v128.load(COEFFICIENTS, 48), x));
       x = madd(v128.load(COEFFICIENTS, 0), x, u1);
       u1 = p;
       u2 = q;

@@ -25,7 +25,10 @@ function turned(x: v128): v128 { return v128.shuffle<f64>(x, x, 1, 0); }
 
 // @ts-ignore: decorators are part of the language
 @inline
-/** the louder side of n samples, or its RMS with the pole kr > 0, into `work`; the last of an odd count lies beside silence */
+/**
+ * the louder side of n samples, or its RMS with the pole kr > 0, into `work`; the last of an odd count lies
+ * beside silence
+ */
 function levels(dl: usize, dr: usize, n: i32, s: usize, kr: f64, work: usize): void {
   const bytes = <usize>n << 3;
   let o: usize = 0;
@@ -49,10 +52,16 @@ function levels(dl: usize, dr: usize, n: i32, s: usize, kr: f64, work: usize): v
 
 // @ts-ignore: decorators are part of the language
 @inline
-/** Levels become reductions, and the loudest one goes into the report. Over the foot of the knee: bend · (what lies in the knee)² + slope · (what lies above it). */
+/**
+ * Levels become reductions, and the loudest one goes into the report. Over the foot of the knee: bend · (what
+ * lies in the knee)² + slope · (what lies above it).
+ */
 function curve(work: usize, n: i32, v: usize, report: usize): void {
   const half = load<f64>(v, 8) / 2, lean = load<f64>(v, 16);
-  const foot = f64x2.splat(load<f64>(v) - half), knee = f64x2.splat(2 * half), slope = f64x2.splat(lean), bend = f64x2.splat(half > 1e-6 ? lean / (4 * half) : 0);
+  const foot = f64x2.splat(load<f64>(v) - half);
+  const knee = f64x2.splat(2 * half);
+  const slope = f64x2.splat(lean);
+  const bend = f64x2.splat(half > 1e-6 ? lean / (4 * half) : 0);
   const high = f64x2.splat(8e6), zero = f64x2.splat(0);
   let loud = v128.load64_splat(report, 8);
   for (const end = work + (<usize>n << 3); work < end; work += 16) {
@@ -67,14 +76,20 @@ function curve(work: usize, n: i32, v: usize, report: usize): void {
 // @ts-ignore: decorators are part of the language
 @inline
 /**
- * Reductions are smoothed and become gains. A step of the smoother, y ← a·y + (1 − a)·x with the pole of attack or release, takes whichever is further: further(a·y + p, r·y + q), p = (1 − a)·x, q = (1 − r)·x. Both poles lie in the two lanes; two steps at
- * once are the furthest of a²·y + a·p0 + p1, a·r·y + a·q0 + p1, a·r·y + r·p0 + q1 and r²·y + r·q0 + q1, since no pole is negative: what waits for y is one multiplication and two comparisons for two samples. Gains are made beside it: nothing waits for them.
+ * Reductions are smoothed and become gains. A step of the smoother, y ← a·y + (1 − a)·x with the pole of attack
+ * or release, takes whichever is further: further(a·y + p, r·y + q), p = (1 − a)·x, q = (1 − r)·x. Both poles
+ * lie in the two lanes; two steps at
+ * once are the furthest of a²·y + a·p0 + p1, a·r·y + a·q0 + p1, a·r·y + r·p0 + q1 and r²·y + r·q0 + q1, since
+ * no pole is negative: what waits for y is one multiplication and two comparisons for two samples. Gains are
+ * made beside it: nothing waits for them.
  */
 function smooth(isUp: bool, l: usize, r: usize, n: i32, v: usize, s: usize, report: usize, work: usize): void {
   const k1 = load<f64>(v, 24), k2 = load<f64>(v, 32), part = load<f64>(v, 48);
   const attack = k1 + k2, release = k1 - k2;
   const enters = f64x2.replace_lane(f64x2.splat(attack), 1, release), turnedEnters = turned(enters);
-  const poles = f64x2.sub(f64x2.splat(1), enters), squares = f64x2.mul(poles, poles), mixed = f64x2.mul(poles, turned(poles));
+  const poles = f64x2.sub(f64x2.splat(1), enters);
+  const squares = f64x2.mul(poles, poles);
+  const mixed = f64x2.mul(poles, turned(poles));
   const mk = v128.load64_splat(v, 40), mix = f64x2.splat(part), dry = f64x2.splat(1 - part);
   let y = v128.load64_splat(s), most = v128.load64_splat(report);
   for (const end = work + (<usize>(n & ~1) << 3); work < end; work += 16, l += 16, r += 16) {
@@ -102,7 +117,8 @@ function smooth(isUp: bool, l: usize, r: usize, n: i32, v: usize, s: usize, repo
 }
 
 /**
- * v: threshold, knee, 1 − 1/ratio, attack and release halves (k1, k2), makeup, mix (doubles, log2 units); s: y, –, mean square; report: deepest reduction, loudest level. work: n + 2 doubles. kr > 0: RMS with that pole.
+ * v: threshold, knee, 1 − 1/ratio, attack and release halves (k1, k2), makeup, mix (doubles, log2 units); s: y,
+ * –, mean square; report: deepest reduction, loudest level. work: n + 2 doubles. kr > 0: RMS with that pole.
  */
 export function compress(l: usize, r: usize, dl: usize, dr: usize, n: i32, v: usize, s: usize, report: usize, kr: f64, work: usize): void {
   levels(dl, dr, n, s, kr, work);
