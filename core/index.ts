@@ -1,7 +1,6 @@
 /**
  * The public core: plain data in, plain data out; runs in the browser, a worker, an AudioWorklet and Node.
  */
-export { RANGES } from './model/ranges.ts';
 export * from './model/types.ts';
 export * from './model/print.ts';
 export { COLOURS, colourOf } from './model/colours.ts';

@@ -32,12 +32,31 @@ export function modern(value) {
   return out;
 }
 
-/** Puts how far a number goes wherever a field of that name stands in a definition. */
-function bound(definition, field, [minimum, maximum]) {
+/** Does something to the field of a definition: its own, or wherever in its parts one of that name stands. */
+function atField(definition, field, change) {
   if (typeof definition !== 'object' || definition === null) return;
   const found = definition.properties?.[field];
-  if (found?.type === 'number') Object.assign(found, { minimum, maximum });
-  for (const inner of Object.values(definition)) bound(inner, field, [minimum, maximum]);
+  if (found) change(found);
+  else for (const inner of Object.values(definition)) atField(inner, field, change);
+}
+/** Does something to every field that a table names, by type and field. */
+function atFields($defs, table, change) {
+  for (const [type, fields] of Object.entries(table)) {
+    for (const [field, of] of Object.entries(fields)) {
+      atField($defs[type], field, (found) => change(found, of));
+    }
+  }
+}
+
+const asNumber = (found, [minimum, maximum]) => Object.assign(found, { minimum, maximum });
+const asList = (found, [minItems, maxItems]) => Object.assign(found, { minItems, maxItems });
+/** A text of at least one letter is not only spaces; of a list, each of its texts. */
+function asText(found, [minLength, maxLength]) {
+  const letters = minLength > 0 ? { maxLength, pattern: '\\S' } : { maxLength };
+  Object.assign(found.type === 'array' ? found.items : found, letters);
+}
+function asWhole(found) {
+  found.type = Array.isArray(found.type) ? ['integer', 'null'] : 'integer';
 }
 
 /** What a device's own table says of a value. */
@@ -47,8 +66,8 @@ function valueSchema(spec) {
   if (spec.kind === 'choice') return { enum: spec.choices.map(({ id }) => id) };
   return { type: 'number', minimum: spec.min, maximum: spec.max };
 }
-/** The values of a device, by its type. */
-const deviceSchema = (type, { params }) => ({
+/** The values of a device, by its type, and what else depends on that. */
+const deviceSchema = (type, { params, loop, foreign }) => ({
   if: { properties: { type: { const: type } } },
   then: {
     properties: {
@@ -57,19 +76,67 @@ const deviceSchema = (type, { params }) => ({
         required: params.filter((spec) => !spec.isLater).map(({ id }) => id),
         additionalProperties: false,
       },
+      // only what leaves the computer goes through hardware
+      ...(loop ? {} : { hardware: false }),
     },
+    ...(foreign ? { required: ['foreign'] } : {}),
   },
 });
 
-/** What the types don't say: how far numbers go, and what values each device has. */
-function withRanges(schema, { RANGES, DEVICE_TYPES }) {
+/** Which words a field may be: colours, and the types of devices. */
+function withChoices($defs, { COLOURS, DEVICE_TYPES }) {
+  const colours = COLOURS.map(({ id }) => id);
+  for (const type of ['Track', 'Handle', 'Heading']) {
+    atField($defs[type], 'colour', (found) => Object.assign(found, { enum: colours }));
+  }
+  if (!$defs.Device) return;
+  $defs.Device.properties.type.enum = Object.keys(DEVICE_TYPES);
+  $defs.Device.allOf = Object.entries(DEVICE_TYPES).map(([type, device]) => deviceSchema(type, device));
+}
+
+const MASTER = { type: 'object', properties: { role: { const: 'master' } }, required: ['role'] };
+const LOG = { properties: { taper: { const: 'log' } } };
+const FLAC = { properties: { format: { const: 'flac' } } };
+/** What a session, its print and a panel say that no table has a form for. */
+function withRules($defs, { METER, PRINT_RATES }) {
+  for (const type of ['Session', 'StarterSettings']) {
+    atField($defs[type], 'meter', ({ items }) => {
+      asNumber(items, METER);
+      asWhole(items);
+    });
+  }
+  if ($defs.Session) {
+    Object.assign($defs.Session.properties.tracks, { contains: MASTER, minContains: 1, maxContains: 1 });
+  }
+  if ($defs.Control) {
+    Object.assign($defs.Control, { if: LOG, then: { properties: { min: { exclusiveMinimum: 0 } } } });
+  }
+  if (!$defs.PrintFile) return;
+  $defs.PrintFile.properties.rate.enum = [...PRINT_RATES, null];
+  Object.assign($defs.PrintFile, { if: FLAC, then: { properties: { bits: { enum: [16, 24] } } } });
+}
+
+/** What the types don't say: how far numbers go, how long texts and lists are, what values each device has. */
+function withLimits(schema, core, limits) {
   const { $defs } = schema;
-  for (const [type, fields] of Object.entries(RANGES)) {
-    for (const [field, range] of Object.entries(fields)) bound($defs[type], field, range);
+  const { RANGES, TEXTS, LISTS, WHOLE, IDS, ID, SHELF_ID, STUDIO_ID } = limits;
+  atFields($defs, RANGES, asNumber);
+  atFields($defs, TEXTS, asText);
+  atFields($defs, LISTS, asList);
+  for (const [type, fields] of Object.entries(WHOLE)) {
+    for (const field of fields) atField($defs[type], field, asWhole);
   }
-  if ($defs.Device) {
-    $defs.Device.allOf = Object.entries(DEVICE_TYPES).map(([type, device]) => deviceSchema(type, device));
+  for (const [types, { source }] of [
+    [IDS.session, ID],
+    [IDS.shelf, SHELF_ID],
+    [IDS.studio, STUDIO_ID],
+  ]) {
+    for (const type of types) {
+      atField($defs[type], 'id', (found) => Object.assign(found, { pattern: source }));
+    }
   }
+  withChoices($defs, core);
+  withRules($defs, limits);
   return schema;
 }
 
@@ -77,6 +144,7 @@ function withRanges(schema, { RANGES, DEVICE_TYPES }) {
 async function makeSchemas() {
   await build({ parts: ['node'], quiet: true });
   const core = await import(join(ROOT, 'dist/node/core/index.js'));
+  const limits = await import(join(ROOT, 'dist/node/core/model/limits.js'));
   return Object.entries(SCHEMAS).map(([name, { type, path, what }]) => {
     const generator = createGenerator({
       path: join(ROOT, path),
@@ -87,7 +155,7 @@ async function makeSchemas() {
       additionalProperties: true,
       encodeRefs: true,
     });
-    const schema = withRanges(modern(generator.createSchema(type)), core);
+    const schema = withLimits(modern(generator.createSchema(type)), core, limits);
     return { name, schema: { ...schema, $schema: DIALECT, $id: `${name}.schema.json`, title: what } };
   });
 }

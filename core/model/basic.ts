@@ -2,4 +2,5 @@
 export type Id = string;
 
 /** Sixteen channels each. */
-export type MidiPort = 'A' | 'B' | 'C' | 'D';
+export const MIDI_PORTS = ['A', 'B', 'C', 'D'] as const;
+export type MidiPort = (typeof MIDI_PORTS)[number];

@@ -95,6 +95,7 @@ export const WIDTHS = ['mono', 'stereo', 'two mono channels'] as const;
 export type UnitWidth = (typeof WIDTHS)[number];
 export const CONTROL_KINDS = ['knob', 'stepped knob', 'switch', 'fader', 'button'] as const;
 export type ControlKind = (typeof CONTROL_KINDS)[number];
+export const CONTROL_UNITS = ['', 'dB', 'Hz', 'ms', 's', '%', ':1'] as const;
 
 /** One control of a unit's panel. A position is a number in the control's unit, or the number of its label. */
 export interface Control {
@@ -102,7 +103,7 @@ export interface Control {
   label: string;
   kind: ControlKind;
   /** what its marks are in; '' where it is only numbered */
-  unit: '' | 'dB' | 'Hz' | 'ms' | 's' | '%' | ':1';
+  unit: (typeof CONTROL_UNITS)[number];
   min: number;
   max: number;
   taper: 'linear' | 'log' | 'square';

@@ -386,21 +386,24 @@ export interface Session {
   silenced?: { key: string; reason: string }[];
 }
 
-export type PartId =
-  | 'chain'
-  | 'sends'
-  | 'level'
-  | 'pan'
-  | 'output'
-  | 'input'
-  | 'keys'
-  | 'hardware'
-  | 'folder'
-  | 'name'
-  | 'colour'
-  | 'note'
-  | 'clips'
-  | 'automation';
+/** What of a line a preset can hold; each is described in core/drop/parts. */
+export const PART_IDS = [
+  'chain',
+  'sends',
+  'level',
+  'pan',
+  'output',
+  'input',
+  'keys',
+  'hardware',
+  'folder',
+  'name',
+  'colour',
+  'note',
+  'clips',
+  'automation',
+] as const;
+export type PartId = (typeof PART_IDS)[number];
 export type Parts = PartId[];
 
 /** What a preset is of; each is described in core/drop/kinds. */

@@ -1,8 +1,9 @@
-import { RANGES } from '../model/ranges.ts';
+import { RANGES } from '../model/limits.ts';
 import { createSession, createTrack } from './create.ts';
 import { clone, hashOf } from '../model/json.ts';
 import type { Preset, Problem, Track } from '../model/types.ts';
 import { isObject } from './validate/checking.ts';
+import { presetContentProblems, presetFaceProblems } from './validate/preset-face.ts';
 import { validateSession } from './validate/index.ts';
 
 /**
@@ -23,6 +24,8 @@ export function validatePreset(preset: unknown): Problem[] {
   ) {
     return [{ path: '', rule: 'format', message: 'This is not a preset of this program.' }];
   }
+  const face = presetFaceProblems(p);
+  if (face.length) return face;
   if (c.tracks.length === 0) {
     return [{ path: '/content/tracks', rule: 'empty', message: 'A preset holds at least one track.' }];
   }
@@ -38,17 +41,19 @@ export function validatePreset(preset: unknown): Problem[] {
   }
   const remembered = checkReference(p.reference.lines);
   if (remembered) return [remembered];
+  const content = presetContentProblems(c);
+  if (content.length) return content;
   try {
     const stand = (t: Track): Track => ({ ...clone(t), role: t.role === 'master' ? 'bus' : t.role });
     const ends = c.looseEnds.map((e) =>
-      createTrack(e.role === 'master' ? 'bus' : e.role, { id: e.id, name: e.label || 'loose end' }),
+      createTrack(e.role === 'master' ? 'bus' : e.role, { id: e.id, name: e.label.trim() || 'loose end' }),
     );
     const problems = validateSession(
       createSession({
+        ...c.session,
         tracks: [...c.tracks.map(stand), ...c.spares.map(stand), ...ends, createTrack('master')],
         media: c.media,
         print: c.print ?? c.session?.print,
-        headings: c.session?.headings,
       }),
     );
     if (!problems.length && p.hash !== hashOf(c)) {

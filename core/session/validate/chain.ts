@@ -1,4 +1,4 @@
-import { RANGES } from '../../model/ranges.ts';
+import { LISTS, RANGES, TEXTS } from '../../model/limits.ts';
 import { DEVICE_TYPES } from '../../devices/index.ts';
 import { COLOURS } from '../../model/colours.ts';
 import type { ParamSpec } from '../../model/param.ts';
@@ -6,7 +6,7 @@ import { type Device, type Handle, type Rack, type Slot, type Tie } from '../../
 import { formatValue } from '../../model/units.ts';
 import { tieRange, tieTarget } from '../tie-targets.ts';
 import { MAX_DEPTH } from '../slots.ts';
-import { isObject, type Checking } from './checking.ts';
+import { isObject, isWhole, type Checking } from './checking.ts';
 import { checkHardware } from './hardware.ts';
 
 /** A device or rack in a chain; `depth` counts the racks around it. */
@@ -18,7 +18,7 @@ export function checkSlot(c: Checking, d: Slot, path: string, who: string, depth
 }
 
 function checkRack(c: Checking, r: Rack, path: string, who: string, depth: number): void {
-  c.text(r.name, path + '/name', `${who}: rack name`, 200);
+  c.text(r.name, path + '/name', `${who}: rack name`, TEXTS.Rack.name);
   const what = `${who}, ${r.name}`;
   if (!['on', 'bypassed', 'inactive'].includes(r.state)) {
     c.bad(path + '/state', 'choice', `${what}: a rack is on, bypassed or inactive.`);
@@ -30,12 +30,13 @@ function checkRack(c: Checking, r: Rack, path: string, who: string, depth: numbe
   if (!isObject(r.blend) || !['off', 'power', 'linear'].includes(r.blend.mode)) {
     c.bad(path + '/blend', 'choice', `${what}: a blend is off, equal-power or linear.`);
   } else c.number(r.blend.position, ...RANGES.Blend.position, path + '/blend/position', `${what}: blend (%)`);
-  if (Array.isArray(r.strands) && (r.strands.length < 1 || r.strands.length > 16)) {
-    c.bad(path + '/strands', 'size', `${what}: a rack has 1 to 16 strands.`);
+  const [fewest, most] = LISTS.Rack.strands;
+  if (Array.isArray(r.strands) && (r.strands.length < fewest || r.strands.length > most)) {
+    c.bad(path + '/strands', 'size', `${what}: a rack has ${fewest} to ${most} strands.`);
   }
   c.list(r.strands, path + '/strands', (s, q) => {
     c.unique(s.id, q);
-    c.text(s.name, q + '/name', `${what}: strand name`, 200);
+    c.text(s.name, q + '/name', `${what}: strand name`, TEXTS.Strand.name);
     c.number(s.level, ...RANGES.Strand.level, q + '/level', `${what}, ${s.name}: level (dB)`);
     c.number(s.pan, ...RANGES.Strand.pan, q + '/pan', `${what}, ${s.name}: pan`);
     for (const k of ['mute', 'solo'] as const) {
@@ -44,15 +45,16 @@ function checkRack(c: Checking, r: Rack, path: string, who: string, depth: numbe
     c.list(s.chain, q + '/chain', (d, x) => checkSlot(c, d, x, who, depth + 1));
   });
   if (c.failed()) return;
-  if (Array.isArray(r.handles) && r.handles.length > 32) {
-    c.bad(path + '/handles', 'size', `${what}: a rack has at most 32 handles.`);
+  const mostHandles = LISTS.Rack.handles[1];
+  if (Array.isArray(r.handles) && r.handles.length > mostHandles) {
+    c.bad(path + '/handles', 'size', `${what}: a rack has at most ${mostHandles} handles.`);
   }
   c.list(r.handles, path + '/handles', (h, q) => checkHandle(c, r, h, q, what));
 }
 
 function checkHandle(c: Checking, r: Rack, h: Handle, q: string, what: string): void {
   c.unique(h.id, q);
-  c.text(h.name, q + '/name', `${what}: handle name`, 200);
+  c.text(h.name, q + '/name', `${what}: handle name`, TEXTS.Handle.name);
   if (!COLOURS.some((c) => c.id === h.colour)) {
     c.bad(
       q + '/colour',
@@ -61,13 +63,14 @@ function checkHandle(c: Checking, r: Rack, h: Handle, q: string, what: string): 
     );
   }
   c.number(h.value, ...RANGES.Handle.value, q + '/value', `${what}, ${h.name}: value (%)`);
-  if (h.cc !== null && !(Number.isInteger(h.cc) && h.cc >= 0 && h.cc <= 119)) {
-    c.bad(q + '/cc', 'controller', `${what}, ${h.name}: a controller number goes from 0 to 119.`);
+  const [first, last] = RANGES.Handle.cc;
+  if (h.cc !== null && !isWhole(h.cc, first, last)) {
+    c.bad(q + '/cc', 'controller', `${what}, ${h.name}: a controller number goes from ${first} to ${last}.`);
   }
   if (h.button !== undefined && h.button !== 'toggle' && h.button !== 'hold') {
     c.bad(q + '/button', 'choice', `${what}, ${h.name}: a button toggles or holds.`);
   }
-  if (h.link !== undefined) c.text(h.link, q + '/link', `${what}, ${h.name}: link`, 200);
+  if (h.link !== undefined) c.text(h.link, q + '/link', `${what}, ${h.name}: link`, TEXTS.Handle.link);
   c.list(h.ties, q + '/ties', (t, x) => checkTie(c, r, t, x, `${what}, ${h.name}`));
 }
 
@@ -90,7 +93,7 @@ function checkDevice(c: Checking, d: Device, path: string, who: string): void {
     c.bad(path + '/type', 'device-type', `${who}: this program has no device “${d.type}”.`);
     return;
   }
-  c.text(d.name, path + '/name', `${who}: device name`, 200);
+  c.text(d.name, path + '/name', `${who}: device name`, TEXTS.Device.name);
   if (!['on', 'bypassed', 'inactive'].includes(d.state)) {
     c.bad(path + '/state', 'choice', `${who}, ${d.name}: a device is on, bypassed or inactive.`);
   }
@@ -108,11 +111,7 @@ function checkDevice(c: Checking, d: Device, path: string, who: string): void {
     checkValue(c, ps, d.params[ps.id], `${path}/params/${ps.id}`, `${who}, ${d.name}: ${ps.label}`);
   }
   checkKey(c, d, path, who);
-  const [first, last] = RANGES.Device.revision;
-  if (
-    d.revision !== undefined &&
-    !(Number.isInteger(d.revision) && d.revision >= first && d.revision <= last)
-  ) {
+  if (d.revision !== undefined && !isWhole(d.revision, ...RANGES.Device.revision)) {
     c.bad(`${path}/revision`, 'range', `${who}, ${d.name}: revisions of a sound count from 1.`);
   }
   if (d.hardware !== undefined) {

@@ -1,4 +1,8 @@
+import { ID, LISTS } from '../../model/limits.ts';
 import type { Problem, Session, Track } from '../../model/types.ts';
+
+/** Least and most letters or members; a text of at least one letter is not only spaces. */
+export type Size = readonly [least: number, most: number];
 
 /** What the checks of a session share: where breaches go, and what is known of the session. */
 export interface Checking {
@@ -6,8 +10,8 @@ export interface Checking {
   /** whether something is wrong already: then what depends on it is not looked at */
   failed(): boolean;
   number(v: unknown, min: number, max: number, path: string, what: string): void;
-  text(v: unknown, path: string, what: string, max: number, mayBeEmpty?: boolean): void;
-  list<T>(v: T[], path: string, each: (x: T, path: string) => void): void;
+  text(v: unknown, path: string, what: string, size: Size): void;
+  list<T>(v: T[], path: string, each: (x: T, path: string) => void, size?: Size): void;
   /** an id is well formed and used once */
   unique(id: unknown, path: string): void;
   readonly byId: ReadonlyMap<string, Track>;
@@ -33,14 +37,14 @@ export function checking(s: Session, out: Problem[]): Checking {
       if (typeof v !== 'number' || !Number.isFinite(v)) bad(path, 'number', `${what} is a number.`);
       else if (v < min || v > max) bad(path, 'range', `${what} goes from ${min} to ${max}; ${v} is outside.`);
     },
-    text(v, path, what, max, mayBeEmpty = false) {
-      if (typeof v !== 'string' || (!mayBeEmpty && v.trim() === '')) {
-        bad(path, 'text', `${what} is a text${mayBeEmpty ? '' : ' and is not empty'}.`);
-      } else if (v.length > max) bad(path, 'length', `${what} holds at most ${max} characters.`);
+    text(v, path, what, [least, most]) {
+      if (typeof v !== 'string' || (least > 0 && v.trim() === '')) {
+        bad(path, 'text', `${what} is a text${least > 0 ? ' and is not empty' : ''}.`);
+      } else if (isLonger(v, most)) bad(path, 'length', `${what} holds at most ${most} characters.`);
     },
-    list(v, path, each) {
+    list(v, path, each, size = LISTS.Track.chain) {
       if (!Array.isArray(v)) bad(path, 'list', 'A list is expected here.');
-      else if (v.length > 500) bad(path, 'size', 'A list holds at most 500 members.');
+      else if (v.length > size[1]) bad(path, 'size', `A list holds at most ${size[1]} members.`);
       else {
         v.forEach((x, i) => {
           if (isObject(x)) each(x, `${path}/${i}`);
@@ -49,7 +53,7 @@ export function checking(s: Session, out: Problem[]): Checking {
       }
     },
     unique(id, path) {
-      if (typeof id !== 'string' || !/^[\w.:-]{1,80}$/.test(id)) {
+      if (typeof id !== 'string' || !ID.test(id)) {
         bad(path + '/id', 'id', 'An id is 1 to 80 letters, digits, dots, colons or dashes.');
       } else if (seen.has(id)) bad(path + '/id', 'unique-id', `The id “${id}” is used twice.`);
       else seen.add(id);
@@ -60,11 +64,13 @@ export function checking(s: Session, out: Problem[]): Checking {
   };
 }
 
+/** Letters as the database and JSON Schema count them: what takes two places in a text is one of them. */
+export const isLonger = (v: string, most: number): boolean => v.length > most && Array.from(v).length > most;
+
 export const isObject = (v: unknown): v is Record<string, unknown> =>
   typeof v === 'object' && v !== null && !Array.isArray(v);
 
-const whole = (v: unknown, low: number, high: number): v is number =>
+export const isWhole = (v: unknown, low: number, high: number): v is number =>
   Number.isInteger(v) && (v as number) >= low && (v as number) <= high;
-export const key = (v: unknown): v is number => whole(v, 0, 127);
-export const channel = (v: unknown): v is number => whole(v, 1, 16);
-export const time = (v: unknown): v is number => typeof v === 'number' && v >= 0 && v <= 100000;
+export const isWithin = (v: unknown, [low, high]: Size): v is number =>
+  typeof v === 'number' && v >= low && v <= high;

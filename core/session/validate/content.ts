@@ -1,7 +1,7 @@
-import { RANGES } from '../../model/ranges.ts';
-import { type Clip, type Lane, type NoteClip, type Send, type Track } from '../../model/types.ts';
+import { LISTS, RANGES, TEXTS } from '../../model/limits.ts';
+import type { Clip, Lane, MidiController, MidiNote, NoteClip, Send, Track } from '../../model/types.ts';
 import { laneTarget } from '../automation.ts';
-import { channel, isObject, key, time, type Checking } from './checking.ts';
+import { isLonger, isObject, isWhole, isWithin, type Checking } from './checking.ts';
 
 export function checkSend(c: Checking, send: Send, q: string, who: string): void {
   c.unique(send.id, q);
@@ -40,40 +40,27 @@ export function checkClip(c: Checking, clip: Clip, q: string, who: string): void
 
 export function checkNotes(c: Checking, clip: NoteClip, q: string, who: string): void {
   c.unique(clip.id, q);
-  c.text(clip.name, q + '/name', `${who}: name of the notes`, 200);
+  c.text(clip.name, q + '/name', `${who}: name of the notes`, TEXTS.NoteClip.name);
   c.number(clip.start, ...RANGES.NoteClip.start, q + '/start', `${who}: start of the notes (quarters)`);
   c.number(clip.length, ...RANGES.NoteClip.length, q + '/length', `${who}: length of the notes (quarters)`);
-  const size =
-    (Array.isArray(clip.notes) ? clip.notes.length : 0) +
-    (Array.isArray(clip.controllers) ? clip.controllers.length : 0);
-  if (!Array.isArray(clip.notes) || !Array.isArray(clip.controllers) || size > 50000) {
-    c.bad(q, 'size', `${who}: a clip holds at most 50,000 notes and controllers.`);
+  const [most, mostControllers] = [LISTS.NoteClip.notes[1], LISTS.NoteClip.controllers[1]];
+  const isSize =
+    Array.isArray(clip.notes) &&
+    Array.isArray(clip.controllers) &&
+    clip.notes.length <= most &&
+    clip.controllers.length <= mostControllers;
+  if (!isSize) {
+    c.bad(q, 'size', `${who}: a clip holds at most ${most} notes and ${mostControllers} controllers.`);
     return;
   }
-  if (
-    !clip.notes.every(
-      (n) =>
-        isObject(n) &&
-        time(n.at) &&
-        time(n.length) &&
-        channel(n.channel) &&
-        key(n.key) &&
-        key(n.velocity) &&
-        n.velocity > 0 &&
-        (n.release === undefined || key(n.release)),
-    )
-  ) {
+  if (!clip.notes.every(isNote)) {
     c.bad(
       q + '/notes',
       'note',
       `${who}: a note has a time, a length, a channel from 1 to 16, a key from 0 to 127, a velocity from 1 to 127 and a release velocity from 0 to 127.`,
     );
   }
-  if (
-    !clip.controllers.every(
-      (x) => isObject(x) && time(x.at) && channel(x.channel) && key(x.number) && key(x.value),
-    )
-  ) {
+  if (!clip.controllers.every(isController)) {
     c.bad(
       q + '/controllers',
       'controller',
@@ -82,24 +69,49 @@ export function checkNotes(c: Checking, clip: NoteClip, q: string, who: string):
   }
 }
 
+function isNote(n: MidiNote): boolean {
+  const of = RANGES.MidiNote;
+  return (
+    isObject(n) &&
+    isWithin(n.at, of.at) &&
+    isWithin(n.length, of.length) &&
+    isWhole(n.channel, ...of.channel) &&
+    isWhole(n.key, ...of.key) &&
+    isWhole(n.velocity, ...of.velocity) &&
+    (n.release === undefined || isWhole(n.release, ...of.release))
+  );
+}
+function isController(x: MidiController): boolean {
+  const of = RANGES.MidiController;
+  return (
+    isObject(x) &&
+    isWithin(x.at, of.at) &&
+    isWhole(x.channel, ...of.channel) &&
+    isWhole(x.number, ...of.number) &&
+    isWhole(x.value, ...of.value)
+  );
+}
+
 export function checkLane(c: Checking, t: Track, l: Lane, q: string, who: string): void {
   c.unique(l.id, q);
-  if (typeof l.of !== 'string' || typeof l.param !== 'string' || l.of.length > 80 || l.param.length > 80) {
-    c.bad(q, 'lane', `${who}: a lane names what it moves.`);
-  }
+  const isNamed = (['of', 'param'] as const).every(
+    (k) => typeof l[k] === 'string' && !isLonger(l[k], TEXTS.Lane[k][1]),
+  );
+  if (!isNamed) c.bad(q, 'lane', `${who}: a lane names what it moves.`);
   if (typeof l.on !== 'boolean') c.bad(q + '/on', 'switch', `${who}: a lane is on or off.`);
-  if (!Array.isArray(l.points) || l.points.length > 20000) {
-    c.bad(q + '/points', 'size', `${who}: a lane holds at most 20,000 points.`);
+  const most = LISTS.Lane.points[1];
+  if (!Array.isArray(l.points) || l.points.length > most) {
+    c.bad(q + '/points', 'size', `${who}: a lane holds at most ${most} points.`);
     return;
   }
   // the value's own range, as far as it is still there
   const to = c.failed() ? null : laneTarget(t, l);
-  const [low, high] = to ? [to.spec.min ?? 0, to.spec.max ?? 1] : [-1e9, 1e9];
+  const [low, high] = to ? [to.spec.min ?? 0, to.spec.max ?? 1] : RANGES.LanePoint.value;
   if (
     !l.points.every(
       (x) =>
         isObject(x) &&
-        time(x.at) &&
+        isWithin(x.at, RANGES.LanePoint.at) &&
         typeof x.value === 'number' &&
         x.value >= low &&
         x.value <= high &&

@@ -1,9 +1,9 @@
-import { RANGES } from '../../model/ranges.ts';
+import { LISTS, METER, RANGES, TEXTS } from '../../model/limits.ts';
 import { checkPrintPlan } from './print.ts';
 import type { Studio } from '../../model/hardware.ts';
 import { COLOURS } from '../../model/colours.ts';
 import type { Heading, Problem, Session, Setup, SongKey } from '../../model/types.ts';
-import { checking, isObject, type Checking } from './checking.ts';
+import { checking, isLonger, isObject, isWhole, type Checking, type Size } from './checking.ts';
 import { checkStudio } from './hardware.ts';
 import { checkTrack } from './track.ts';
 
@@ -23,8 +23,9 @@ export function validateSession(session: unknown): Problem[] {
     c.bad('/tracks', 'list', 'The track list is missing.');
     return out;
   }
-  if (s.tracks.length > 2000) {
-    c.bad('/tracks', 'size', 'A session holds at most 2,000 tracks.');
+  const most = LISTS.Session.tracks[1];
+  if (s.tracks.length > most) {
+    c.bad('/tracks', 'size', `A session holds at most ${most} tracks.`);
     return out;
   }
   const masters = s.tracks.filter((t) => isObject(t) && t.role === 'master').length;
@@ -45,59 +46,79 @@ export function checkAround(c: Checking, s: Session): void {
 }
 
 function checkSettings(c: Checking, s: Session): void {
-  c.text(s.name, '/name', 'The session’s name', 200);
+  c.text(s.name, '/name', 'The session’s name', TEXTS.Session.name);
   c.number(s.sampleRate, ...RANGES.Session.sampleRate, '/sampleRate', 'The sample rate (Hz)');
   c.number(s.tempo, ...RANGES.Session.tempo, '/tempo', 'The tempo (bpm)');
   if (![16, 24, 32].includes(s.bitDepth)) c.bad('/bitDepth', 'choice', 'The bit depth is 16, 24 or 32.');
   if (![-3, -4.5, 0].includes(s.panLaw)) c.bad('/panLaw', 'choice', 'The pan law is −3, −4.5 or 0 dB.');
-  if (
-    !Array.isArray(s.meter) ||
-    s.meter.length !== 2 ||
-    !s.meter.every((n) => Number.isInteger(n) && n >= 1 && n <= 64)
-  ) {
-    c.bad('/meter', 'meter', 'The meter is two whole numbers from 1 to 64.');
+  if (!Array.isArray(s.meter) || s.meter.length !== 2 || !s.meter.every((n) => isWhole(n, ...METER))) {
+    c.bad('/meter', 'meter', `The meter is two whole numbers from ${METER[0]} to ${METER[1]}.`);
   }
-  if (typeof s.note !== 'string' || s.note.length > 20000) {
-    c.bad('/note', 'text', 'The session’s note is a text of at most 20,000 characters.');
+  c.text(s.note, '/note', 'The session’s note', TEXTS.Session.note);
+  checkMedia(c, s.media);
+  if (s.setupId !== null && typeof s.setupId !== 'string') {
+    c.bad('/setupId', 'text', 'A session’s setup is named by its id, or there is none.');
   }
-  if (!Array.isArray(s.media)) c.bad('/media', 'list', 'The media list is missing.');
+}
+
+/** Sounds, by their sums. */
+function checkMedia(c: Checking, media: Session['media']): void {
+  if (!Array.isArray(media)) {
+    c.bad('/media', 'list', 'The media list is missing.');
+    return;
+  }
+  media.forEach((m, i) => {
+    const at = `/media/${i}`;
+    if (!isObject(m)) {
+      c.bad(at, 'object', 'A sound is told by its sum, its name, its rate and its length.');
+      return;
+    }
+    c.text(m.id, `${at}/id`, 'A sound’s id', TEXTS.MediaRef.id);
+    c.text(m.name, `${at}/name`, 'A sound’s name', TEXTS.MediaRef.name);
+    c.number(m.sampleRate, ...RANGES.MediaRef.sampleRate, `${at}/sampleRate`, `“${m.name}”: its rate (Hz)`);
+    if (m.channels !== 1 && m.channels !== 2) {
+      c.bad(`${at}/channels`, 'choice', `“${m.name}” is mono (1) or stereo (2).`);
+    }
+    c.number(m.frames, ...RANGES.MediaRef.frames, `${at}/frames`, `“${m.name}”: its length (samples)`);
+  });
 }
 
 /** Findings that were silenced, and the studio's ports. */
 function checkSurroundings(c: Checking, s: Session): void {
-  if (
-    s.silenced !== undefined &&
-    !(
-      Array.isArray(s.silenced) &&
-      s.silenced.length <= 2000 &&
-      s.silenced.every(
-        (x) =>
-          isObject(x) && typeof x.key === 'string' && typeof x.reason === 'string' && x.reason.length <= 2000,
-      )
-    )
-  ) {
+  const mostLetters = TEXTS.Session.reason[1];
+  const isSilenced =
+    Array.isArray(s.silenced) &&
+    s.silenced.length <= LISTS.Session.silenced[1] &&
+    s.silenced.every(
+      (x) =>
+        isObject(x) &&
+        typeof x.key === 'string' &&
+        typeof x.reason === 'string' &&
+        !isLonger(x.reason, mostLetters),
+    );
+  if (s.silenced !== undefined && !isSilenced) {
     c.bad('/silenced', 'list', 'A silenced finding has a key and a reason.');
   }
   if (s.key !== undefined) checkKey(c, s.key);
   if (s.print !== undefined) checkPrintPlan(c, s.print);
   if (s.headings !== undefined) checkHeadings(c, s.headings);
   if (s.setup !== undefined) {
-    const ports = (l: unknown) =>
-      Array.isArray(l) &&
-      l.length <= 256 &&
-      l.every((x) => typeof x === 'string' && x.trim() !== '' && x.length <= 80);
-    if (!isObject(s.setup) || !ports(s.setup.inputs) || !ports(s.setup.outputs)) {
+    const most = TEXTS.Setup.inputs[1];
+    const isPort = (x: unknown) => typeof x === 'string' && x.trim() !== '' && !isLonger(x, most);
+    const ports = (l: unknown, size: Size) => Array.isArray(l) && l.length <= size[1] && l.every(isPort);
+    const { inputs, outputs } = LISTS.Setup;
+    if (!isObject(s.setup) || !ports(s.setup.inputs, inputs) || !ports(s.setup.outputs, outputs)) {
       c.bad(
         '/setup',
         'list',
-        'A setup has a list of inputs and one of outputs, each port a name of 1 to 80 characters.',
+        `A setup has a list of inputs and one of outputs, each port a name of 1 to ${most} characters.`,
       );
     } else checkSetup(c, s.setup);
   }
 }
 
 function checkKey(c: Checking, key: SongKey): void {
-  const isKey = isObject(key) && Number.isInteger(key.tonic) && key.tonic >= 0 && key.tonic < 12;
+  const isKey = isObject(key) && isWhole(key.tonic, ...RANGES.SongKey.tonic);
   if (!isKey || (key.mode !== 'major' && key.mode !== 'minor')) {
     c.bad('/key', 'choice', 'The song’s key is a note from 0 (C) to 11, major or minor.');
   }
@@ -105,14 +126,15 @@ function checkKey(c: Checking, key: SongKey): void {
 
 /** A line that is gone is no fault of its heading: another window may have deleted it. */
 function checkHeadings(c: Checking, list: readonly Heading[]): void {
-  if (!Array.isArray(list) || list.length > 2000 || !list.every(isObject)) {
-    c.bad('/headings', 'list', 'Headings are a list of at most 2,000.');
+  const most = LISTS.Session.headings[1];
+  if (!Array.isArray(list) || list.length > most || !list.every(isObject)) {
+    c.bad('/headings', 'list', `Headings are a list of at most ${most}.`);
     return;
   }
   list.forEach((h, i) => {
     const at = `/headings/${i}`;
     c.unique(h.id, at);
-    c.text(h.name, `${at}/name`, 'A heading', 200);
+    c.text(h.name, `${at}/name`, 'A heading', TEXTS.Heading.name);
     if (!COLOURS.some((x) => x.id === h.colour)) {
       c.bad(`${at}/colour`, 'colour', `“${h.name}”: unknown colour.`);
     }
@@ -121,10 +143,11 @@ function checkHeadings(c: Checking, list: readonly Heading[]): void {
 }
 
 function checkSetup(c: Checking, setup: Setup): void {
-  c.text(setup.name, '/setup/name', 'The setup’s name', 200);
+  c.text(setup.name, '/setup/name', 'The setup’s name', TEXTS.Setup.name);
   if (setup.studio !== undefined) checkStudio(c, setup.studio, '/setup/studio');
   const { ticks } = setup;
-  const isTicks = Array.isArray(ticks) && ticks.length <= 5000 && ticks.every((x) => typeof x === 'string');
+  const isTicks =
+    Array.isArray(ticks) && ticks.length <= LISTS.Setup.ticks[1] && ticks.every((x) => typeof x === 'string');
   if (ticks !== undefined && !isTicks) {
     c.bad('/setup/ticks', 'list', 'What is done of the patch list is a list of texts.');
   }

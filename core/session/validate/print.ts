@@ -1,12 +1,8 @@
-import { RANGES } from '../../model/ranges.ts';
+import { LISTS, PRINT_RATES, RANGES, TEXTS } from '../../model/limits.ts';
 import { DEPTHS, type PrintPlan, type Stem } from '../../model/print.ts';
 import { isObject, type Checking } from './checking.ts';
 
-const RATES = [44100, 48000, 88200, 96000, 176400, 192000];
-/** stems and versions of one print; s of a range and of a tail */
-const MOST = 256;
-const LONGEST = 86400;
-const LONGEST_TAIL = 120;
+const NUMBERS = RANGES.PrintPlan;
 
 /** How a session is printed. Lines that are gone are no fault: a plan outlives them. */
 export function checkPrintPlan(c: Checking, plan: PrintPlan): void {
@@ -16,8 +12,9 @@ export function checkPrintPlan(c: Checking, plan: PrintPlan): void {
   }
   for (const key of ['stems', 'versions', 'off'] as const) {
     const list = plan[key] as unknown;
-    if (!Array.isArray(list) || list.length > MOST) {
-      c.bad(`/print/${key}`, 'list', `A print plan has a list of at most ${MOST} ${key}.`);
+    const most = LISTS.PrintPlan[key][1];
+    if (!Array.isArray(list) || list.length > most) {
+      c.bad(`/print/${key}`, 'list', `A print plan has a list of at most ${most} ${key}.`);
       return;
     }
   }
@@ -27,29 +24,30 @@ export function checkPrintPlan(c: Checking, plan: PrintPlan): void {
     const isWhole = isObject(v) && Array.isArray(v.muted) && isObject(v.levels);
     if (!isWhole) {
       c.bad(at, 'object', 'A version of the mix says which lines are muted and how levels differ.');
-    } else c.text(v.name, `${at}/name`, 'Name of a version', 200);
+    } else c.text(v.name, `${at}/name`, 'Name of a version', TEXTS.MixVersion.name);
   });
   if (plan.range) {
     const { from, to } = plan.range;
-    c.number(from, 0, LONGEST, '/print/range/from', 'Start of what is printed (s)');
-    c.number(to, 0, LONGEST, '/print/range/to', 'End of what is printed (s)');
+    c.number(from, ...NUMBERS.from, '/print/range/from', 'Start of what is printed (s)');
+    c.number(to, ...NUMBERS.to, '/print/range/to', 'End of what is printed (s)');
     if (to <= from) c.bad('/print/range/to', 'order', 'What is printed ends after it begins.');
   }
-  c.number(plan.tail, 0, LONGEST_TAIL, '/print/tail', 'What is waited for silence (s)');
-  c.number(plan.preRoll, 0, LONGEST_TAIL, '/print/preRoll', 'What is played before (s)');
+  c.number(plan.tail, ...NUMBERS.tail, '/print/tail', 'What is waited for silence (s)');
+  c.number(plan.preRoll, ...NUMBERS.preRoll, '/print/preRoll', 'What is played before (s)');
   checkFile(c, plan.file);
   checkLevel(c, plan.level);
   checkMarks(c, plan.marks ?? []);
 }
 
 function checkMarks(c: Checking, marks: NonNullable<PrintPlan['marks']>): void {
-  if (!Array.isArray(marks) || marks.length > MOST || !marks.every(isObject)) {
-    c.bad('/print/marks', 'list', `A print has a list of at most ${MOST} marks.`);
+  const most = LISTS.PrintPlan.marks[1];
+  if (!Array.isArray(marks) || marks.length > most || !marks.every(isObject)) {
+    c.bad('/print/marks', 'list', `A print has a list of at most ${most} marks.`);
     return;
   }
   marks.forEach((mark, i) => {
-    c.number(mark.at, 0, LONGEST, `/print/marks/${i}/at`, 'Place of a mark (s)');
-    c.text(mark.name, `/print/marks/${i}/name`, 'Name of a mark', 200);
+    c.number(mark.at, ...NUMBERS.at, `/print/marks/${i}/at`, 'Place of a mark (s)');
+    c.text(mark.name, `/print/marks/${i}/name`, 'Name of a mark', TEXTS.PrintPlan.name);
   });
 }
 
@@ -58,7 +56,7 @@ function checkStem(c: Checking, stem: Stem, at: string): void {
     c.bad(at, 'object', 'A stem is a list of lines.');
     return;
   }
-  c.text(stem.name, `${at}/name`, 'Name of a stem', 200);
+  c.text(stem.name, `${at}/name`, 'Name of a stem', TEXTS.Stem.name);
   if (!DEPTHS.includes(stem.depth)) c.bad(`${at}/depth`, 'choice', `“${stem.name}”: unknown depth.`);
 }
 
@@ -74,11 +72,11 @@ function checkFile(c: Checking, file: PrintPlan['file']): void {
   if (!['none', 'triangular', 'shaped'].includes(file.dither)) {
     c.bad(`${at}/dither`, 'choice', 'Dither is none, triangular or shaped.');
   }
-  if (file.rate !== null && !RATES.includes(file.rate)) {
-    c.bad(`${at}/rate`, 'choice', `A print’s rate is the session’s or one of ${RATES.join(', ')} Hz.`);
+  if (file.rate !== null && !(PRINT_RATES as readonly number[]).includes(file.rate)) {
+    c.bad(`${at}/rate`, 'choice', `A print’s rate is the session’s or one of ${PRINT_RATES.join(', ')} Hz.`);
   }
   if (typeof file.mono !== 'boolean') c.bad(`${at}/mono`, 'switch', 'Mono where it is mono: on or off.');
-  c.text(file.names, `${at}/names`, 'Names of the files', 200);
+  c.text(file.names, `${at}/names`, 'Names of the files', TEXTS.PrintFile.names);
 }
 
 function checkLevel(c: Checking, level: PrintPlan['level']): void {

@@ -1,8 +1,10 @@
-import { RANGES } from '../../model/ranges.ts';
+import { MIDI_PORTS } from '../../model/basic.ts';
+import { RANGES, TEXTS } from '../../model/limits.ts';
 import type { Input, Track } from '../../model/types.ts';
-import { channel, isObject, key, type Checking } from './checking.ts';
+import { isLonger, isObject, isWhole, type Checking } from './checking.ts';
 import { checkUses } from './hardware.ts';
 
+const TAPS = ['pre', 'post'];
 type Of<K extends Input['kind']> = Extract<Input, { kind: K }>;
 
 /** Folder, output and input of a track. */
@@ -15,9 +17,15 @@ export function checkRouting(c: Checking, t: Track, p: string, who: string): voi
   if (!isObject(t.input) || !['none', 'hardware', 'track', 'deviceOutput', 'midi'].includes(t.input.kind)) {
     c.bad(p + '/input', 'choice', `${who}: unknown kind of input.`);
   } else if (t.input.kind === 'deviceOutput') checkDeviceOutput(c, t, t.input, p, who);
-  else if (t.input.kind === 'hardware' && t.input.units !== undefined) {
-    checkUses(c, t.input.units, p + '/input/units', `${who}: input`);
+  else if (t.input.kind === 'hardware') checkPortInput(c, t.input, p + '/input', `${who}: input`);
+  else if (t.input.kind === 'track' && !TAPS.includes(t.input.tap)) {
+    c.bad(p + '/input/tap', 'choice', `${who}: an input is pre or post fader.`);
   } else if (t.input.kind === 'midi') checkMidiInput(c, t.input, p, who);
+}
+
+function checkPortInput(c: Checking, x: Of<'hardware'>, path: string, what: string): void {
+  if (typeof x.port !== 'string') c.bad(path + '/port', 'text', `${what}: its port has a name.`);
+  if (x.units !== undefined) checkUses(c, x.units, path + '/units', what);
 }
 
 function checkFolder(c: Checking, t: Track, p: string, who: string): void {
@@ -42,11 +50,11 @@ function checkDeviceOutput(c: Checking, t: Track, x: Of<'deviceOutput'>, p: stri
   if (!c.byId.has(x.track)) {
     c.bad(p + '/input', 'exists', `${who} takes an output of an instrument on a track that does not exist.`);
   } else if (x.track === t.id) c.bad(p + '/input', 'self', `${who} takes an output of its own.`);
-  if (typeof x.slot !== 'string' || x.slot.length > 80) {
+  if (typeof x.slot !== 'string' || isLonger(x.slot, TEXTS.Input.slot[1])) {
     c.bad(p + '/input/slot', 'id', `${who}: the instrument that it listens to needs an id.`);
   }
   const [first, last] = RANGES.Input.output;
-  if (!Number.isInteger(x.output) || x.output < first || x.output > last) {
+  if (!isWhole(x.output, first, last)) {
     c.bad(
       p + '/input/output',
       'range',
@@ -61,10 +69,14 @@ function checkDeviceOutput(c: Checking, t: Track, x: Of<'deviceOutput'>, p: stri
 function checkMidiInput(c: Checking, x: Of<'midi'>, p: string, who: string): void {
   checkAddress(c, x, p + '/input', who);
   const f = x.filter;
-  if (
-    f !== undefined &&
-    !(isObject(f) && key(f.low) && key(f.high) && f.low <= f.high && typeof f.controllers === 'boolean')
-  ) {
+  const { low, high } = RANGES.MidiFilter;
+  const isFilter =
+    isObject(f) &&
+    isWhole(f.low, ...low) &&
+    isWhole(f.high, ...high) &&
+    f.low <= f.high &&
+    typeof f.controllers === 'boolean';
+  if (f !== undefined && !isFilter) {
     c.bad(p + '/input/filter', 'range', `${who}: a MIDI filter goes from a lower to a higher key (0–127).`);
   }
 }
@@ -78,6 +90,9 @@ function checkOutput(c: Checking, o: Track['output'], path: string, what: string
     checkAddress(c, o, path, what);
     if (t.role !== 'midi') c.bad(path, 'choice', `${what}: only a MIDI track sends notes.`);
   }
+  if (o.kind === 'hardware' && typeof o.port !== 'string') {
+    c.bad(path + '/port', 'text', `${what}: its port has a name.`);
+  }
   if (o.kind !== 'track') return;
   const far = c.byId.get(o.track);
   if (!far) c.bad(path, 'exists', `${what} goes to a track that does not exist.`);
@@ -88,10 +103,10 @@ function checkOutput(c: Checking, o: Track['output'], path: string, what: string
 }
 
 function checkAddress(c: Checking, a: { port: unknown; channel: unknown }, path: string, what: string): void {
-  if (!['A', 'B', 'C', 'D'].includes(a.port as string)) {
+  if (!(MIDI_PORTS as readonly unknown[]).includes(a.port)) {
     c.bad(path + '/port', 'choice', `${what}: a MIDI port is A, B, C or D.`);
   }
-  if (a.channel !== 0 && !channel(a.channel)) {
+  if (!isWhole(a.channel, ...RANGES.Output.channel)) {
     c.bad(path + '/channel', 'range', `${what}: a MIDI channel goes from 1 to 16; 0 is all of them.`);
   }
 }

@@ -1,4 +1,4 @@
-import { RANGES } from '../../model/ranges.ts';
+import { RANGES, TEXTS } from '../../model/limits.ts';
 import { COLOURS } from '../../model/colours.ts';
 import { ROLES, type Printed, type Track } from '../../model/types.ts';
 import { checkSlot } from './chain.ts';
@@ -39,7 +39,7 @@ function checkPrinted(c: Checking, printed: Printed, p: string, who: string): vo
 /** What a track is called, what it is for, and its fader. */
 function checkFace(c: Checking, t: Track, p: string, who: string): void {
   c.unique(t.id, p);
-  c.text(t.name, p + '/name', 'A track’s name', 200);
+  c.text(t.name, p + '/name', 'A track’s name', TEXTS.Track.name);
   if (!COLOURS.some((c) => c.id === t.colour)) {
     c.bad(p + '/colour', 'colour', `${who}: “${t.colour}” is not one of the twelve track colours.`);
   }
@@ -60,5 +60,5 @@ function checkFace(c: Checking, t: Track, p: string, who: string): void {
   if (t.state !== 'on' && t.state !== 'inactive') {
     c.bad(p + '/state', 'choice', `${who}: state is on or inactive.`);
   }
-  c.text(t.note, p + '/note', `${who}: note`, 20000, true);
+  c.text(t.note, p + '/note', `${who}: note`, TEXTS.Track.note);
 }
