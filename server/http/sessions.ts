@@ -13,6 +13,7 @@ import {
 } from '../../core/index.ts';
 import { namesOf } from '../accounts/shares.ts';
 import { ownerNow } from '../db/acting.ts';
+import { dropRecord } from '../db/drop-record.ts';
 import { DropRecordRow, SessionRow } from '../db/entities.ts';
 import { markUsed, putRevision, putSession } from '../db/store.ts';
 import { withWayBack } from '../work/way-back.ts';
@@ -90,14 +91,9 @@ async function startFrom(preset: Preset, id: string, over: Settings, db: DataSou
   };
   await transact(db, async (m) => {
     await putSession(m, id, session);
-    await m.insert(DropRecordRow, {
-      id: plan.drop,
-      session: id,
-      preset: preset.id,
-      version: preset.version,
-      owner: ownerNow(),
-      record,
-    });
+    const { version } = preset;
+    const row = { id: plan.drop, session: id, preset: preset.id, version, owner: ownerNow(), record };
+    await m.insert(DropRecordRow, dropRecord(row));
     await markUsed(m, preset.id);
   });
 }

@@ -4,6 +4,7 @@ import type { PackTaken } from '../../contract/index.ts';
 import type { Preset, Session, Studio } from '../../core/index.ts';
 import type { PackLine, PackedRows } from '../../core/formats/pack.ts';
 import { ownerNow } from '../db/acting.ts';
+import { dropRecord } from '../db/drop-record.ts';
 import {
   DefaultRow,
   DropRecordRow,
@@ -212,23 +213,23 @@ class Taking {
     for (const row of await this.rowsOf('history', session)) {
       await this.m.insert(SessionRevisionRow, { ...dated(row), session, owner: ownerNow() });
     }
-    for (const row of await this.rowsOf('drops', session)) {
+    for (const row of await this.rowsOf<{ record?: object }>('drops', session)) {
       await this.m
         .createQueryBuilder()
         .insert()
         .into(DropRecordRow)
-        .values({ ...dated(row), session, owner: ownerNow() })
+        .values({ ...dropRecord({ record: {}, ...dated(row) }), session, owner: ownerNow() })
         .orIgnore()
         .execute();
     }
   }
-  private async rowsOf(kind: PackedRows, session: string): Promise<{ createdAt: string }[]> {
+  private async rowsOf<T>(kind: PackedRows, session: string): Promise<(T & { createdAt: string })[]> {
     const found = this.unpacked.rows.find((r) => r.kind === kind && r.session === session);
     if (!found) return [];
     return (await textAt(found.place))
       .split('\n')
       .filter(Boolean)
-      .map((line) => this.ownRow(JSON.parse(line) as { createdAt: string; preset?: string }));
+      .map((line) => this.ownRow(JSON.parse(line) as T & { createdAt: string; preset?: string }));
   }
 
   /** A row that speaks of a preset by the id that it has here. */

@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { gunzipSync } from 'node:zlib';
 import type { DataSource, MigrationInterface, QueryRunner } from 'typeorm';
 import { makeDataSource } from '../../server/db/data-source.ts';
+import { DropRecordRow } from '../../server/db/entities.ts';
 import { migrated } from '../../server/db/migrate.ts';
 
 const open = async (): Promise<DataSource> => {
@@ -91,6 +92,17 @@ test('an update copies the tables first, sounds aside; without an update or with
   await migrated(db, async () => undefined, folder);
   expect(readdirSync(folder)).toEqual([]);
   await db.undoLastMigration();
+  await db.undoLastMigration();
+  const record = {
+    name: '«Änderung»',
+    report: { ok: true, rows: [{ path: '/a' }] },
+    nullTest: { picture: [1] },
+  };
+  await db.query(
+    `INSERT INTO drop_record (id, owner, session, preset, version, record)
+     VALUES ('d', 'owner', 's', 'p', 1, ?)`,
+    [JSON.stringify(record)],
+  );
   await db.query(
     `INSERT INTO preset (id, owner, kind, name, category, colour, currentVersion, summary, search, \`lock\`)
      VALUES ('p', 'owner', 'strip', 'Kept', '', 'x', 1, '{}', 'Kept, since «Änderung» 2', 1)`,
@@ -106,9 +118,13 @@ test('an update copies the tables first, sounds aside; without an update or with
   expect(await db.query('SELECT patch, back FROM session_revision')).toEqual([{ patch: long, back: long }]);
   const columns = await db.query<{ type: string }[]>(
     `SELECT COLUMN_TYPE AS type FROM information_schema.columns
-     WHERE TABLE_SCHEMA = DATABASE() AND TABLE_NAME = 'session_revision' AND COLUMN_NAME IN ('patch', 'back')`,
+     WHERE TABLE_SCHEMA = DATABASE() AND COLUMN_NAME IN ('patch', 'back', 'record')`,
   );
-  expect(columns.map(({ type }) => type.includes('COMPRESSED'))).toEqual([true, true]);
+  expect(columns.map(({ type }) => type.includes('COMPRESSED'))).toEqual([true, true, true]);
+  // and so are records of drops, with what a list shows of them beside them
+  const [drop] = await db.getRepository(DropRecordRow).find();
+  expect(drop.record).toEqual(record);
+  expect(drop.summary).toEqual({ name: '«Änderung»', report: { ok: true }, nullTest: {} });
   // what was there before its words were kept is found by them, too
   const words = await db.query<{ word: string }[]>('SELECT word FROM preset_word ORDER BY word');
   expect(words.map((row) => row.word)).toEqual(['#old hand', '2', 'änderung', 'kept', 'since']);

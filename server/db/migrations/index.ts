@@ -20,3 +20,4 @@ export { Steps1797400000000 } from './0019-steps.ts';
 export { WordLists1797500000000 } from './0020-word-lists.ts';
 export { Tries1797600000000 } from './0021-tries.ts';
 export { PackedSteps1797700000000 } from './0022-packed-steps.ts';
+export { PackedDrops1797800000000 } from './0023-packed-drops.ts';
