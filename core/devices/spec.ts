@@ -163,7 +163,8 @@ export interface DeviceType {
 
 /** Completes a device type: index and defaults come from its table. */
 export function defineDevice(d: Omit<DeviceType, 'byId' | 'defaults' | 'revision'>): DeviceType {
-  const byId: Record<string, ParamSpec> = {};
+  // with nothing that every object has: a value called “constructor” is none
+  const byId = Object.create(null) as Record<string, ParamSpec>;
   const defaults: Params = {};
   for (const p of d.params) {
     if (byId[p.id]) throw new Error(`${d.type}: the value “${p.id}” is listed twice.`);

@@ -156,11 +156,14 @@ export const LISTS = {
   PrintPlan: { stems: PRINTED, versions: PRINTED, off: PRINTED, marks: PRINTED },
 } as const satisfies Table<Range>;
 
+/** Whatever is looked up by its id would find what every object has, were it called like that. */
+const NAMES_OF_ALL = Object.getOwnPropertyNames(Object.prototype).toSorted().join('|');
+const idOf = (letters: string, most: number) => new RegExp(`^(?!(?:${NAMES_OF_ALL})$)${letters}{1,${most}}$`);
 /** What ids of a session's parts are made of, and those of a studio's; which types have one of them. */
-export const ID = /^[\w.:-]{1,80}$/;
-export const STUDIO_ID = /^[\w.-]{1,64}$/;
+export const ID = idOf('[\\w.:-]', 80);
+export const STUDIO_ID = idOf('[\\w.-]', 64);
 /** and of presets and sessions, on the shelf */
-export const SHELF_ID = /^[\w.-]{1,64}$/;
+export const SHELF_ID = STUDIO_ID;
 export const IDS = {
   session: [
     ...['Track', 'Send', 'Device', 'Rack', 'Strand', 'Handle', 'Tie', 'Clip', 'NoteClip', 'Lane'],

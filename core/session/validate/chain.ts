@@ -8,6 +8,7 @@ import { tieRange, tieTarget } from '../tie-targets.ts';
 import { MAX_DEPTH } from '../slots.ts';
 import { isObject, isWhole, type Checking } from './checking.ts';
 import { checkHardware } from './hardware.ts';
+import { checkForeign, checkOrigin } from './origin.ts';
 
 /** A device or rack in a chain; `depth` counts the racks around it. */
 export function checkSlot(c: Checking, d: Slot, path: string, who: string, depth: number): void {
@@ -23,6 +24,7 @@ function checkRack(c: Checking, r: Rack, path: string, who: string, depth: numbe
   if (!['on', 'bypassed', 'inactive'].includes(r.state)) {
     c.bad(path + '/state', 'choice', `${what}: a rack is on, bypassed or inactive.`);
   }
+  checkOrigin(c, r.origin, path, what);
   if (depth >= MAX_DEPTH) {
     c.bad(path, 'depth', `${what}: racks nest at most ${MAX_DEPTH} deep.`);
     return;
@@ -118,8 +120,9 @@ function checkDevice(c: Checking, d: Device, path: string, who: string): void {
     if (spec.loop) checkHardware(c, d.hardware, `${path}/hardware`, `${who}, ${d.name}`);
     else c.bad(`${path}/hardware`, 'unknown-param', `${who}, ${d.name} does not leave the computer.`);
   }
-  if (DEVICE_TYPES[d.type].foreign && !isObject(d.foreign)) {
-    c.bad(path + '/foreign', 'opaque', `${who}, ${d.name}: a third-party device needs its identifier.`);
+  checkOrigin(c, d.origin, path, `${who}, ${d.name}`);
+  if (DEVICE_TYPES[d.type].foreign || d.foreign !== undefined) {
+    checkForeign(c, d.foreign!, path, `${who}, ${d.name}`);
   }
 }
 

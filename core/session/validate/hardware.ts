@@ -217,7 +217,7 @@ export function checkUses(c: Saying, uses: UnitUse[], path: string, what: string
       return;
     }
     for (const [id, v] of Object.entries(use.positions)) {
-      const control = Array.isArray(use.unit.panel) ? use.unit.panel.find((x) => x.id === id) : undefined;
+      const control = Array.isArray(use.unit.panel) ? use.unit.panel.find((x) => x?.id === id) : undefined;
       const label = `${what}, ${use.unit.name}: ${control?.label ?? id}`;
       if (!control) c.bad(`${at}/positions/${id}`, 'unknown-param', `${label} is not on its panel.`);
       else c.number(v, control.min, control.max, `${at}/positions/${id}`, label);

@@ -5,6 +5,7 @@ import { COLOURS } from '../../model/colours.ts';
 import type { Heading, Problem, Session, Setup, SongKey } from '../../model/types.ts';
 import { checking, isLonger, isObject, isWhole, type Checking, type Size } from './checking.ts';
 import { checkStudio } from './hardware.ts';
+import { checkHistory } from './origin.ts';
 import { checkTrack } from './track.ts';
 
 /**
@@ -99,6 +100,7 @@ function checkSurroundings(c: Checking, s: Session): void {
   if (s.silenced !== undefined && !isSilenced) {
     c.bad('/silenced', 'list', 'A silenced finding has a key and a reason.');
   }
+  checkHistory(c, s);
   if (s.key !== undefined) checkKey(c, s.key);
   if (s.print !== undefined) checkPrintPlan(c, s.print);
   if (s.headings !== undefined) checkHeadings(c, s.headings);

@@ -21,7 +21,12 @@ export function checkPrintPlan(c: Checking, plan: PrintPlan): void {
   plan.stems.forEach((stem, i) => checkStem(c, stem, `/print/stems/${i}`));
   plan.versions.forEach((v, i) => {
     const at = `/print/versions/${i}`;
-    const isWhole = isObject(v) && Array.isArray(v.muted) && isObject(v.levels);
+    const isWhole =
+      isObject(v) &&
+      Array.isArray(v.muted) &&
+      v.muted.every((id) => typeof id === 'string') &&
+      isObject(v.levels) &&
+      Object.values(v.levels).every(Number.isFinite);
     if (!isWhole) {
       c.bad(at, 'object', 'A version of the mix says which lines are muted and how levels differ.');
     } else c.text(v.name, `${at}/name`, 'Name of a version', TEXTS.MixVersion.name);

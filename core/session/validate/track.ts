@@ -4,6 +4,7 @@ import { ROLES, type Printed, type Track } from '../../model/types.ts';
 import { checkSlot } from './chain.ts';
 import { isObject, type Checking } from './checking.ts';
 import { checkClip, checkLane, checkNotes, checkSend } from './content.ts';
+import { checkOrigin } from './origin.ts';
 import { checkRouting } from './routing.ts';
 
 export function checkTrack(c: Checking, t: Track, p: string): void {
@@ -15,6 +16,7 @@ export function checkTrack(c: Checking, t: Track, p: string): void {
   checkFace(c, t, p, who);
   checkRouting(c, t, p, who);
   c.list(t.notes ?? [], p + '/notes', (x, q) => checkNotes(c, x, q, who));
+  checkOrigin(c, t.origin, p, who);
   if (t.printed !== undefined) checkPrinted(c, t.printed, p + '/printed', who);
 
   c.list(t.sends, p + '/sends', (x, q) => checkSend(c, x, q, who));
@@ -23,13 +25,20 @@ export function checkTrack(c: Checking, t: Track, p: string): void {
   c.list(t.clips, p + '/clips', (x, q) => checkClip(c, x, q, who));
 }
 
+const isAsleep = (one: unknown): boolean =>
+  isObject(one) && typeof one.id === 'string' && ['on', 'bypassed', 'inactive'].includes(one.was as string);
+
 /** What a printed line goes back to. */
 function checkPrinted(c: Checking, printed: Printed, p: string, who: string): void {
   const { input, clip, instrument, chain } = isObject(printed) ? printed : ({} as Partial<Printed>);
+  const isInstrument =
+    isObject(instrument) && typeof instrument.track === 'string' && typeof instrument.slot === 'string';
+  const isChain = isObject(chain) && Array.isArray(chain.asleep) && chain.asleep.every(isAsleep);
   const isWhole =
     isObject(input) &&
     typeof clip === 'string' &&
-    (isObject(instrument) || (isObject(chain) && Array.isArray(chain.asleep)));
+    (isInstrument || (instrument === undefined && isChain)) &&
+    (isChain || chain === undefined);
   if (!isWhole) {
     c.bad(p, 'object', `${who}: what was printed needs the input that it goes back to.`);
   }
