@@ -51,6 +51,17 @@ const DEEPEST = 100;
 /** Half of a character that takes two (UTF-16): no file in UTF-8 holds it. */
 const HALF = /\p{Surrogate}/u;
 
+/**
+ * Names that no member of a document has and that every object answers to: what reads a body by its class would take
+ * the member for the class (CWE-1321).
+ */
+const isNameOfAll = (name: string): boolean => name === 'constructor' || name === '__proto__';
+const hasNameOfAll = (value: unknown): boolean =>
+  typeof value === 'object' &&
+  value !== null &&
+  !Buffer.isBuffer(value) &&
+  Object.keys(value).some(isNameOfAll);
+
 /** What lies directly in a value of JSON, the names of its members among it. */
 function partsOf(value: unknown): unknown[] {
   if (typeof value !== 'object' || value === null || Buffer.isBuffer(value)) return [];
@@ -69,6 +80,10 @@ export const shallowBody: RequestHandler = (req, _res, next) => {
       next(
         new HttpProblem('not-valid', 'The request holds half a character (a lone surrogate). Type it anew.'),
       );
+      return;
+    }
+    if (level.some(hasNameOfAll)) {
+      next(new HttpProblem('not-valid', 'Nothing in a request may be called “constructor” or “__proto__”.'));
       return;
     }
     level = level.flatMap(partsOf);

@@ -155,6 +155,9 @@ describe('a request that is wrong is told what is wrong with it', () => {
     ['a list', 'post', '/api/sessions', '[]'],
     ['deep JSON', 'post', '/api/sessions', `{"name":${deep(5000)}}`],
     ['deep JSON in a preset', 'post', '/api/presets', `{"preset":{"note":${deep(5000)}}}`],
+    ['a name of every object', 'post', '/api/sessions', '{"name":{"constructor":1}}'],
+    ['a name of every object', 'post', '/api/presets', '{"preset":{"note":{"__proto__":1}}}'],
+    ['an id of every object', 'post', '/api/presets', preset({ id: 'toString' })],
     ['a blank name', 'post', '/api/sessions', '{"name":"   "}'],
     ['half a character', 'post', '/api/sessions', '{"name":"\\ud800"}'],
     ['half a character in a preset', 'post', '/api/presets', preset({ name: '\ud800' })],
@@ -205,6 +208,7 @@ describe('a request that is wrong is told what is wrong with it', () => {
     ['a blank name', [{ op: 'replace', path: '/name', value: '  ' }]],
     ['an object as note', [{ op: 'replace', path: '/note', value: { a: 1 } }]],
     ['a prototype', [{ op: 'add', path: '/__proto__/x', value: 1 }]],
+    ['a constructor', [{ op: 'add', path: '/setup', value: { constructor: 1 } }]],
     ['nothing there', [{ op: 'replace', path: '/tracks/99/name', value: 'x' }]],
     ['no path', [{ op: 'add', value: 1 }]],
   ])('a change of a session with %s is refused at once, and the session stays', async (_what, ops) => {
