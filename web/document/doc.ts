@@ -1,4 +1,4 @@
-import { defineStore } from 'pinia';
+import { defineStore } from '../ui/store.ts';
 import { computed, ref, shallowRef, watch, type Ref } from 'vue';
 import type { JobNews, Person, SessionOpened } from '../../contract/index.ts';
 import type { Id, Session } from '../../core/index.ts';

@@ -1,4 +1,4 @@
-import { defineStore } from 'pinia';
+import { defineStore } from '../ui/store.ts';
 import { computed, ref, shallowRef, watch } from 'vue';
 import type { Person, Shares } from '../../contract/index.ts';
 import { api, signInNeeded } from '../api/index.ts';

@@ -1,4 +1,4 @@
-import { defineStore } from 'pinia';
+import { defineStore } from './store.ts';
 import { computed, shallowRef } from 'vue';
 
 /**

@@ -1,5 +1,5 @@
 import { useStorage } from '@vueuse/core';
-import { defineStore } from 'pinia';
+import { defineStore } from './store.ts';
 import { shallowRef } from 'vue';
 import type { Shortcut } from './commands.ts';
 

@@ -1,5 +1,5 @@
 import { useStorage } from '@vueuse/core';
-import { defineStore } from 'pinia';
+import { defineStore } from './store.ts';
 import { computed } from 'vue';
 
 /** The first way through the program, each step passed by doing it. */

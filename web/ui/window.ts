@@ -1,5 +1,5 @@
 import { useMediaQuery, useStorage } from '@vueuse/core';
-import { defineStore } from 'pinia';
+import { defineStore } from './store.ts';
 import { computed, ref, watch } from 'vue';
 import { colourOf } from '../../core/index.ts';
 import { makeMessages } from './messages.ts';

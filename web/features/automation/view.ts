@@ -1,4 +1,4 @@
-import { defineStore } from 'pinia';
+import { defineStore } from '../../ui/store.ts';
 import { ref } from 'vue';
 import type { Id } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';

@@ -1,4 +1,4 @@
-import { defineStore } from 'pinia';
+import { defineStore } from '../../ui/store.ts';
 import { computed } from 'vue';
 import {
   fixAllSafe,

@@ -1,4 +1,4 @@
-import { defineStore } from 'pinia';
+import { defineStore } from '../../ui/store.ts';
 import { shallowRef } from 'vue';
 import { DEVICE_TYPES, portable, type Device, type Params } from '../../../core/index.ts';
 import { api } from '../../api/index.ts';

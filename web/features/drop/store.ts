@@ -1,4 +1,4 @@
-import { defineStore } from 'pinia';
+import { defineStore } from '../../ui/store.ts';
 import { shallowRef } from 'vue';
 import { useRouter } from 'vue-router';
 import { dropSeveral, nothingToDecide, type Id, type Place, type Preset } from '../../../core/index.ts';

@@ -1,5 +1,5 @@
 import { useStorage } from '@vueuse/core';
-import { defineStore } from 'pinia';
+import { defineStore } from '../../ui/store.ts';
 
 /** Whether what fits the sound is ticked by itself. */
 export const useFitView = defineStore('fit-view', () => ({

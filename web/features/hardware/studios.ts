@@ -1,4 +1,4 @@
-import { defineStore } from 'pinia';
+import { defineStore } from '../../ui/store.ts';
 import { computed, shallowRef, type ShallowRef } from 'vue';
 import { randomIds, type Studio } from '../../../core/index.ts';
 import type { Person, SetupEntry } from '../../../contract/index.ts';

@@ -1,5 +1,5 @@
 import { useStorage } from '@vueuse/core';
-import { defineStore } from 'pinia';
+import { defineStore } from '../../ui/store.ts';
 import { ref } from 'vue';
 import { DUPLICATE_PARTS, type Id, type PartId } from '../../../core/index.ts';
 

@@ -1,4 +1,4 @@
-import { defineStore } from 'pinia';
+import { defineStore } from '../../ui/store.ts';
 import { computed, ref, shallowRef } from 'vue';
 import {
   NO_PORTS,

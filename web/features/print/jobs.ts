@@ -1,4 +1,4 @@
-import { defineStore } from 'pinia';
+import { defineStore } from '../../ui/store.ts';
 import { computed, shallowRef, watch } from 'vue';
 import type { JobEntry, JobNews, NewJob } from '../../../contract/index.ts';
 import { api } from '../../api/index.ts';

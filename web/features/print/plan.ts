@@ -1,5 +1,5 @@
 import { zip, type AsyncZippable } from 'fflate';
-import { defineStore } from 'pinia';
+import { defineStore } from '../../ui/store.ts';
 import { computed, ref, shallowRef, watch } from 'vue';
 import type { JobDetail } from '../../../contract/index.ts';
 import {

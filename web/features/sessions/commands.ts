@@ -1,4 +1,4 @@
-import { defineStore } from 'pinia';
+import { defineStore } from '../../ui/store.ts';
 import { shallowRef } from 'vue';
 import { useRouter } from 'vue-router';
 import type { SessionEntry } from '../../../contract/index.ts';

@@ -1,4 +1,4 @@
-import { defineStore } from 'pinia';
+import { defineStore } from '../../ui/store.ts';
 import { computed, reactive, ref, shallowRef, watch } from 'vue';
 import { useRouter } from 'vue-router';
 import { api, type Blank } from '../../api/index.ts';
