@@ -20,6 +20,7 @@ const NODE_GLOBALS = [
 const PROCESSORS = ['core/devices/**/*.ts', 'core/engine/**/*.ts', 'core/measure/**/*.ts'];
 /** What a sound is made with: a window and the server must come to the same bits. */
 const SOUNDING = ['model', 'session', 'devices', 'engine', 'print'].map((folder) => `core/${folder}/**/*.ts`);
+const STORES = 'A store made by Pinia alone holds the screen that was first to need it; use web/ui/store.ts.';
 const POWERS = 'Math.pow and ** are not the same in every V8; use core/model/power.ts.';
 
 export default tseslint.config(
@@ -83,6 +84,16 @@ export default tseslint.config(
     },
   },
   { files: ['**/*.vue'], rules: { 'max-lines': ['error', { max: 250 }] } },
+  {
+    files: ['web/**/*.{ts,vue}'],
+    ignores: ['web/ui/store.ts'],
+    rules: {
+      'no-restricted-imports': [
+        'error',
+        { paths: [{ name: 'pinia', importNames: ['defineStore'], message: STORES }] },
+      ],
+    },
+  },
   {
     files: [...PROCESSORS, '**/*.test.ts', 'tests/**'],
     rules: { 'max-lines-per-function': 'off' },

@@ -389,6 +389,28 @@ test('200 lines: only those in sight are drawn, scrolling goes to the end, an ed
   await p.saved();
 });
 
+/** Elements and texts that the page holds, shown or not, when the collector has been there. */
+async function nodesHeld() {
+  const ask = (command) => p.driver.sendAndGetDevToolsCommand(command, {});
+  await ask('HeapProfiler.collectGarbage');
+  await ask('Performance.enable');
+  const { metrics } = await ask('Performance.getMetrics');
+  return metrics.find((m) => m.name === 'Nodes').value;
+}
+test('a session that is left is let go of', async () => {
+  await p.go('/sessions');
+  await p.until('the list', () => p.shows('Kelp and Copper'));
+  // what a browser keeps of pages before counts, too
+  const before = await nodesHeld();
+  // pressed from inside: the driver holds every element that it is handed
+  await p.press('Kelp and Copper');
+  await p.until('its lines', () => p.shows('Line Lead voice', '[role="group"]'));
+  const open = await nodesHeld();
+  await p.press('Sessions');
+  await p.until('the list', () => p.js('return location.pathname === "/sessions"'));
+  await p.until('its page to be gone', async () => (await nodesHeld()) < (before + open) / 2);
+});
+
 test('the palette finds and does; the theme, the shelf panel and its height stay as they were left', async () => {
   const id = await copy('Palette', 'kelp-and-copper');
   await p.go(`/session/${id}`);
