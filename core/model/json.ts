@@ -39,7 +39,7 @@ export function sharing<T>(known: unknown, fresh: T): T {
   if (!isObj(fresh) || !isObj(known)) return fresh;
   const keys = Object.keys(fresh);
   const out: Obj = {};
-  for (const k of keys) out[k] = sharing(known[k], fresh[k]);
+  for (const k of keys) put(out, k, sharing(own(known, k), fresh[k]));
   // the same keys in the same order: what is written of it stays the same, too
   const order = Object.keys(known);
   const isSame = order.length === keys.length && keys.every((k, i) => k === order[i] && out[k] === known[k]);
@@ -63,6 +63,13 @@ export interface Conflict {
 
 export type Obj = Record<string, unknown>;
 export const isObj = (v: unknown): v is Obj => typeof v === 'object' && v !== null && !Array.isArray(v);
+/** What an object has itself, and not what every object answers to. */
+const own = (of: Obj, key: string): unknown => (Object.hasOwn(of, key) ? of[key] : undefined);
+/** Gives an object a member of any name: what is assigned to “__proto__” would be no member. */
+function put(of: Obj, key: string, value: unknown): void {
+  if (key !== '__proto__') of[key] = value;
+  else Object.defineProperty(of, key, { value, enumerable: true, configurable: true, writable: true });
+}
 const isKeyed = (v: unknown): v is (Obj & { id: string })[] =>
   Array.isArray(v) && v.length > 0 && v.every((x) => isObj(x) && typeof x.id === 'string');
 
@@ -93,8 +100,8 @@ export function merge3<T>(
     if (isObj(b) && isObj(m) && isObj(t)) {
       const out: Obj = {};
       for (const k of keyOrder(m, t)) {
-        const v = walk(b[k], m[k], t[k], path + '/' + k);
-        if (v !== undefined) out[k] = v;
+        const v = walk(own(b, k), own(m, k), own(t, k), path + '/' + k);
+        if (v !== undefined) put(out, k, v);
       }
       return out;
     }

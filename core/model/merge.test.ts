@@ -227,6 +227,10 @@ test('what comes anew shares all that is known and equal, and stays what it is, 
       expect(JSON.stringify(sharing(JSON.parse(b), unlike))).toBe(JSON.stringify(unlike));
     }),
   );
+  // a member by a name that every object answers to is one like others
+  const named = JSON.parse('{"__proto__":{"constructor":1}}') as object;
+  expect(JSON.stringify(sharing({}, named))).toBe(JSON.stringify(named));
+  expect(JSON.stringify(merge3({}, named, { n: 1 }).value)).toBe('{"__proto__":{"constructor":1},"n":1}');
   // a line put in before the others moves them, and they stay the same objects
   const longer = clone({ ...base0, tracks: [{ ...base0.tracks[0], id: 'new' }, ...base0.tracks] });
   expect(sharing(base0, longer).tracks.slice(1)).toEqual(base0.tracks);
