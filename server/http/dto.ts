@@ -95,6 +95,9 @@ export class NewSessionDto implements NewSession {
   @IsOptional() @IsInt() @Min(1) @Max(LARGEST) version?: number;
 }
 
+/** Lists in a list are looked through by the validator as if they were one: their members would be taken for it. */
+const NO_LISTS = '$property is a list of JSON objects.';
+
 class OpDto {
   @IsIn(['add', 'remove', 'replace'], {
     message: 'A change is made of add, remove and replace; copy could double a session with every line.',
@@ -105,7 +108,12 @@ class OpDto {
 }
 
 export class PatchDto {
-  @IsArray() @ArrayMaxSize(20000) @ValidateNested({ each: true }) @Type(() => OpDto) ops: OpDto[];
+  @IsArray()
+  @ArrayMaxSize(20000)
+  @IsObject({ each: true, message: NO_LISTS })
+  @ValidateNested({ each: true })
+  @Type(() => OpDto)
+  ops: OpDto[];
 }
 
 export class NewPresetDto {
@@ -220,7 +228,12 @@ export class NearGroupsQueryDto {
   @IsOptional() @Type(() => Number) @IsNumber() @Min(0) @Max(0.9) within?: number;
 }
 export class ManyPutDto {
-  @IsArray() @ArrayMaxSize(5000) @ValidateNested() @Type(() => PresetShelfDto) presets: PresetShelfDto[];
+  @IsArray()
+  @ArrayMaxSize(5000)
+  @IsObject({ each: true, message: NO_LISTS })
+  @ValidateNested({ each: true })
+  @Type(() => PresetShelfDto)
+  presets: PresetShelfDto[];
 }
 export class ClearOutQueryDto {
   @IsOptional() @IsString() @Matches(ID) after?: string;
@@ -267,10 +280,11 @@ export class NewJobDto implements NewJob {
   @IsArray()
   @ArrayMinSize(1, { message: 'A print is of one session at least.' })
   @ArrayMaxSize(100, { message: 'At most 100 sessions are printed in a row.' })
+  @IsObject({ each: true, message: NO_LISTS })
   @ValidateNested({ each: true })
   @Type(() => NewJobSongDto)
   songs: NewJobSongDto[];
-  @IsOptional() @ValidateNested() @Type(() => TogetherDto) together?: TogetherDto;
+  @IsOptional() @IsObject() @ValidateNested() @Type(() => TogetherDto) together?: TogetherDto;
 }
 
 export class OfShelfDto implements OfShelf {
