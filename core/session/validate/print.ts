@@ -18,11 +18,16 @@ export function checkPrintPlan(c: Checking, plan: PrintPlan): void {
       return;
     }
   }
+  if (typeof plan.mix !== 'boolean') c.bad('/print/mix', 'switch', 'The mix is printed or not.');
+  if (!plan.off.every((id) => typeof id === 'string')) {
+    c.bad('/print/off', 'list', 'What is left off in a print are devices by their ids.');
+  }
   plan.stems.forEach((stem, i) => checkStem(c, stem, `/print/stems/${i}`));
   plan.versions.forEach((v, i) => {
     const at = `/print/versions/${i}`;
     const isWhole =
       isObject(v) &&
+      typeof v.id === 'string' &&
       Array.isArray(v.muted) &&
       v.muted.every((id) => typeof id === 'string') &&
       isObject(v.levels) &&
@@ -57,7 +62,12 @@ function checkMarks(c: Checking, marks: NonNullable<PrintPlan['marks']>): void {
 }
 
 function checkStem(c: Checking, stem: Stem, at: string): void {
-  if (!isObject(stem) || !Array.isArray(stem.lines) || !stem.lines.every((id) => typeof id === 'string')) {
+  const isWhole =
+    isObject(stem) &&
+    typeof stem.id === 'string' &&
+    Array.isArray(stem.lines) &&
+    stem.lines.every((id) => typeof id === 'string');
+  if (!isWhole) {
     c.bad(at, 'object', 'A stem is a list of lines.');
     return;
   }
