@@ -2,7 +2,7 @@ import { RANGES } from '../model/limits.ts';
 import { createSession, createTrack } from './create.ts';
 import { clone, hashOf } from '../model/json.ts';
 import type { Preset, Problem, Track } from '../model/types.ts';
-import { isObject } from './validate/checking.ts';
+import { isObject, isWithin } from './validate/checking.ts';
 import { presetContentProblems, presetFaceProblems } from './validate/preset-face.ts';
 import { validateSession } from './validate/index.ts';
 
@@ -30,7 +30,7 @@ export function validatePreset(preset: unknown): Problem[] {
     return [{ path: '/content/tracks', rule: 'empty', message: 'A preset holds at least one track.' }];
   }
   const { tempo, sampleRate } = RANGES.PresetReference;
-  if (!within(p.reference?.tempo, tempo) || !within(p.reference.sampleRate, sampleRate)) {
+  if (!isWithin(p.reference?.tempo, tempo) || !isWithin(p.reference.sampleRate, sampleRate)) {
     return [
       {
         path: '/reference',
@@ -53,7 +53,7 @@ export function validatePreset(preset: unknown): Problem[] {
         ...c.session,
         tracks: [...c.tracks.map(stand), ...c.spares.map(stand), ...ends, createTrack('master')],
         media: c.media,
-        print: c.print ?? c.session?.print,
+        print: c.print === undefined ? c.session?.print : c.print,
       }),
     );
     if (!problems.length && p.hash !== hashOf(c)) {
@@ -100,5 +100,3 @@ function checkReference(lines: unknown): Problem | null {
   }
   return null;
 }
-
-const within = (v: number, [least, most]: readonly [number, number]): boolean => v >= least && v <= most;

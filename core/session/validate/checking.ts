@@ -1,5 +1,5 @@
 import { ID, LISTS } from '../../model/limits.ts';
-import type { Problem, Session, Track } from '../../model/types.ts';
+import { PART_IDS, type Problem, type Session, type Track } from '../../model/types.ts';
 
 /** Least and most letters or members; a text of at least one letter is not only spaces. */
 export type Size = readonly [least: number, most: number];
@@ -70,6 +70,11 @@ export const isLonger = (v: string, most: number): boolean => v.length > most &&
 export const isObject = (v: unknown): v is Record<string, unknown> =>
   typeof v === 'object' && v !== null && !Array.isArray(v);
 
+export const isText = (v: unknown): v is string => typeof v === 'string';
+export const isListOf = (v: unknown, isOne: (x: unknown) => boolean): boolean =>
+  Array.isArray(v) && v.every(isOne);
+/** One of the parts of a line that a preset can hold. */
+export const isPart = (v: unknown): boolean => (PART_IDS as readonly unknown[]).includes(v);
 export const isWhole = (v: unknown, low: number, high: number): v is number =>
   Number.isInteger(v) && (v as number) >= low && (v as number) <= high;
 export const isWithin = (v: unknown, [low, high]: Size): v is number =>

@@ -1,10 +1,7 @@
-import { PART_IDS, type Foreign, type Origin, type Session } from '../../model/types.ts';
-import { isObject, type Checking } from './checking.ts';
+import type { Foreign, Origin, Session } from '../../model/types.ts';
+import { isListOf, isObject, isPart, isText, type Checking } from './checking.ts';
 
-const isText = (v: unknown): v is string => typeof v === 'string';
 const isValue = (v: unknown): boolean => isText(v) || typeof v === 'boolean' || Number.isFinite(v);
-const isPart = (v: unknown): boolean => (PART_IDS as readonly unknown[]).includes(v);
-const isListOf = (v: unknown, isOne: (x: unknown) => boolean): boolean => Array.isArray(v) && v.every(isOne);
 const isTableOf = (v: unknown, isOne: (x: unknown) => boolean): boolean =>
   isObject(v) && Object.values(v).every(isOne);
 const areTexts = (of: object, names: readonly string[]): boolean =>

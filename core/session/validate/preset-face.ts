@@ -10,11 +10,17 @@ import {
   type Requirements,
   type Session,
 } from '../../model/types.ts';
-import { checking, isObject, isWhole, isWithin, type Checking } from './checking.ts';
+import {
+  checking,
+  isListOf,
+  isObject,
+  isPart,
+  isText,
+  isWhole,
+  isWithin,
+  type Checking,
+} from './checking.ts';
 
-const isText = (v: unknown): v is string => typeof v === 'string';
-const isListOf = (v: unknown, isOne: (x: unknown) => boolean): boolean => Array.isArray(v) && v.every(isOne);
-const isPart = (v: unknown): boolean => (PART_IDS as readonly unknown[]).includes(v);
 const isWidth = (v: unknown): boolean => v === 1 || v === 2;
 
 /** What a shelf shows of a preset, and what it says of itself: everything but its content. */

@@ -36,7 +36,9 @@ export function checkPrintPlan(c: Checking, plan: PrintPlan): void {
       c.bad(at, 'object', 'A version of the mix says which lines are muted and how levels differ.');
     } else c.text(v.name, `${at}/name`, 'Name of a version', TEXTS.MixVersion.name);
   });
-  if (plan.range) {
+  if (plan.range !== null && !isObject(plan.range)) {
+    c.bad('/print/range', 'object', 'What is printed is all of the song, or goes from a time to another.');
+  } else if (plan.range) {
     const { from, to } = plan.range;
     c.number(from, ...NUMBERS.from, '/print/range/from', 'Start of what is printed (s)');
     c.number(to, ...NUMBERS.to, '/print/range/to', 'End of what is printed (s)');
@@ -46,7 +48,7 @@ export function checkPrintPlan(c: Checking, plan: PrintPlan): void {
   c.number(plan.preRoll, ...NUMBERS.preRoll, '/print/preRoll', 'What is played before (s)');
   checkFile(c, plan.file);
   checkLevel(c, plan.level);
-  checkMarks(c, plan.marks ?? []);
+  if (plan.marks !== undefined) checkMarks(c, plan.marks);
 }
 
 function checkMarks(c: Checking, marks: NonNullable<PrintPlan['marks']>): void {

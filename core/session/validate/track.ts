@@ -15,13 +15,14 @@ export function checkTrack(c: Checking, t: Track, p: string): void {
   const who = `Track “${t.name}”`;
   checkFace(c, t, p, who);
   checkRouting(c, t, p, who);
-  c.list(t.notes ?? [], p + '/notes', (x, q) => checkNotes(c, x, q, who));
+  if (t.notes !== undefined) c.list(t.notes, p + '/notes', (x, q) => checkNotes(c, x, q, who));
   checkOrigin(c, t.origin, p, who);
   if (t.printed !== undefined) checkPrinted(c, t.printed, p + '/printed', who);
 
   c.list(t.sends, p + '/sends', (x, q) => checkSend(c, x, q, who));
   c.list(t.chain, p + '/chain', (d, q) => checkSlot(c, d, q, who, 0));
-  c.list(t.automation ?? [], p + '/automation', (l, q) => checkLane(c, t, l, q, who));
+  if (t.automation !== undefined)
+    c.list(t.automation, p + '/automation', (l, q) => checkLane(c, t, l, q, who));
   c.list(t.clips, p + '/clips', (x, q) => checkClip(c, x, q, who));
 }
 
