@@ -21,8 +21,9 @@ export function checkTrack(c: Checking, t: Track, p: string): void {
 
   c.list(t.sends, p + '/sends', (x, q) => checkSend(c, x, q, who));
   c.list(t.chain, p + '/chain', (d, q) => checkSlot(c, d, q, who, 0));
-  if (t.automation !== undefined)
+  if (t.automation !== undefined) {
     c.list(t.automation, p + '/automation', (l, q) => checkLane(c, t, l, q, who));
+  }
   c.list(t.clips, p + '/clips', (x, q) => checkClip(c, x, q, who));
 }
 
