@@ -65,6 +65,7 @@ const CAUSES = 4;
     v-if="drop.showReport && drop.finished"
     :title="`Intact report: “${f.preset.name}”, version ${f.preset.version}`"
     :width="820"
+    steady
     @close="drop.showReport = false"
   >
     <div class="flex flex-col gap-3 text-body">

@@ -94,7 +94,7 @@ function addEq() {
 </script>
 
 <template>
-  <Sheet v-if="line" :title="`Fit “${line.name}” to its sound`" :width="820" @close="emit('close')">
+  <Sheet v-if="line" :title="`Fit “${line.name}” to its sound`" :width="820" steady @close="emit('close')">
     <div class="flex flex-col gap-3 text-body">
       <p v-if="failed" role="alert" class="text-bad">{{ failed }}</p>
       <p v-else-if="!plan" role="status">Listening to the line …</p>

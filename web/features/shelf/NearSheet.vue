@@ -19,7 +19,7 @@ onMounted(look);
 </script>
 
 <template>
-  <Sheet title="Nearly the same" :width="860" @close="emit('close')">
+  <Sheet title="Nearly the same" :width="860" steady @close="emit('close')">
     <p class="mb-2 text-body text-soft">
       Compared by what they do, not by their names. Merged ones become versions of the one that stays, and
       sessions that use them go on with those; or they stay on the shelf as its variants.
