@@ -9,6 +9,7 @@ import { OWNER } from './db/entities.ts';
 import { connectedOrEnd } from './db/data-source.ts';
 import { migrated } from './db/migrate.ts';
 import { fillUses } from './db/store.ts';
+import { bundleRegularly } from './db/bundle.ts';
 import { tidyRegularly } from './db/tidy.ts';
 import { log } from './db/log.ts';
 import { freeOn } from './http/disk.ts';
@@ -95,7 +96,7 @@ server.listen(port, host, () => {
   process.send?.('ready');
 });
 
-const rests = [tidyRegularly(db), backups.regularly()];
+const rests = [bundleRegularly(db), tidyRegularly(db), backups.regularly()];
 jobs.start();
 fingerprints.start();
 void sweepWork({ folder: join(folder, 'work') }).catch((err: unknown) =>

@@ -95,6 +95,7 @@ export class SessionRow {
 }
 
 @Entity('session_revision')
+@Index('revision_bundle', ['bundle', 'createdAt'])
 export class SessionRevisionRow {
   @PrimaryColumn('varchar', { length: 64 }) session: string;
   @PrimaryColumn('int') revision: number;
@@ -105,16 +106,22 @@ export class SessionRevisionRow {
   /** how many revisions it leads back: those of an hour or a day are joined as they grow old */
   @Column('int', { default: 1 }) steps: number;
   /**
-   * what was changed; of steps that were joined, only the document still knows. It lies packed (migration 0022), and
-   * MariaDB gives a packed text that must be filled a default.
+   * what was changed; of steps that were joined or lie in a bundle, only the document still knows. It lies packed
+   * (migration 0022), and MariaDB gives a packed text that must be filled a default.
    */
   @Column('longtext', { default: '' }) patch: string;
   /** what was done, in words */
   @Column('varchar', { length: 200, default: '' }) label: string;
   /** done, undone, or redone */
   @Column('varchar', { length: 8, default: 'do' }) kind: string;
-  /** the change that takes it back; none of revisions from before it was kept */
+  /** the change that takes it back; none of revisions from before it was kept; empty where it lies in a bundle */
   @Column('longtext', { nullable: true }) back: string | null;
+  /** the step that carries the ways back of a bundle that this one's lies in (see `withWays`) */
+  @Column('int', { nullable: true }) bundle: number | null;
+  /** characters of a way back that lies in a bundle */
+  @Column('int', { nullable: true }) size: number | null;
+  /** of a step that carries a bundle: the ways back of all of it, packed */
+  @Column('longblob', { nullable: true, select: false }) ways: Buffer | null;
   @CreateDateColumn(NOW) createdAt: Date;
 }
 

@@ -9,7 +9,7 @@ export const WITH_DOCUMENT = { id: true, revision: true, written: true, document
 /**
  * The document of a session at its row's revision. A change is kept as its step, which is small; the document is
  * written some moments later (see `Documents`), so the steps since are made to it here.
- * @param row with `WITH_DOCUMENT`; its document is changed
+ * @param row with `WITH_DOCUMENT`; its document is changed, and its revision where a later one was written meanwhile
  */
 export async function documentOf(
   m: EntityManager,
@@ -24,6 +24,11 @@ export async function documentOf(
   });
   if (steps.length !== row.revision - row.written) {
     throw new Error(`Session ${row.id}: steps between revision ${row.written} and ${row.revision} are gone.`);
+  }
+  if (steps.some(({ patch }) => patch === '')) {
+    // between two questions the document was written, and the steps to it were put together
+    Object.assign(row, await m.findOneOrFail(SessionRow, { where: { id: row.id }, select: WITH_DOCUMENT }));
+    return documentOf(m, row);
   }
   return steps.reduce(
     (s, { patch }) => jsonpatch.applyPatch(s, JSON.parse(patch) as Operation[]).newDocument,

@@ -1,5 +1,6 @@
 import type { Operation } from 'fast-json-patch';
 import { Between, type DataSource, type EntityManager } from 'typeorm';
+import { unbundle } from './bundle.ts';
 import { SessionRevisionRow } from './entities.ts';
 import { transact } from './transaction.ts';
 
@@ -65,7 +66,7 @@ async function stretches(db: DataSource, now: Date): Promise<Stretch[]> {
 /** The steps of a stretch, oldest first; those in between that a clock which was put back dates elsewhere go with it. */
 async function measured(db: DataSource, { session, first, last }: Stretch): Promise<Measured[]> {
   const rows = await db.query<Record<keyof Measured, string>[]>(
-    `SELECT revision, steps, COALESCE(CHAR_LENGTH(back), -1) AS size FROM session_revision
+    `SELECT revision, steps, COALESCE(size, CHAR_LENGTH(back), -1) AS size FROM session_revision
       WHERE session = ? AND revision BETWEEN ? AND ? ORDER BY revision`,
     [session, first, last],
   );
@@ -95,11 +96,19 @@ function parts(steps: readonly Measured[]): Measured[][] {
 /** The last of some steps takes the others in. */
 async function join(m: EntityManager, session: string, part: readonly Measured[]): Promise<number> {
   const [first, last] = [part[0].revision, part.at(-1)!.revision];
-  const rows = await m.find(SessionRevisionRow, {
-    where: { session, revision: Between(first, last) },
-    order: { revision: 'DESC' },
-    lock: { mode: 'pessimistic_write' },
-  });
+  const read = () =>
+    m.find(SessionRevisionRow, {
+      where: { session, revision: Between(first, last) },
+      order: { revision: 'DESC' },
+      lock: { mode: 'pessimistic_write' },
+    });
+  let rows = await read();
+  const carriers = rows.flatMap((r) => r.bundle ?? []);
+  if (carriers.length) {
+    // others of the same bundles may stay
+    await unbundle(m, session, carriers);
+    rows = await read();
+  }
   // another server was first
   if (rows.length !== part.length || rows.some((r) => r.back === null)) return 0;
   const [newest, ...others] = rows;
@@ -111,7 +120,7 @@ async function join(m: EntityManager, session: string, part: readonly Measured[]
       steps: rows.reduce((sum, r) => sum + r.steps, 0),
       back: JSON.stringify(joinedWays(rows.map((r) => JSON.parse(r.back!) as Operation[]))),
       // its document has it
-      patch: '[]',
+      patch: '',
       label: told.label,
       kind: 'do',
       person: rows.every((r) => r.person === newest.person) ? newest.person : '',

@@ -4,6 +4,7 @@ import { LessThanOrEqual, MoreThan, type DataSource } from 'typeorm';
 import type { HistoryEntry, SessionDocument } from '../../contract/index.ts';
 import { clone, type Session } from '../../core/index.ts';
 import { namesOf } from '../accounts/shares.ts';
+import { withWays } from '../db/bundle.ts';
 import { SessionRevisionRow } from '../db/entities.ts';
 import { idOf, type Context } from './context.ts';
 import { HttpProblem } from './problem.ts';
@@ -28,7 +29,9 @@ export function sessionHistoryRoutes({ db, access }: Context): Router {
     });
     const names = await namesOf(db, access.isNeeded ? rows.map((r) => r.person) : []);
     const withBack = req.query.with === 'back';
-    const told = unbroken(rows, from).map((r) => entryOf(r, names.get(r.person)?.name ?? null, withBack));
+    const steps = unbroken(rows, from);
+    const read = withBack ? await withWays(db.manager, id, steps) : steps;
+    const told = read.map((r) => entryOf(r, names.get(r.person)?.name ?? null, withBack));
     res.json(told);
   });
 
@@ -92,6 +95,8 @@ async function documentAt(
       `“${now.name}” can’t be shown as it was then: of an older hour or day, only the end is kept. Choose a step of its history; the session is as it is now.`,
     );
   }
-  const ways = steps.flatMap((step) => JSON.parse(step.back!) as Operation[]);
+  const ways = (await withWays(db.manager, now.id, steps)).flatMap(
+    (step) => JSON.parse(step.back!) as Operation[],
+  );
   return jsonpatch.applyPatch(clone(now.document), ways, false, true).newDocument;
 }

@@ -15,6 +15,7 @@ import {
   type PackedRows,
 } from '../../core/formats/pack.ts';
 import { ownerNow } from '../db/acting.ts';
+import { withWays } from '../db/bundle.ts';
 import {
   DefaultRow,
   DropRecordRow,
@@ -193,16 +194,22 @@ class Making {
     const { everything } = this.what;
     this.sessions.push({ id, name, folder, ...(everything ? { revision } : {}) });
     if (!everything) return;
-    await this.lines(
-      'history',
-      id,
-      await this.m.find(SessionRevisionRow, { where: { session: id }, order: { revision: 'ASC' } }),
-    );
+    await this.lines('history', id, await this.history(id));
     await this.lines(
       'drops',
       id,
       await this.m.find(DropRecordRow, { where: { session: id }, order: { createdAt: 'ASC' } }),
     );
+  }
+
+  /**
+   * A session's steps with their ways back. What each changed is in the document; how they lie together in this
+   * database is no part of them.
+   */
+  private async history(session: string): Promise<object[]> {
+    const rows = await this.m.find(SessionRevisionRow, { where: { session }, order: { revision: 'ASC' } });
+    const steps = await withWays(this.m, session, rows);
+    return steps.map(({ bundle: _, size: __, ...step }) => ({ ...step, patch: '' }));
   }
 
   private states(tracks: readonly Pick<Track, 'chain'>[]): void {

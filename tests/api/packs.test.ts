@@ -25,6 +25,7 @@ import {
   type Preset,
   type Session,
 } from '../../core/index.ts';
+import { bundle } from '../../server/db/bundle.ts';
 import { ENTITIES, OWNER, SessionRow, UserRow } from '../../server/db/entities.ts';
 import { thin } from '../../server/db/thin.ts';
 import { seedDemo } from '../../server/seed.ts';
@@ -298,7 +299,9 @@ test('a backup made while there are edits is one moment; into an empty program i
   expect(new Set(plan.items.map((i) => i.fate))).toEqual(new Set(['same']));
   await take(await sent(backup, 'backup.ropeshelf.zip'));
   expect(canonicalJson(await everything())).toBe(once);
-  // and a backup of the restored one holds the same documents
+  // and a backup of the restored one holds the same documents, though its steps lie together by then
+  await bundle(db, new Date(Date.now() + 3600e3), { steps: 2, characters: 1e9 });
+  expect(await db.query('SELECT 1 FROM session_revision WHERE bundle IS NOT NULL LIMIT 1')).toHaveLength(1);
   const sums = (bytes: Buffer) => canonicalJson(readPack(bytes, 'x').about.files);
   expect(sha256Hex(sums(await packed({ everything: true })))).toBe(sha256Hex(sums(backup)));
 });

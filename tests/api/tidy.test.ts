@@ -4,12 +4,14 @@ import fc from 'fast-check';
 import jsonpatch from 'fast-json-patch';
 import request from 'supertest';
 import type { DataSource } from 'typeorm';
+import { bundle } from '../../server/db/bundle.ts';
 import { tidy } from '../../server/db/tidy.ts';
 import { actAsOwner } from '../../server/db/acting.ts';
-import { OWNER } from '../../server/db/entities.ts';
+import { OWNER, SessionRow } from '../../server/db/entities.ts';
+import { Bundles1797900000000 } from '../../server/db/migrations/0024-bundles.ts';
 import { putMedia } from '../../server/db/media.ts';
 import { putRevision, putSession } from '../../server/db/store.ts';
-import { writeDocument } from '../../server/db/session-document.ts';
+import { WITH_DOCUMENT, documentOf, writeDocument } from '../../server/db/session-document.ts';
 import { withWayBack } from '../../server/work/way-back.ts';
 import type { HistoryEntry, SessionDocument } from '../../contract/index.ts';
 import {
@@ -82,10 +84,11 @@ async function worked(id: string, times: Date[], steps: ((s: Session) => void)[]
 }
 
 /** All of a session's history, as its sheet asks for it. */
-async function historyOf(id: string): Promise<HistoryEntry[]> {
+async function historyOf(id: string, asked = ''): Promise<HistoryEntry[]> {
   const all: HistoryEntry[] = [];
   for (let query = 'limit=7'; ;) {
-    const page = (await request(app).get(`/api/sessions/${id}/history?${query}`)).body as HistoryEntry[];
+    const page = (await request(app).get(`/api/sessions/${id}/history?${query}${asked}`))
+      .body as HistoryEntry[];
     all.push(...page);
     const last = page.at(-1);
     if (!last) return all;
@@ -113,6 +116,7 @@ test('history: every step of a day, one an hour for a month, one a day: each is 
       for (const days of [0, 0, 3, 45]) {
         const now = new Date(NOW.getTime() + days * 24 * 3600 * 1000);
         await tidy(db, now);
+        await bundle(db, now, { steps: 3, characters: 1e9 });
         const entries = await historyOf(id);
         const slot = (t: Date) => {
           const age = now.getTime() - t.getTime();
@@ -174,6 +178,58 @@ test('history: what no document has yet is not joined; of a busy day the last 5,
     back: '[{"op":"replace","path":"/tempo","value":100}]',
   });
   expect((await tidy(db, NOW)).revisions).toBe(0);
+});
+
+test('history: steps that rest lie together, what is young or unwritten by itself; all is read as before', async () => {
+  const line = createTrack('audio', {
+    id: 'again',
+    chain: ['eq', 'compressor', 'reverb'].map((type) => createDevice(type)),
+  });
+  const flip = (s: Session) => {
+    const at = s.tracks.findIndex((t) => t.id === line.id);
+    if (at < 0) s.tracks.unshift(clone(line));
+    else s.tracks.splice(at, 1);
+  };
+  await db.query(`DELETE FROM session_revision WHERE session = 'busy'`);
+  const times = Array.from({ length: 60 }, (_, i) => ago(0, i < 50 ? 1 : 0.01));
+  const documents = await worked(
+    'flips',
+    times,
+    times.map(() => flip),
+  );
+  const row = () =>
+    db.getRepository(SessionRow).findOneOrFail({ where: { id: 'flips' }, select: WITH_DOCUMENT });
+  // a reader that began before the document was written, and goes on when the steps lie together
+  const late = { ...(await row()), written: 1, document: clone(documents[0]) };
+  await db.query(`UPDATE session SET written = 41 WHERE id = 'flips'`);
+  const before = await historyOf('flips', '&with=back');
+  const bytes = async () =>
+    (
+      await db.query<{ n: string }[]>(
+        `SELECT SUM(LENGTH(patch) + LENGTH(back) + COALESCE(LENGTH(ways), 0)) AS n FROM session_revision
+          WHERE session = 'flips' AND revision <= 41`,
+      )
+    )[0].n;
+  const loose = Number(await bytes());
+  await bundle(db, NOW, { steps: 40, characters: 1e9 });
+  expect(await count(`session_revision WHERE session = 'flips' AND bundle IS NULL`)).toBe(20);
+  expect(loose / Number(await bytes())).toBeGreaterThan(20);
+  expect(await bundle(db, NOW)).toBe(0);
+  expect(await historyOf('flips', '&with=back')).toEqual(before);
+  expect(await actAsOwner(OWNER, () => documentOf(db.manager, late))).toEqual(documents[60]);
+  for (const revision of [1, 2, 40, 41, 42, 60]) {
+    const then = await request(app).get(`/api/sessions/flips/history/${revision}`).expect(200);
+    expect((then.body as SessionDocument).document).toEqual(documents[revision - 1]);
+  }
+  // the program before this one finds its steps where it looks for them
+  const runner = db.createQueryRunner();
+  await new Bundles1797900000000().down(runner);
+  const rows = await db.query<{ revision: number; back: string }[]>(
+    `SELECT revision, back FROM session_revision WHERE session = 'flips' ORDER BY revision DESC`,
+  );
+  expect(rows.map((r) => JSON.parse(r.back) as unknown)).toEqual(before.map((e) => e.back));
+  await new Bundles1797900000000().up(runner);
+  await runner.release();
 });
 
 test('the trash keeps for a month; sounds stay while a session, a preset or the trash speaks of them', async () => {

@@ -1,0 +1,154 @@
+import { promisify } from 'node:util';
+import { brotliCompress, brotliDecompress, constants } from 'node:zlib';
+import { In, type DataSource, type EntityManager } from 'typeorm';
+import { SessionRevisionRow } from './entities.ts';
+import { log } from './log.ts';
+import { transact } from './transaction.ts';
+
+const compress = promisify(brotliCompress);
+const decompress = promisify(brotliDecompress);
+
+const MINUTE = 60 * 1000;
+/** Steps lie by themselves so long: most of what is undone is undone soon. */
+const REST = 10 * MINUTE;
+const EVERY = 5 * MINUTE;
+/** A bundle is worth it from so many steps or characters of their ways back on … */
+const LEAST = { steps: 100, characters: 100_000 };
+/** … and no larger than this, so that one step out of it is read soon. */
+const MOST = { steps: 500, characters: 2_000_000 };
+
+/** A step that lies by itself, and the characters of its way back. */
+interface Loose {
+  revision: number;
+  size: number;
+}
+
+/** Puts old steps together now and then, beside everything else. @returns stops it */
+export function bundleRegularly(db: DataSource): () => void {
+  const run = () =>
+    void bundle(db).catch((err: unknown) =>
+      log.error({ err }, 'steps were not put together; it is tried again'),
+    );
+  const timer = setInterval(run, EVERY);
+  timer.unref();
+  return () => clearInterval(timer);
+}
+
+/**
+ * Puts the ways back of steps that rest together into bundles: a line that is added, taken off and added again is in
+ * one step after another, and packed together they hold it once. The last step of a bundle carries it. Every step keeps
+ * its row, its words and its place in the history; what it changed is in the document by then and goes.
+ * @param least what a bundle is worth it from
+ * @returns how many steps were put into bundles
+ */
+export async function bundle(db: DataSource, now = new Date(), least = LEAST): Promise<number> {
+  let count = 0;
+  for (const [session, steps] of await looseSteps(db, new Date(now.getTime() - REST))) {
+    for (const part of parts(steps, least)) count += await transact(db, (m) => put(m, session, part));
+  }
+  return count;
+}
+
+/** Steps by session, oldest first: those that the session's document has, and that are old enough. */
+async function looseSteps(db: DataSource, before: Date): Promise<Map<string, Loose[]>> {
+  const rows = await db.query<{ session: string; revision: string; size: string }[]>(
+    `SELECT r.session AS session, r.revision AS revision, CHAR_LENGTH(r.back) AS size
+       FROM session_revision r JOIN session s ON s.id = r.session
+      WHERE r.bundle IS NULL AND r.createdAt < ? AND r.revision <= s.written AND r.back IS NOT NULL
+      ORDER BY r.session, r.revision`,
+    [before],
+  );
+  const found = new Map<string, Loose[]>();
+  for (const { session, revision, size } of rows) {
+    const step = { revision: Number(revision), size: Number(size) };
+    const steps = found.get(session);
+    if (steps) steps.push(step);
+    else found.set(session, [step]);
+  }
+  return found;
+}
+
+/** What goes into one bundle each. What is too little for one waits for more. */
+function parts(steps: readonly Loose[], least: typeof LEAST): Loose[][] {
+  const found: Loose[][] = [];
+  let part: Loose[] = [];
+  let characters = 0;
+  for (const step of steps) {
+    if (part.length === MOST.steps || (part.length > 0 && characters + step.size > MOST.characters)) {
+      found.push(part);
+      part = [];
+      characters = 0;
+    }
+    part.push(step);
+    characters += step.size;
+  }
+  const isWorth = part.length >= least.steps || characters >= least.characters;
+  return isWorth ? [...found, part] : found;
+}
+
+async function put(m: EntityManager, session: string, part: readonly Loose[]): Promise<number> {
+  const revisions = part.map((step) => step.revision);
+  const rows = await m.find(SessionRevisionRow, {
+    where: { session, revision: In(revisions) },
+    order: { revision: 'ASC' },
+    lock: { mode: 'pessimistic_write' },
+  });
+  // another server was first
+  if (rows.length !== part.length || rows.some((r) => r.bundle !== null || r.back === null)) return 0;
+  const carrier = revisions.at(-1)!;
+  const ways = await packed(Object.fromEntries(rows.map((r) => [r.revision, r.back!])));
+  for (const { revision, back } of rows) {
+    const lies = { bundle: carrier, size: back!.length, back: '', patch: '' };
+    await m.update(SessionRevisionRow, { session, revision }, lies);
+  }
+  await m.update(SessionRevisionRow, { session, revision: carrier }, { ways });
+  return rows.length;
+}
+
+/** The same steps of a session, each with its way back, wherever that lies. */
+export async function withWays(
+  m: EntityManager,
+  session: string,
+  rows: readonly SessionRevisionRow[],
+): Promise<SessionRevisionRow[]> {
+  const carriers = [...new Set(rows.flatMap((r) => r.bundle ?? []))];
+  if (!carriers.length) return [...rows];
+  const found = await m.find(SessionRevisionRow, {
+    where: { session, revision: In(carriers) },
+    select: { session: true, revision: true, ways: true },
+  });
+  const bundles = new Map<number, Record<string, string>>();
+  for (const { revision, ways } of found) if (ways) bundles.set(revision, await unpacked(ways));
+  return rows.map((r) => {
+    if (r.bundle === null) return r;
+    return { ...r, back: bundles.get(r.bundle)?.[r.revision] ?? null, bundle: null, size: null };
+  });
+}
+
+/** Takes bundles apart, within a transaction: their steps lie by themselves again. */
+export async function unbundle(
+  m: EntityManager,
+  session: string,
+  carriers: readonly number[],
+): Promise<void> {
+  const rows = await m.find(SessionRevisionRow, {
+    where: { session, bundle: In([...new Set(carriers)]) },
+    lock: { mode: 'pessimistic_write' },
+  });
+  for (const { revision, back } of await withWays(m, session, rows)) {
+    await m.update(SessionRevisionRow, { session, revision }, { back, bundle: null, size: null, ways: null });
+  }
+}
+
+const packed = (ways: Record<string, string>): Promise<Buffer> => {
+  const text = Buffer.from(JSON.stringify(ways));
+  const params = {
+    [constants.BROTLI_PARAM_QUALITY]: 5,
+    // so wide a window that what stands at both ends of a bundle is stored once
+    [constants.BROTLI_PARAM_LGWIN]: 22,
+    [constants.BROTLI_PARAM_SIZE_HINT]: text.length,
+  };
+  return compress(text, { params });
+};
+const unpacked = async (ways: Buffer): Promise<Record<string, string>> =>
+  JSON.parse((await decompress(ways)).toString()) as Record<string, string>;
