@@ -12,6 +12,8 @@ const MINUTE = 60 * 1000;
 /** Steps lie by themselves so long: most of what is undone is undone soon. */
 const REST = 10 * MINUTE;
 const EVERY = 5 * MINUTE;
+/** sessions that were changed so lately are looked at every time, the others when all is cleared out */
+const LATELY = 60 * MINUTE;
 /** A bundle is worth it from so many steps or characters of their ways back on … */
 const LEAST = { steps: 100, characters: 100_000 };
 /** … and no larger than this, so that one step out of it is read soon. */
@@ -26,7 +28,7 @@ interface Loose {
 /** Puts old steps together now and then, beside everything else. @returns stops it */
 export function bundleRegularly(db: DataSource): () => void {
   const run = () =>
-    void bundle(db).catch((err: unknown) =>
+    void bundle(db, new Date(), { lately: true }).catch((err: unknown) =>
       log.error({ err }, 'steps were not put together; it is tried again'),
     );
   const timer = setInterval(run, EVERY);
@@ -38,25 +40,34 @@ export function bundleRegularly(db: DataSource): () => void {
  * Puts the ways back of steps that rest together into bundles: a line that is added, taken off and added again is in
  * one step after another, and packed together they hold it once. The last step of a bundle carries it. Every step keeps
  * its row, its words and its place in the history; what it changed is in the document by then and goes.
- * @param least what a bundle is worth it from
+ * @param o `lately`: only of sessions that were changed of late; `least`: what a bundle is worth it from
  * @returns how many steps were put into bundles
  */
-export async function bundle(db: DataSource, now = new Date(), least = LEAST): Promise<number> {
+export async function bundle(
+  db: DataSource,
+  now: Date,
+  o: { lately?: boolean; least?: typeof LEAST } = {},
+): Promise<number> {
+  const ago = (ms: number) => new Date(now.getTime() - ms);
+  const since = o.lately ? ago(LATELY) : new Date(0);
   let count = 0;
-  for (const [session, steps] of await looseSteps(db, new Date(now.getTime() - REST))) {
-    for (const part of parts(steps, least)) count += await transact(db, (m) => put(m, session, part));
+  for (const [session, steps] of await looseSteps(db, ago(REST), since)) {
+    for (const part of parts(steps, o.least ?? LEAST)) {
+      count += await transact(db, (m) => put(m, session, part));
+    }
   }
   return count;
 }
 
 /** Steps by session, oldest first: those that the session's document has, and that are old enough. */
-async function looseSteps(db: DataSource, before: Date): Promise<Map<string, Loose[]>> {
+async function looseSteps(db: DataSource, before: Date, changedSince: Date): Promise<Map<string, Loose[]>> {
   const rows = await db.query<{ session: string; revision: string; size: string }[]>(
-    `SELECT r.session AS session, r.revision AS revision, CHAR_LENGTH(r.back) AS size
+    `SELECT r.session AS session, r.revision AS revision, COALESCE(r.size, CHAR_LENGTH(r.back)) AS size
        FROM session_revision r JOIN session s ON s.id = r.session
       WHERE r.bundle IS NULL AND r.createdAt < ? AND r.revision <= s.written AND r.back IS NOT NULL
+        AND s.updatedAt > ?
       ORDER BY r.session, r.revision`,
-    [before],
+    [before, changedSince],
   );
   const found = new Map<string, Loose[]>();
   for (const { session, revision, size } of rows) {
@@ -121,7 +132,7 @@ export async function withWays(
   for (const { revision, ways } of found) if (ways) bundles.set(revision, await unpacked(ways));
   return rows.map((r) => {
     if (r.bundle === null) return r;
-    return { ...r, back: bundles.get(r.bundle)?.[r.revision] ?? null, bundle: null, size: null };
+    return { ...r, back: bundles.get(r.bundle)?.[r.revision] ?? null, bundle: null };
   });
 }
 
@@ -136,7 +147,7 @@ export async function unbundle(
     lock: { mode: 'pessimistic_write' },
   });
   for (const { revision, back } of await withWays(m, session, rows)) {
-    await m.update(SessionRevisionRow, { session, revision }, { back, bundle: null, size: null, ways: null });
+    await m.update(SessionRevisionRow, { session, revision }, { back, bundle: null, ways: null });
   }
 }
 

@@ -118,7 +118,7 @@ export class SessionRevisionRow {
   @Column('longtext', { nullable: true }) back: string | null;
   /** the step that carries the ways back of a bundle that this one's lies in (see `withWays`) */
   @Column('int', { nullable: true }) bundle: number | null;
-  /** characters of a way back that lies in a bundle */
+  /** characters of its way back; not known of steps from before that was kept */
   @Column('int', { nullable: true }) size: number | null;
   /** of a step that carries a bundle: the ways back of all of it, packed */
   @Column('longblob', { nullable: true, select: false }) ways: Buffer | null;

@@ -74,6 +74,7 @@ export async function putRevision(
     { revision: based + 1, ...columnsOf(next) },
   );
   if (r.affected !== 1) return false;
+  const back = JSON.stringify(step.back);
   await m.insert(SessionRevisionRow, {
     session: id,
     revision: based + 1,
@@ -84,7 +85,8 @@ export async function putRevision(
     label: cutText(step.label, 200),
     kind: step.kind,
     patch: JSON.stringify(patch),
-    back: JSON.stringify(step.back),
+    back,
+    size: back.length,
   });
   // most changes turn a knob: only those that touch an origin can change what is used
   if (

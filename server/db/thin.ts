@@ -112,13 +112,15 @@ async function join(m: EntityManager, session: string, part: readonly Measured[]
   // another server was first
   if (rows.length !== part.length || rows.some((r) => r.back === null)) return 0;
   const [newest, ...others] = rows;
+  const back = JSON.stringify(joinedWays(rows.map((r) => JSON.parse(r.back!) as Operation[])));
   const told = rows.find((r) => r.kind === 'do') ?? newest;
   await m.update(
     SessionRevisionRow,
     { session, revision: last },
     {
       steps: rows.reduce((sum, r) => sum + r.steps, 0),
-      back: JSON.stringify(joinedWays(rows.map((r) => JSON.parse(r.back!) as Operation[]))),
+      back,
+      size: back.length,
       // its document has it
       patch: '',
       label: told.label,

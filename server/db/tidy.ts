@@ -1,4 +1,5 @@
 import { LessThan, type DataSource } from 'typeorm';
+import { bundle } from './bundle.ts';
 import { SignInTryRow, UploadRow } from './entities.ts';
 import { log } from './log.ts';
 import { dropUpload } from './media.ts';
@@ -53,10 +54,14 @@ export function tidyRegularly(db: DataSource): () => void {
   return () => timers.forEach((t) => clearTimeout(t));
 }
 
-/** Thins histories, empties the trash of what lies in it for a month, and lets go of sounds that nobody uses. */
+/**
+ * Thins histories and puts their steps together, empties the trash of what lies in it for a month, and lets go of sounds
+ * that nobody uses.
+ */
 export async function tidy(db: DataSource, now = new Date()): Promise<Tidied> {
   const before = (ms: number) => new Date(now.getTime() - ms);
   const revisions = await thin(db, now);
+  await bundle(db, now);
   const sessions = await emptied(db, 'session', before(TRASH));
   const presets = await emptied(db, 'preset', before(TRASH));
   const setups = await emptied(db, 'setup', before(TRASH));

@@ -5,6 +5,7 @@ import jsonpatch from 'fast-json-patch';
 import request from 'supertest';
 import type { DataSource } from 'typeorm';
 import { bundle } from '../../server/db/bundle.ts';
+import { thin } from '../../server/db/thin.ts';
 import { tidy } from '../../server/db/tidy.ts';
 import { actAsOwner } from '../../server/db/acting.ts';
 import { OWNER, SessionRow } from '../../server/db/entities.ts';
@@ -116,7 +117,7 @@ test('history: every step of a day, one an hour for a month, one a day: each is 
       for (const days of [0, 0, 3, 45]) {
         const now = new Date(NOW.getTime() + days * 24 * 3600 * 1000);
         await tidy(db, now);
-        await bundle(db, now, { steps: 3, characters: 1e9 });
+        await bundle(db, now, { least: { steps: 3, characters: 1e9 } });
         const entries = await historyOf(id);
         const slot = (t: Date) => {
           const age = now.getTime() - t.getTime();
@@ -166,7 +167,7 @@ test('history: what no document has yet is not joined; of a busy day the last 5,
   };
   await put('unwritten', 10, ago(120), 1);
   await put('busy', 5200, ago(0, 2), 5201);
-  expect((await tidy(db, NOW)).revisions).toBe(199);
+  expect(await thin(db, NOW)).toBe(199);
   expect(await count(`session_revision WHERE session = 'unwritten'`)).toBe(10);
   const [first] = await db.query<{ revision: number; steps: number; back: string }[]>(
     `SELECT revision, steps, back FROM session_revision WHERE session = 'busy' ORDER BY revision LIMIT 1`,
@@ -211,7 +212,7 @@ test('history: steps that rest lie together, what is young or unwritten by itsel
       )
     )[0].n;
   const loose = Number(await bytes());
-  await bundle(db, NOW, { steps: 40, characters: 1e9 });
+  await bundle(db, NOW, { least: { steps: 40, characters: 1e9 } });
   expect(await count(`session_revision WHERE session = 'flips' AND bundle IS NULL`)).toBe(20);
   expect(loose / Number(await bytes())).toBeGreaterThan(20);
   expect(await bundle(db, NOW)).toBe(0);
