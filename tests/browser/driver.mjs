@@ -230,6 +230,7 @@ export class Page {
   /** Chooses in a select by the text of its option. */
   async choose(name, option, within) {
     const e = await this.find('field', name, within);
+    await this.until(`“${name}” to be ready`, () => e.isEnabled());
     const hit = await this.until(`the option “${option}” of “${name}”`, () =>
       this.js(
         'return [...arguments[0].options].find((o) => o.text.trim() === arguments[1]) || [...arguments[0].options].find((o) => o.text.includes(arguments[1]))',

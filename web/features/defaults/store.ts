@@ -1,5 +1,5 @@
 import { defineStore } from '../../ui/store.ts';
-import { shallowRef } from 'vue';
+import { ref, shallowRef } from 'vue';
 import { DEVICE_TYPES, portable, type Device, type Params } from '../../../core/index.ts';
 import { api } from '../../api/index.ts';
 import { useUi } from '../../ui/window.ts';
@@ -15,15 +15,17 @@ function clearedText(kind: string, what: string): string {
 export const useDefaults = defineStore('defaults', () => {
   const ui = useUi();
   const all = shallowRef<Record<string, { params?: Params; preset?: string }>>({});
-  let asked = false;
+  const isKnown = ref(false);
+  let loading: Promise<void> | null = null;
 
-  async function load(): Promise<void> {
-    if (asked) return;
-    asked = true;
+  /** Asks once; who comes while that is on its way waits for the same answer. */
+  const load = (): Promise<void> => (loading ??= read());
+  async function read(): Promise<void> {
     try {
       all.value = await api.defaults();
+      isKnown.value = true;
     } catch (e) {
-      asked = false;
+      loading = null;
       ui.fail(e);
     }
   }
@@ -76,5 +78,5 @@ export const useDefaults = defineStore('defaults', () => {
     }
   }
 
-  return { all, load, has, presetOf, valuesOf, setDevice, set, clear };
+  return { all, isKnown, load, has, presetOf, valuesOf, setDevice, set, clear };
 });

@@ -4,7 +4,7 @@ import { onMounted } from 'vue';
 import { chosenIn } from '../../ui/events.ts';
 import { GROUPS, ownValues, useBeginnings, type Beginning } from './beginnings.ts';
 
-const { load, offered, choose, defaults } = useBeginnings();
+const { load, isLoaded, offered, choose, defaults } = useBeginnings();
 onMounted(load);
 
 const valuesOf = (b: Beginning): string[] =>
@@ -41,7 +41,13 @@ const pick = (b: Beginning, e: Event) => {
           class="grid min-h-8 grid-cols-[150px_240px_minmax(0,1fr)] items-center gap-3 border-t border-rule py-0.5"
         >
           <label :for="`begins-${b.name}`">{{ b.label }}</label>
-          <select :id="`begins-${b.name}`" class="field py-0" :value="valueOf(b)" @change="pick(b, $event)">
+          <select
+            :id="`begins-${b.name}`"
+            class="field py-0"
+            :value="valueOf(b)"
+            :disabled="!isLoaded"
+            @change="pick(b, $event)"
+          >
             <option value="">{{ emptyText(b) }}</option>
             <option v-if="b.type && defaults.has(b.name)" value="own">settings of its own</option>
             <option v-if="isElsewhere(b)" :value="defaults.presetOf(b.name)">

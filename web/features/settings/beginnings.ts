@@ -82,7 +82,8 @@ export function useBeginnings() {
     const all = found.value[b.kind] ?? [];
     return b.type ? all.filter((p) => p.summary.devices[0]?.type === b.type) : all;
   };
-  const isLoaded = computed(() => Object.keys(found.value).length > 0);
+  /** before that, what something begins with now is not known */
+  const isLoaded = computed(() => Object.keys(found.value).length > 0 && defaults.isKnown);
 
   /** @param preset '' for as it came */
   async function choose(b: Beginning, preset: string): Promise<void> {
