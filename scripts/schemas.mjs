@@ -48,15 +48,18 @@ function atFields($defs, table, change) {
   }
 }
 
-const asNumber = (found, [minimum, maximum]) => Object.assign(found, { minimum, maximum });
+/** What a limit is of: the field, or each member of a list. */
+const eachOf = (found) => (found.type === 'array' ? found.items : found);
+const asNumber = (found, [minimum, maximum]) => Object.assign(eachOf(found), { minimum, maximum });
 const asList = (found, [minItems, maxItems]) => Object.assign(found, { minItems, maxItems });
-/** A text of at least one letter is not only spaces; of a list, each of its texts. */
+/** A text of at least one letter is not only spaces. */
 function asText(found, [minLength, maxLength]) {
   const letters = minLength > 0 ? { maxLength, pattern: '\\S' } : { maxLength };
-  Object.assign(found.type === 'array' ? found.items : found, letters);
+  Object.assign(eachOf(found), letters);
 }
 function asWhole(found) {
-  found.type = Array.isArray(found.type) ? ['integer', 'null'] : 'integer';
+  const one = eachOf(found);
+  one.type = Array.isArray(one.type) ? ['integer', 'null'] : 'integer';
 }
 
 /** What a device's own table says of a value. */

@@ -20,8 +20,8 @@ const PLACE: Range = [0, 31];
 const COUNTED: Range = [1, 1e9];
 
 /**
- * How far numbers of a document go, by their type and name: for the checks of the core, and for the JSON Schemas. Units
- * stand in the types. Values of devices have their own tables (`DEVICE_TYPES`).
+ * How far numbers of a document go, or the numbers of a list, by their type and name: for the checks of the core, and
+ * for the JSON Schemas. Units stand in the types. Values of devices have their own tables (`DEVICE_TYPES`).
  */
 export const RANGES = {
   Session: { sampleRate: RATE, tempo: TEMPO },
@@ -30,7 +30,7 @@ export const RANGES = {
   PresetReference: { tempo: TEMPO, sampleRate: RATE },
   Requirements: { topFrequency: [0, 1e6] },
   MediaRef: { sampleRate: RATE, frames: [0, 1e12] },
-  Controller: { channel: CHANNELS },
+  Controller: { channel: CHANNELS, numbers: SEVEN_BITS },
   SongKey: { tonic: [0, 11] },
   Device: { revision: [1, 999] },
   Track: { level: LEVEL, pan: SIDES, inputTrim: [-60, 60] },
@@ -67,7 +67,7 @@ export const RANGES = {
 export const WHOLE = {
   Preset: ['version'],
   SongKey: ['tonic'],
-  Controller: ['channel'],
+  Controller: ['channel', 'numbers'],
   Device: ['revision'],
   Input: ['output', 'channel'],
   Output: ['channel'],

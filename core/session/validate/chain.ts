@@ -78,7 +78,7 @@ function checkHandle(c: Checking, r: Rack, h: Handle, q: string, what: string): 
 
 function checkTie(c: Checking, r: Rack, t: Tie, x: string, what: string): void {
   c.unique(t.id, x);
-  const far = tieTarget(r, t);
+  const far = typeof t.param === 'string' ? tieTarget(r, t) : null;
   if (!far) {
     c.bad(x, 'tie', `${what}: it is tied to a value that is not in this rack.`);
     return;
@@ -90,9 +90,10 @@ function checkTie(c: Checking, r: Rack, t: Tie, x: string, what: string): void {
 }
 
 function checkDevice(c: Checking, d: Device, path: string, who: string): void {
-  const spec = DEVICE_TYPES[d.type];
+  // a list of one name would be taken for the name
+  const spec = typeof d.type === 'string' ? DEVICE_TYPES[d.type] : undefined;
   if (!spec) {
-    c.bad(path + '/type', 'device-type', `${who}: this program has no device “${d.type}”.`);
+    c.bad(path + '/type', 'device-type', `${who}: this program has no device “${String(d.type)}”.`);
     return;
   }
   c.text(d.name, path + '/name', `${who}: device name`, TEXTS.Device.name);
@@ -121,7 +122,7 @@ function checkDevice(c: Checking, d: Device, path: string, who: string): void {
     else c.bad(`${path}/hardware`, 'unknown-param', `${who}, ${d.name} does not leave the computer.`);
   }
   checkOrigin(c, d.origin, path, `${who}, ${d.name}`);
-  if (DEVICE_TYPES[d.type].foreign || d.foreign !== undefined) {
+  if (spec.foreign || d.foreign !== undefined) {
     checkForeign(c, d.foreign!, path, `${who}, ${d.name}`);
   }
 }

@@ -51,7 +51,8 @@ export function checkStudio(c: Saying, s: Studio, path: string): void {
     s.units.forEach((u, i) => checkUnit(c, u, `${path}/units/${i}`));
   }
   checkLeads(c, s, path);
-  if (!isObject(s.midi) || !Object.values(s.midi).every((x) => typeof x === 'string')) {
+  const { midi } = s;
+  if (!isObject(midi) || !MIDI_PORTS.every((port) => ['string', 'undefined'].includes(typeof midi[port]))) {
     c.bad(`${path}/midi`, 'object', 'What hangs on the MIDI ports is told by port.');
   }
   if (isList(c, s.loops, LISTS.Studio.loops, `${path}/loops`, 'Loops')) {
@@ -69,9 +70,8 @@ function checkController(c: Saying, x: Controller, path: string): void {
   c.text(x.name, `${path}/name`, 'A controller’s name', TEXTS.Controller.name);
   if (typeof x.id !== 'string') c.bad(`${path}/id`, 'id', `${x.name}: a controller has an id.`);
   if (!oneOf(MIDI_PORTS, x.port)) c.bad(`${path}/port`, 'choice', `${x.name}: a MIDI port is A, B, C or D.`);
-  const { channel } = RANGES.Controller;
-  const { number } = RANGES.MidiController;
-  const areNumbers = Array.isArray(x.numbers) && x.numbers.every((n) => isWhole(n, ...number));
+  const { channel, numbers } = RANGES.Controller;
+  const areNumbers = Array.isArray(x.numbers) && x.numbers.every((n) => isWhole(n, ...numbers));
   if (!isWhole(x.channel, ...channel) || !areNumbers) {
     c.bad(path, 'controller', `${x.name}: a controller has a channel and sends numbers from 0 to 127.`);
   }
@@ -131,14 +131,13 @@ function checkLeads(c: Saying, s: Studio, path: string): void {
     ['wires', 'Wires'],
     ['cables', 'Cables'],
   ] as const) {
-    if (!isList(c, s[key], LISTS.Studio[key], `${path}/${key}`, what)) continue;
+    if (!isList(c, s[key], LISTS.Studio[key], `${path}/${key}`, what)) return;
     s[key].forEach((w, i) => {
       if (!isJack(w.from) || !isJack(w.to)) {
         c.bad(`${path}/${key}/${i}`, 'jack', `${what}: each has two ends.`);
       }
     });
   }
-  if (!Array.isArray(s.cables)) return;
   s.cables.forEach((x, i) => {
     if (typeof x.id !== 'string') c.bad(`${path}/cables/${i}/id`, 'id', 'A cable has an id.');
     if (x.fault !== undefined && !oneOf(CABLE_FAULTS, x.fault)) {

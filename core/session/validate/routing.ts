@@ -11,16 +11,39 @@ type Of<K extends Input['kind']> = Extract<Input, { kind: K }>;
 export function checkRouting(c: Checking, t: Track, p: string, who: string): void {
   checkFolder(c, t, p, who);
   checkOutput(c, t.output, p + '/output', `${who}: output`, t);
-  if (isObject(t.input) && t.input.kind === 'track' && !c.byId.has(t.input.track)) {
-    c.bad(p + '/input', 'exists', `${who} takes its input from a track that does not exist.`);
+  checkSource(c, t, p + '/input', who);
+  checkInput(c, t.input, p + '/input', who);
+}
+
+const INPUTS = ['none', 'hardware', 'track', 'deviceOutput', 'midi'];
+
+/** What an input is; whether the track that it comes from is there is another question. */
+export function checkInput(c: Checking, x: Input, path: string, who: string): void {
+  if (!isObject(x) || !INPUTS.includes(x.kind)) {
+    c.bad(path, 'choice', `${who}: unknown kind of input.`);
+    return;
   }
-  if (!isObject(t.input) || !['none', 'hardware', 'track', 'deviceOutput', 'midi'].includes(t.input.kind)) {
-    c.bad(p + '/input', 'choice', `${who}: unknown kind of input.`);
-  } else if (t.input.kind === 'deviceOutput') checkDeviceOutput(c, t, t.input, p, who);
-  else if (t.input.kind === 'hardware') checkPortInput(c, t.input, p + '/input', `${who}: input`);
-  else if (t.input.kind === 'track' && !TAPS.includes(t.input.tap)) {
-    c.bad(p + '/input/tap', 'choice', `${who}: an input is pre or post fader.`);
-  } else if (t.input.kind === 'midi') checkMidiInput(c, t.input, p, who);
+  if ((x.kind === 'track' || x.kind === 'deviceOutput') && typeof x.track !== 'string') {
+    c.bad(path, 'id', `${who}: the track that its input comes from needs an id.`);
+  }
+  if (x.kind === 'deviceOutput') checkDeviceOutput(c, x, path, who);
+  else if (x.kind === 'hardware') checkPortInput(c, x, path, `${who}: input`);
+  else if (x.kind === 'track' && !TAPS.includes(x.tap)) {
+    c.bad(path + '/tap', 'choice', `${who}: an input is pre or post fader.`);
+  } else if (x.kind === 'midi') checkMidiInput(c, x, path, who);
+}
+
+/** Whether the track that an input comes from is there, and is another one. */
+function checkSource(c: Checking, t: Track, path: string, who: string): void {
+  if (!isObject(t.input)) return;
+  const { kind } = t.input;
+  if (kind === 'track' && !c.byId.has(t.input.track)) {
+    c.bad(path, 'exists', `${who} takes its input from a track that does not exist.`);
+  }
+  if (kind !== 'deviceOutput') return;
+  if (!c.byId.has(t.input.track)) {
+    c.bad(path, 'exists', `${who} takes an output of an instrument on a track that does not exist.`);
+  } else if (t.input.track === t.id) c.bad(path, 'self', `${who} takes an output of its own.`);
 }
 
 function checkPortInput(c: Checking, x: Of<'hardware'>, path: string, what: string): void {
@@ -46,28 +69,25 @@ function checkFolder(c: Checking, t: Track, p: string, who: string): void {
   }
 }
 
-function checkDeviceOutput(c: Checking, t: Track, x: Of<'deviceOutput'>, p: string, who: string): void {
-  if (!c.byId.has(x.track)) {
-    c.bad(p + '/input', 'exists', `${who} takes an output of an instrument on a track that does not exist.`);
-  } else if (x.track === t.id) c.bad(p + '/input', 'self', `${who} takes an output of its own.`);
+function checkDeviceOutput(c: Checking, x: Of<'deviceOutput'>, path: string, who: string): void {
   if (typeof x.slot !== 'string' || isLonger(x.slot, TEXTS.Input.slot[1])) {
-    c.bad(p + '/input/slot', 'id', `${who}: the instrument that it listens to needs an id.`);
+    c.bad(path + '/slot', 'id', `${who}: the instrument that it listens to needs an id.`);
   }
   const [first, last] = RANGES.Input.output;
   if (!isWhole(x.output, first, last)) {
     c.bad(
-      p + '/input/output',
+      path + '/output',
       'range',
       `${who}: an instrument’s outputs are numbered from ${first} to ${last}.`,
     );
   }
   if (!['stereo', 'left', 'right', 'sum'].includes(x.take)) {
-    c.bad(p + '/input/take', 'choice', `${who} takes an output in stereo, left, right or summed.`);
+    c.bad(path + '/take', 'choice', `${who} takes an output in stereo, left, right or summed.`);
   }
 }
 
-function checkMidiInput(c: Checking, x: Of<'midi'>, p: string, who: string): void {
-  checkAddress(c, x, p + '/input', who);
+function checkMidiInput(c: Checking, x: Of<'midi'>, path: string, who: string): void {
+  checkAddress(c, x, path, who);
   const f = x.filter;
   const { low, high } = RANGES.MidiFilter;
   const isFilter =
@@ -77,7 +97,7 @@ function checkMidiInput(c: Checking, x: Of<'midi'>, p: string, who: string): voi
     f.low <= f.high &&
     typeof f.controllers === 'boolean';
   if (f !== undefined && !isFilter) {
-    c.bad(p + '/input/filter', 'range', `${who}: a MIDI filter goes from a lower to a higher key (0–127).`);
+    c.bad(path + '/filter', 'range', `${who}: a MIDI filter goes from a lower to a higher key (0–127).`);
   }
 }
 

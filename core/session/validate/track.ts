@@ -5,7 +5,7 @@ import { checkSlot } from './chain.ts';
 import { isObject, type Checking } from './checking.ts';
 import { checkClip, checkLane, checkNotes, checkSend } from './content.ts';
 import { checkOrigin } from './origin.ts';
-import { checkRouting } from './routing.ts';
+import { checkInput, checkRouting } from './routing.ts';
 
 export function checkTrack(c: Checking, t: Track, p: string): void {
   if (!isObject(t)) {
@@ -41,9 +41,8 @@ function checkPrinted(c: Checking, printed: Printed, p: string, who: string): vo
     typeof clip === 'string' &&
     (isInstrument || (instrument === undefined && isChain)) &&
     (isChain || chain === undefined);
-  if (!isWhole) {
-    c.bad(p, 'object', `${who}: what was printed needs the input that it goes back to.`);
-  }
+  if (isWhole) checkInput(c, input, p + '/input', `${who}, before it was printed`);
+  else c.bad(p, 'object', `${who}: what was printed needs the input that it goes back to.`);
   if (chain !== undefined) c.list(chain?.clips, p + '/chain/clips', (x, q) => checkClip(c, x, q, who));
 }
 
