@@ -265,6 +265,30 @@ export function tallest(x: usize, n: i32, h: usize, taps: i32): f64 {
 }
 
 /**
+ * n 32-bit numbers in the second half of the place of n doubles become those doubles, times a gain; 1 when one is no finite number. Each double is written where the numbers before it were read already.
+ */
+export function widen(x: usize, n: i32, gain: f64): i32 {
+  const g = f64x2.splat(gain), zero = f64x2.splat(0), whole = n & ~3;
+  let p = x + (<usize>n << 2), o = x, a = zero, b = zero;
+  for (let i = 0; i < whole; i += 4, p += 16, o += 32) {
+    const v = v128.load(p);
+    const first = f64x2.mul(g, f64x2.promote_low_f32x4(v)), second = f64x2.mul(g, f64x2.promote_low_f32x4(v128.shuffle<f64>(v, v, 1, 1)));
+    v128.store(o, first);
+    v128.store(o, second, 16);
+    a = madd(first, zero, a);
+    b = madd(second, zero, b);
+  }
+  const s = f64x2.add(a, b);
+  let sum = f64x2.extract_lane(s, 0) + f64x2.extract_lane(s, 1);
+  for (let i = whole; i < n; i++, p += 4, o += 8) {
+    const one = gain * <f64>load<f32>(p);
+    store<f64>(o, one);
+    sum += one * 0;
+  }
+  return sum == 0 ? 0 : 1;
+}
+
+/**
  * 1 when any of l[0 … n − 1] or r[0 … n − 1] is no finite number: x · 0 is 0 for all others. Four sums a side, so that no addition waits for the one before.
  */
 export function unclean(l: usize, r: usize, n: i32): i32 {

@@ -33,6 +33,8 @@ export interface Processor {
    * `twin`.
    */
   processOne?(l: Float64Array, r: Float64Array, n: number): void;
+  /** The same for a sound that is its own key and is known to be all finite numbers: it is not looked through again. */
+  processClean?(l: Float64Array, r: Float64Array, n: number): void;
   /** From here on the sides may differ: the right one goes on from where the left one is. */
   twin?(): void;
   reset(): void;
@@ -192,14 +194,21 @@ const guarding =
  */
 function guarded(proc: Processor): Processor {
   const inner = proc.process.bind(proc);
-  proc.process = (l, r, n, keyL, keyR) => {
-    clean(l, r, n);
-    if (keyL !== l || keyR !== r) clean(keyL, keyR, n);
-    inner(l, r, n, keyL, keyR);
+  const end = (l: Float64Array, r: Float64Array, n: number) => {
     if (n === 0 || Number.isFinite(l[n - 1] + r[n - 1])) return;
     proc.reset();
     l.fill(0, 0, n);
     r.fill(0, 0, n);
+  };
+  proc.process = (l, r, n, keyL, keyR) => {
+    clean(l, r, n);
+    if (keyL !== l || keyR !== r) clean(keyL, keyR, n);
+    inner(l, r, n, keyL, keyR);
+    end(l, r, n);
+  };
+  proc.processClean = (l, r, n) => {
+    inner(l, r, n, l, r);
+    end(l, r, n);
   };
   return proc;
 }

@@ -2,7 +2,7 @@ import { Ramp, dbToGain } from '../devices/math.ts';
 import type { Id } from '../model/types.ts';
 import type { NodePlan } from './compile.ts';
 import { type EdgeRun, scaleBoth } from './edge.ts';
-import { MixList, clean, doubles, mix } from '../devices/kernels/index.ts';
+import { MixList, clean, copy, doubles, mix, widen } from '../devices/kernels/index.ts';
 import type { SlotRun } from './slot.ts';
 import type { Sound, SoundWindow, Meter } from './sound.ts';
 
@@ -27,6 +27,9 @@ export class NodeRun {
   readonly id: Id;
   readonly l: Float64Array;
   readonly r: Float64Array;
+  /** the places of l and r as 32-bit numbers, which sounds consist of */
+  private readonly floatsL: Float32Array;
+  private readonly floatsR: Float32Array;
   readonly gl = new Ramp(1);
   readonly gr = new Ramp(1);
   /** polarity and the gain of a level-matched comparison */
@@ -58,6 +61,8 @@ export class NodeRun {
     this.id = plan.track.id;
     this.l = doubles(maxBlock);
     this.r = doubles(maxBlock);
+    this.floatsL = floatsOf(this.l);
+    this.floatsR = floatsOf(this.r);
     this.glide = Math.round(sampleRate * 0.01);
     this.adopt(plan, 0, true);
   }
@@ -107,20 +112,10 @@ export class NodeRun {
     const r = this.r;
     const whole = this.offline && this.clips.length === 1 && g0 === 1 && g1 === 1 ? this.clips[0] : null;
     const into = whole ? position - whole.start : -1;
+    // what is no finite number is found while a sound is widened, or when all is there
+    let isLooked = false;
     if (whole && skip === 0 && into >= 0 && into + n <= whole.length) {
-      // a clip that fills the block is copied by the machine's own means, three times as fast; the views are
-      // made offline only, since playing makes no garbage
-      const at = placeIn(whole, whole.offset + into, n);
-      const s = whole.sound;
-      l.set(s.l.subarray(at, at + n));
-      if (s.r === s.l) r.set(l);
-      else r.set(s.r.subarray(at, at + n));
-      if (whole.gain !== 1) {
-        for (let i = 0; i < n; i++) {
-          l[i] *= whole.gain;
-          r[i] *= whole.gain;
-        }
-      }
+      isLooked = this.playWhole(whole, into, n);
     } else {
       l.fill(0, 0, n);
       r.fill(0, 0, n);
@@ -166,11 +161,29 @@ export class NodeRun {
       }
       f.at += n;
     }
-    if (clean(l, r, n)) this.meter.broken += n;
+    const isClean = isLooked && this.edges.length === 0 && !f;
+    if (!isClean && clean(l, r, n)) this.meter.broken += n;
     if (this.collecting) return;
     // sides that are the same already stay what they are
     const isOne = this.edges.length === 0 && !this.feed && this.isMonoPlayed;
     if (this.mono && !isOne) for (let i = 0; i < n; i++) l[i] = r[i] = 0.5 * (l[i] + r[i]);
+  }
+
+  /**
+   * A clip that fills the block: copied by the machine's own means and widened where it lies. The views are made
+   * offline only, since playing makes no garbage. True when all of it are finite numbers.
+   */
+  private playWhole(clip: ClipRun, into: number, n: number): boolean {
+    const { sound, gain } = clip;
+    const at = placeIn(clip, clip.offset + into, n);
+    this.floatsL.set(sound.l.subarray(at, at + n), n);
+    const isFiniteL = !widen(this.l, this.floatsL, n, gain);
+    if (sound.r === sound.l) {
+      copy(this.r, 0, this.l, 0, n);
+      return isFiniteL;
+    }
+    this.floatsR.set(sound.r.subarray(at, at + n), n);
+    return !widen(this.r, this.floatsR, n, gain) && isFiniteL;
   }
 
   process(n: number, metering: boolean): void {
@@ -194,9 +207,12 @@ export class NodeRun {
       }
     }
     let one = this.mono;
+    // the first device gets what was looked through when it came in
+    let isClean = this.trim.left === 0 && this.trim.value === 1;
     for (let k = 0; k < this.slots.length; k++) {
-      this.slots[k].process(l, r, n, one);
+      this.slots[k].process(l, r, n, one, isClean);
       one &&= this.slots[k].keepsMono;
+      isClean = false;
     }
     scaleBoth(l, r, n, this.after);
     if (metering) this.measure(n);
@@ -232,6 +248,8 @@ export class NodeRun {
     this.gr.advance(n);
   }
 }
+
+const floatsOf = (x: Float64Array) => new Float32Array(x.buffer, x.byteOffset, 2 * x.length);
 
 /** Where frames of a clip's sound lie in its arrays. */
 function placeIn({ window }: ClipRun, from: number, n: number): number {

@@ -1,4 +1,5 @@
 import type { Id, Session } from '../model/types.ts';
+import { walkSlots } from '../session/slots.ts';
 import { sentBy } from '../session/midi.ts';
 import { scoreLength } from './midi.ts';
 import type { Schedule } from './compile.ts';
@@ -88,6 +89,16 @@ export async function drive<T>(
   }
 }
 
+/** Frames that are worked together: what every call costs is shared by more of them, as long as they stay near. */
+const BLOCK = 1024;
+/** the same for sessions with more than so many lines and devices, whose buffers would be many MB */
+const [SMALL_BLOCK, MANY] = [512, 400];
+function blockOf({ tracks }: Session): number {
+  let parts = tracks.length;
+  for (const { chain } of tracks) for (const _ of walkSlots(chain)) parts++;
+  return parts > MANY ? SMALL_BLOCK : BLOCK;
+}
+
 /**
  * One render: an engine from a standing start and the taps that are kept. Ask for the frames in order, then
  * `end` it.
@@ -127,7 +138,8 @@ export class OfflineRun {
     // lanes are followed in steps of their own, so that the sound depends neither on the block nor on where
     // the render begins
     const moves = session.tracks.some((t) => t.automation?.some((l) => l.on));
-    this.block = moves ? Math.min(o.blockSize ?? 512, LANE_GRID) : (o.blockSize ?? 512);
+    const block = o.blockSize ?? blockOf(session);
+    this.block = moves ? Math.min(block, LANE_GRID) : block;
     this.grid = moves ? LANE_GRID : Infinity;
     this.outL = new Float64Array(this.block);
     this.outR = new Float64Array(this.block);

@@ -44,6 +44,7 @@ export class SlotRun {
   /** what comes out has sides that are one where what comes in has */
   readonly keepsMono: boolean;
   private isOne = false;
+  private isClean = false;
   /** bypassed for a comparison: keeps running, so that switching back is instant */
   auditioned = false;
 
@@ -133,10 +134,11 @@ export class SlotRun {
     this.wet.to(on ? 1 : 0, immediate ? 0 : this.fade);
   }
 
-  /** @param one whether both sides are the same */
-  process(l: Float64Array, r: Float64Array, n: number, one = false): void {
+  /** @param one whether both sides are the same; @param isClean whether all of it are finite numbers */
+  process(l: Float64Array, r: Float64Array, n: number, one = false, isClean = false): void {
     if (this.isOne && !one) this.proc.twin?.();
     this.isOne = one;
+    this.isClean = isClean;
     if (this.rack) this.rack.isOne = one;
     const probe = this.probe;
     if (!probe) {
@@ -210,6 +212,7 @@ export class SlotRun {
 
   private work(l: Float64Array, r: Float64Array, n: number, kl: Float64Array, kr: Float64Array): void {
     if (this.isOne && kl === l && this.proc.processOne) this.proc.processOne(l, r, n);
+    else if (this.isClean && kl === l && this.proc.processClean) this.proc.processClean(l, r, n);
     else this.proc.process(l, r, n, kl, kr);
   }
 

@@ -139,7 +139,7 @@ function ours(which: 'simd' | 'plain'): number {
   const sounds = new Map([['x', { l: L, r: R }]]);
   const s = benchSession();
   const t = performance.now();
-  renderNow(s, { sounds, to: SECONDS, blockSize: 512 });
+  renderNow(s, { sounds, to: SECONDS });
   const ms = performance.now() - t;
   useBackend('simd');
   return ms;
@@ -158,7 +158,7 @@ const ask = (w: Worker, what: 'alone' | 'shared', seconds: number) =>
     w.onmessage = (m: MessageEvent<number>) => r(m.data);
     w.postMessage({
       [what]: benchSession(seconds),
-      options: { sounds: new Map([['x', longSound]]), to: seconds, blockSize: 512 },
+      options: { sounds: new Map([['x', longSound]]), to: seconds },
     } as unknown as Ask);
   });
 /**
@@ -188,10 +188,7 @@ function asleep(): number {
     ],
   }));
   const t = performance.now();
-  renderNow(
-    { ...s, tracks: [...more, ...lines] },
-    { sounds: new Map([['x', { l: L, r: R }]]), to: SECONDS, blockSize: 512 },
-  );
+  renderNow({ ...s, tracks: [...more, ...lines] }, { sounds: new Map([['x', { l: L, r: R }]]), to: SECONDS });
   return performance.now() - t;
 }
 
@@ -199,12 +196,12 @@ function asleep(): number {
 function silence(): [number, number] {
   const run = (l: Float32Array) => {
     const t = performance.now();
-    renderNow(benchSession(1), { sounds: new Map([['x', { l, r: l }]]), to: SECONDS, blockSize: 512 });
+    renderNow(benchSession(1), { sounds: new Map([['x', { l, r: l }]]), to: SECONDS });
     return performance.now() - t;
   };
   const full = () => {
     const t = performance.now();
-    renderNow(benchSession(), { sounds: new Map([['x', { l: L, r: R }]]), to: SECONDS, blockSize: 512 });
+    renderNow(benchSession(), { sounds: new Map([['x', { l: L, r: R }]]), to: SECONDS });
     return performance.now() - t;
   };
   return [run(L), full()];

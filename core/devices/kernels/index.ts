@@ -40,6 +40,7 @@ interface Simd {
   saturate(x: number, n: number, gain: number, bias: number): void;
   saturateMean(x: number, n: number, gain: number, bias: number, s: number): void;
   unclean(l: number, r: number, n: number): number;
+  widen(x: number, n: number, gain: number): number;
   clip(x: number, n: number, gain: number, ceiling: number, soft: number, s: number): void;
   tallest(x: number, n: number, h: number, taps: number): number;
   envelope(l: number, r: number, n: number, s: number): void;
@@ -207,6 +208,12 @@ export function clean(l: Float64Array, r: Float64Array, n: number): boolean {
     if (!Number.isFinite(r[i])) r[i] = 0;
   }
   return true;
+}
+
+/** 32-bit numbers become doubles where they lie; true when one is no finite number; see plain.widen. */
+export function widen(x: Float64Array, floats: Float32Array, n: number, gain: number): boolean {
+  const simd = home(x)?.kernels;
+  return simd ? simd.widen(x.byteOffset, n, gain) === 1 : plain.widen(x, floats, n, gain);
 }
 
 /** Adds all sources of a list to l and r. */

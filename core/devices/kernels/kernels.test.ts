@@ -18,6 +18,7 @@ import {
   tallest,
   saturate,
   useBackend,
+  widen,
   within,
 } from './index.ts';
 import { cookbook } from '../biquad.ts';
@@ -234,6 +235,25 @@ test('a convolution’s first samples and its products of spectra', () => {
     });
     expect(apart(fast, slow)).toBeLessThan(1e-12);
   }
+});
+
+test('a sound is widened where it lies: what it was, times a gain, and whether all of it are numbers', () => {
+  const sound = fc.array(fc.float({ noDefaultInfinity: true }), { maxLength: 40 });
+  fc.assert(
+    fc.property(sound, fc.double({ min: 0, max: 4, noNaN: true }), (numbers, gain) => {
+      const n = numbers.length;
+      const widened = () => {
+        const x = doubles(48);
+        const floats = new Float32Array(x.buffer, x.byteOffset, 96);
+        floats.set(numbers, n);
+        const isUnclean = widen(x, floats, n, gain);
+        return [isUnclean, [...x.subarray(0, n)]];
+      };
+      const wanted = [numbers.some((v) => !Number.isFinite(v)), numbers.map((v) => v * gain)];
+      expect(both(widened)).toEqual([wanted, wanted]);
+    }),
+    { numRuns: 300 },
+  );
 });
 
 test('mixing: any number of sources, odd lengths', () => {

@@ -464,6 +464,21 @@ function sum1(d: Float64Array, n: number, a: Float64Array, g: number): void {
   for (; i < n; i++) d[i] += g * a[i];
 }
 
+/**
+ * n 32-bit numbers in the second half of the place of n doubles become those doubles, times a gain; true when one is no
+ * finite number. Each double is written where the numbers before it were read already.
+ * @param floats the place of `x`, as 32-bit numbers
+ */
+export function widen(x: Float64Array, floats: Float32Array, n: number, gain: number): boolean {
+  let sum = 0;
+  for (let i = 0; i < n; i++) {
+    const one = gain * floats[n + i];
+    x[i] = one;
+    sum += one * 0;
+  }
+  return sum !== 0;
+}
+
 /** Whether any of the first n samples of either side is no finite number: x · 0 is 0 for all others. */
 export function unclean(l: Float64Array, r: Float64Array, n: number): boolean {
   let sum = 0;
