@@ -91,12 +91,14 @@ export async function drive<T>(
 
 /** Frames that are worked together: what every call costs is shared by more of them, as long as they stay near. */
 const BLOCK = 1024;
-/** the same for sessions with more than so many lines and devices, whose buffers would be many MB */
-const [SMALL_BLOCK, MANY] = [512, 400];
-function blockOf({ tracks }: Session): number {
+/** the same where there are more than so many lines and devices, whose buffers would be many MB */
+const [SMALL_BLOCK, MANY] = [512, 256];
+/** The block for so many lines, devices and racks. */
+export const blockFor = (parts: number): number => (parts > MANY ? SMALL_BLOCK : BLOCK);
+function partsOf({ tracks }: Session): number {
   let parts = tracks.length;
   for (const { chain } of tracks) for (const _ of walkSlots(chain)) parts++;
-  return parts > MANY ? SMALL_BLOCK : BLOCK;
+  return parts;
 }
 
 /**
@@ -138,7 +140,7 @@ export class OfflineRun {
     // lanes are followed in steps of their own, so that the sound depends neither on the block nor on where
     // the render begins
     const moves = session.tracks.some((t) => t.automation?.some((l) => l.on));
-    const block = o.blockSize ?? blockOf(session);
+    const block = o.blockSize ?? blockFor(partsOf(session));
     this.block = moves ? Math.min(block, LANE_GRID) : block;
     this.grid = moves ? LANE_GRID : Infinity;
     this.outL = new Float64Array(this.block);

@@ -1,5 +1,5 @@
-import { compile } from '../engine/compile.ts';
-import { drive, OfflineRun, sessionLength, type RenderOptions } from '../engine/offline.ts';
+import { compile, flatPlans } from '../engine/compile.ts';
+import { blockFor, drive, OfflineRun, sessionLength, type RenderOptions } from '../engine/offline.ts';
 import type { NodeRun } from '../engine/node.ts';
 import { StereoDelay } from '../devices/align.ts';
 import { LoudnessMeter, type Loudness } from '../measure/loudness.ts';
@@ -173,9 +173,11 @@ class Pass {
     const arranged = withStems(compile(s), plan.stems);
     this.least = options.frames ?? Math.round((to - from) * fs);
     this.most = options.frames ?? this.least + Math.round(plan.tail * fs);
+    const parts = arranged.schedule.nodes.reduce((n, plan) => n + 1 + [...flatPlans(plan.slots)].length, 0);
+    const blockSize = options.blockSize ?? blockFor(parts);
     this.run = new OfflineRun(
       s,
-      { ...options, from: start, to: start, taps: [] },
+      { ...options, blockSize, from: start, to: start, taps: [] },
       null,
       (schedule) => withStems(schedule, plan.stems).schedule,
     );
