@@ -1,4 +1,4 @@
-import { makeLatest } from './latest.ts';
+import { makeLatest, makeOnce } from './latest.ts';
 
 const after = (ms: number, value: string) =>
   new Promise<string>((resolve, reject) => {
@@ -32,4 +32,19 @@ test('what was asked for last and fails is told', async () => {
   const quick = latest(after(1, 'quick'));
   await expect(latest(after(5, 'fails'))).rejects.toThrow('fails');
   expect(await quick).toBeNull();
+});
+
+test('what is asked for once: all who come meanwhile wait for it; what was not answered is asked again', async () => {
+  const answers = [false, true];
+  let asked = 0;
+  const load = makeOnce(async () => {
+    const answer = answers[asked++];
+    await after(5, '');
+    return answer;
+  });
+  await Promise.all([load(), load()]);
+  expect(asked).toBe(1);
+  await Promise.all([load(), load()]);
+  await load();
+  expect(asked).toBe(2);
 });

@@ -15,3 +15,15 @@ export function makeLatest(): <T>(answer: Promise<T>) => Promise<{ value: T } | 
     }
   };
 }
+
+/**
+ * What is asked for once: who comes while the answer is on its way waits for the same one.
+ * @param ask true when it was answered; otherwise the next who comes asks again
+ */
+export function makeOnce(ask: () => Promise<boolean>): () => Promise<void> {
+  let asked: Promise<void> | null = null;
+  const begin = async () => {
+    if (!(await ask())) asked = null;
+  };
+  return () => (asked ??= begin());
+}

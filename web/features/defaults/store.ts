@@ -2,6 +2,7 @@ import { defineStore } from '../../ui/store.ts';
 import { ref, shallowRef } from 'vue';
 import { DEVICE_TYPES, portable, type Device, type Params } from '../../../core/index.ts';
 import { api } from '../../api/index.ts';
+import { makeOnce } from '../../ui/latest.ts';
 import { useUi } from '../../ui/window.ts';
 
 /** What happens from now on without a default. */
@@ -16,19 +17,16 @@ export const useDefaults = defineStore('defaults', () => {
   const ui = useUi();
   const all = shallowRef<Record<string, { params?: Params; preset?: string }>>({});
   const isKnown = ref(false);
-  let loading: Promise<void> | null = null;
-
-  /** Asks once; who comes while that is on its way waits for the same answer. */
-  const load = (): Promise<void> => (loading ??= read());
-  async function read(): Promise<void> {
+  /** What is added anew waits for it: begun with what is not known yet, it would begin with something else. */
+  const load = makeOnce(async () => {
     try {
       all.value = await api.defaults();
       isKnown.value = true;
     } catch (e) {
-      loading = null;
       ui.fail(e);
     }
-  }
+    return isKnown.value;
+  });
   const has = (name: string) => name in all.value;
   const presetOf = (name: string): string | undefined => all.value[name]?.preset;
   /** Values that a device of a type begins with; what the type has gained since comes from the factory. */

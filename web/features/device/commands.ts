@@ -16,7 +16,7 @@ const adding = (t: Track): Command[] =>
   ADDABLE.filter((d) => fitsOn(d, t.role)).map((d) => ({
     group: `On ${t.name}`,
     label: `Add ${d.label}`,
-    run: () => putDevice({ track: t.id }, d.type),
+    run: () => void putDevice({ track: t.id }, d.type),
   }));
 
 function grouping(t: Track): Command[] {

@@ -29,13 +29,16 @@ import { duplicate, group, remove, takeApart } from './slots.ts';
 /** Adds a rack: the one of the shelf that new racks begin with, otherwise an empty one. */
 export async function putRack(spot: Spot): Promise<void> {
   const session = useSession();
-  const begins = useDefaults().presetOf('rack:new');
+  const edit = session.editLater();
+  const defaults = useDefaults();
+  await defaults.load();
+  const begins = defaults.presetOf('rack:new');
   if (begins) {
     await useDrop().begin(begins, ontoSpot(spot), true);
     return;
   }
   const r = createRack('Rack');
-  if (session.edit('Add a rack', insertSlots(spot, [r]))) session.select(spot.track, r.id);
+  if (edit('Add a rack', insertSlots(spot, [r]))) session.select(spot.track, r.id);
 }
 
 /** A piece of the shelf at that place of a chain. */
@@ -55,9 +58,7 @@ export function deviceMenu(spot: Spot): MenuEntry[] {
     { heading: 'Add a device' },
     ...ADDABLE.filter((d) => fitsOn(d, role)).map((d) => ({
       label: d.label,
-      run: () => {
-        putDevice(spot, d.type);
-      },
+      run: () => void putDevice(spot, d.type),
     })),
     { heading: 'Parallel paths' },
     {
@@ -86,10 +87,13 @@ export const fitsOn = (d: DeviceType, role: Role | undefined): boolean => {
 };
 
 /** Adds a device with the values that are its default on this shelf, and selects it. */
-export function putDevice(spot: Spot, type: string): void {
+export async function putDevice(spot: Spot, type: string): Promise<void> {
   const session = useSession();
-  const a = addDevice(spot, type, useDefaults().valuesOf(type));
-  if (session.edit(`Add ${DEVICE_TYPES[type].label}`, a.edit)) session.select(spot.track, a.id);
+  const edit = session.editLater();
+  const defaults = useDefaults();
+  await defaults.load();
+  const a = addDevice(spot, type, defaults.valuesOf(type));
+  if (edit(`Add ${DEVICE_TYPES[type].label}`, a.edit)) session.select(spot.track, a.id);
 }
 
 /** What can be done with one device or rack, from its panel. */

@@ -22,8 +22,8 @@ export function addMenu(): MenuEntry[] {
     { label: 'MIDI track', run: () => void addLine('midi') },
     { heading: 'Add an instrument' },
     ...['kit', 'keys', 'bass'].flatMap((type) => [
-      { label: DEVICE_TYPES[type].label, run: () => putInstrument(type, false) },
-      { label: `${DEVICE_TYPES[type].label} with a pattern`, run: () => putInstrument(type) },
+      { label: DEVICE_TYPES[type].label, run: () => void putInstrument(type, false) },
+      { label: `${DEVICE_TYPES[type].label} with a pattern`, run: () => void putInstrument(type) },
     ]),
     {
       label: 'Parts player …',
@@ -57,22 +57,28 @@ function colourWays(): MenuEntry[] {
 }
 
 /** Adds an instrument on a line of its own, with a pattern that plays it where wished; selects the instrument. */
-export function putInstrument(type: string, withPattern = true): void {
+export async function putInstrument(type: string, withPattern = true): Promise<void> {
   const session = useSession();
-  const a = addInstrument(type, session.doc!, withPattern, useDefaults().valuesOf);
-  if (session.edit(`Add ${DEVICE_TYPES[type].label}`, a.edit)) session.select(a.id, a.device);
+  const edit = session.editLater();
+  const defaults = useDefaults();
+  await defaults.load();
+  const a = addInstrument(type, session.doc!, withPattern, defaults.valuesOf);
+  if (edit(`Add ${DEVICE_TYPES[type].label}`, a.edit)) session.select(a.id, a.device);
 }
 
 /** Adds a line: the default strip of its role when the shelf has one, otherwise an empty one. */
 export async function addLine(role: Role): Promise<void> {
   const session = useSession();
-  const strip = useDefaults().presetOf(`track:${role}`);
+  const edit = session.editLater();
+  const defaults = useDefaults();
+  await defaults.load();
+  const strip = defaults.presetOf(`track:${role}`);
   if (strip) {
     await useDrop().begin(strip, { kind: 'new' }, true);
     return;
   }
   const a = addTrack(role);
-  if (!session.edit(`Add a ${role}`, a.edit)) return;
+  if (!edit(`Add a ${role}`, a.edit)) return;
   session.select(a.id);
   rename(a.id);
 }

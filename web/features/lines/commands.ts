@@ -30,7 +30,7 @@ const adding = (): Command[] => [
   ...['kit', 'keys', 'bass'].map((type) => ({
     group: 'Lines',
     label: `Add ${DEVICE_TYPES[type].label} with a pattern`,
-    run: () => putInstrument(type),
+    run: () => void putInstrument(type),
   })),
   {
     group: 'Lines',

@@ -112,7 +112,7 @@ function contentMenu(track: Track): MenuEntry[] {
     case 'midi':
       return [
         { label: 'Put a MIDI file on it …', icon: Upload, run: () => chooseNotes(track.id) },
-        { label: 'Add a pattern source', run: () => putDevice({ track: track.id }, 'pattern') },
+        { label: 'Add a pattern source', run: () => void putDevice({ track: track.id }, 'pattern') },
       ];
     default:
       return [{ label: 'Put a sound on it (WAV) …', icon: Upload, run: () => chooseSound(track.id) }];

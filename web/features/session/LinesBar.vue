@@ -29,7 +29,7 @@ function add(type: string) {
   if (!track) {
     ui.say('Choose a line first: the device goes to its end. Or drag it onto a line.');
   } else if (type === 'rack') void putRack({ track: track.id });
-  else putDevice({ track: track.id }, type);
+  else void putDevice({ track: track.id }, type);
 }
 const hidden = computed(() => session.doc!.tracks.filter((t) => t.hidden).length);
 const linesText = computed(() => {

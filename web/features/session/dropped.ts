@@ -43,8 +43,9 @@ export function dropped(spot: DropSpot): void {
       session.select(spot.track, what.device);
     }
   } else if (what.kind === 'new-device' && spot.kind === 'chain') {
-    if (what.type === 'rack') putRack({ track: spot.track, container: spot.container, at: spot.at });
-    else putDevice({ track: spot.track, container: spot.container, at: spot.at }, what.type);
+    const place = { track: spot.track, container: spot.container, at: spot.at };
+    if (what.type === 'rack') void putRack(place);
+    else void putDevice(place, what.type);
   } else if (what.kind === 'preset') {
     const i = s.tracks.findIndex((t) => t.id === spot.track);
     const gap = spot.kind === 'gap' || what.lines > 1;
@@ -92,5 +93,5 @@ async function lineWith(type: string): Promise<void> {
   // a default strip may have something to be decided first: then no line is there yet
   if (!track || track.id === before) return;
   if (type === 'rack') void putRack({ track: track.id });
-  else putDevice({ track: track.id }, type);
+  else void putDevice({ track: track.id }, type);
 }
