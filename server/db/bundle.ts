@@ -9,11 +9,11 @@ const compress = promisify(brotliCompress);
 const decompress = promisify(brotliDecompress);
 
 const MINUTE = 60 * 1000;
-/** Steps lie by themselves so long: most of what is undone is undone soon. */
-const REST = 10 * MINUTE;
-const EVERY = 5 * MINUTE;
+/** Steps lie by themselves so long: by then their document is written, and nobody is in the middle of reading them. */
+const REST = MINUTE;
+const EVERY = MINUTE;
 /** sessions that were changed so lately are looked at every time, the others when all is cleared out */
-const LATELY = 60 * MINUTE;
+const LATELY = 10 * MINUTE;
 /** A bundle is worth it from so many steps or characters of their ways back on … */
 const LEAST = { steps: 100, characters: 100_000 };
 /** … and no larger than this, so that one step out of it is read soon. */
@@ -62,12 +62,11 @@ export async function bundle(
 /** Steps by session, oldest first: those that the session's document has, and that are old enough. */
 async function looseSteps(db: DataSource, before: Date, changedSince: Date): Promise<Map<string, Loose[]>> {
   const rows = await db.query<{ session: string; revision: string; size: string }[]>(
-    `SELECT r.session AS session, r.revision AS revision, COALESCE(r.size, CHAR_LENGTH(r.back)) AS size
-       FROM session_revision r JOIN session s ON s.id = r.session
-      WHERE r.bundle IS NULL AND r.createdAt < ? AND r.revision <= s.written AND r.back IS NOT NULL
-        AND s.updatedAt > ?
+    `SELECT STRAIGHT_JOIN r.session AS session, r.revision AS revision, COALESCE(r.size, CHAR_LENGTH(r.back)) AS size
+       FROM session s JOIN session_revision r ON r.session = s.id AND r.revision <= s.written
+      WHERE s.updatedAt > ? AND r.bundle IS NULL AND r.createdAt < ? AND r.back IS NOT NULL
       ORDER BY r.session, r.revision`,
-    [before, changedSince],
+    [changedSince, before],
   );
   const found = new Map<string, Loose[]>();
   for (const { session, revision, size } of rows) {

@@ -95,7 +95,6 @@ export class SessionRow {
 }
 
 @Entity('session_revision')
-@Index('revision_bundle', ['bundle', 'createdAt'])
 export class SessionRevisionRow {
   @PrimaryColumn('varchar', { length: 64 }) session: string;
   @PrimaryColumn('int') revision: number;

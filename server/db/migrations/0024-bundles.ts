@@ -12,8 +12,7 @@ export class Bundles1797900000000 implements MigrationInterface {
     await queryRunner.query(`ALTER TABLE \`session_revision\`
       ADD COLUMN IF NOT EXISTS \`bundle\` int NULL,
       ADD COLUMN IF NOT EXISTS \`size\` int NULL,
-      ADD COLUMN IF NOT EXISTS \`ways\` longblob NULL,
-      ADD INDEX IF NOT EXISTS \`revision_bundle\` (\`bundle\`, \`createdAt\`)`);
+      ADD COLUMN IF NOT EXISTS \`ways\` longblob NULL`);
   }
 
   public async down(queryRunner: QueryRunner): Promise<void> {
@@ -22,7 +21,6 @@ export class Bundles1797900000000 implements MigrationInterface {
     )) as { session: string; revision: number }[];
     for (const { session, revision } of carriers) await this.takeApart(queryRunner, session, revision);
     await queryRunner.query(`ALTER TABLE \`session_revision\`
-      DROP INDEX IF EXISTS \`revision_bundle\`,
       DROP COLUMN IF EXISTS \`ways\`,
       DROP COLUMN IF EXISTS \`size\`,
       DROP COLUMN IF EXISTS \`bundle\``);
