@@ -13,12 +13,15 @@ const SPAN = 64;
 const LOG_R = new Float64Array(SPAN * 256);
 const LOG_T = new Float64Array(SPAN * 256);
 const EXP_T = new Float64Array(SPAN * 256);
-for (let e = 0; e < SPAN; e++) {
-  for (let k = 0; k < 256; k++) {
-    const centre = 1 + (k + 0.5) / 256;
+for (let k = 0; k < 256; k++) {
+  const part = (k + 0.5) / 256;
+  const centre = 1 + part;
+  const [logOfCentre, powerOfPart] = [Math.log2(centre), twoTo(part)];
+  for (let e = 0; e < SPAN; e++) {
     LOG_R[e * 256 + k] = twoTo(-(e + LOG_LOW)) / centre;
-    LOG_T[e * 256 + k] = Math.log2(centre) + e + LOG_LOW;
-    EXP_T[e * 256 + k] = twoTo(e + EXP_LOW + (k + 0.5) / 256);
+    LOG_T[e * 256 + k] = logOfCentre + e + LOG_LOW;
+    // a whole power of two is exact, so that this is twoTo of the sum to the last bit
+    EXP_T[e * 256 + k] = powerOfPart * twoTo(e + EXP_LOW);
   }
 }
 
@@ -177,9 +180,13 @@ export const settled = (x: number): number => (Math.abs(x) < 1e-30 ? 0 : x);
 /** Smoothing time of parameter moves in samples: 20 ms. */
 export const smoothing = (sampleRate: number): number => Math.round(sampleRate * 0.02);
 
+/** the height of a Kaiser window of the beta that was asked for last: whole tables have one */
+const middle = { beta: NaN, height: 1 };
 /** Kaiser window at −1…1. */
 export function kaiser(t: number, beta: number): number {
-  return Math.abs(t) >= 1 ? 0 : bessel0(beta * Math.sqrt(1 - t * t)) / bessel0(beta);
+  if (Math.abs(t) >= 1) return 0;
+  if (beta !== middle.beta) Object.assign(middle, { beta, height: bessel0(beta) });
+  return bessel0(beta * Math.sqrt(1 - t * t)) / middle.height;
 }
 
 /** Modified Bessel function of the first kind, order 0, by its series. */

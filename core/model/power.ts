@@ -22,12 +22,12 @@ export function power(base: number, x: number): number {
   return Math.exp(x * Math.log(base));
 }
 
-/** 2^n of a whole n, exactly: by halves and doubles. */
-function octaves(n: number): number {
-  const [step, times] = n < 0 ? [0.5, -n] : [2, n];
-  // what no double holds is not counted to its end
-  const counted = Math.min(times, 1100);
-  let y = 1;
-  for (let i = 0; i < counted; i++) y *= step;
-  return y;
+/** further than this all powers of two are 0 or no number */
+const FURTHEST = 1100;
+/** 2^n of each whole n from −FURTHEST on, exactly: by halves and doubles. */
+const OCTAVES = new Float64Array(2 * FURTHEST + 1).fill(1);
+for (let n = 1; n <= FURTHEST; n++) {
+  OCTAVES[FURTHEST + n] = OCTAVES[FURTHEST + n - 1] * 2;
+  OCTAVES[FURTHEST - n] = OCTAVES[FURTHEST - n + 1] * 0.5;
 }
+const octaves = (n: number): number => OCTAVES[FURTHEST + Math.max(-FURTHEST, Math.min(FURTHEST, n))];

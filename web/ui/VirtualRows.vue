@@ -25,25 +25,24 @@ defineSlots<{ default(row: { item: T; index: number }): unknown; after?(): unkno
 const SHORT = 60;
 const ROWS = { ul: 'li', tbody: 'tr', div: 'div' } as const;
 
+const isLong = computed(() => props.items.length > SHORT);
 const root = ref<HTMLElement | null>(null);
 const scroller = ref<HTMLElement | null>(null);
 /** px from the top of what scrolls to the first row */
 const margin = ref(0);
+/** Short lists need no place: to ask for one lays out a page that is half drawn. */
 function place() {
-  if (!root.value || !scroller.value) return;
+  if (!root.value || !isLong.value) return;
+  scroller.value ??= scrollerOf(root.value);
+  if (!scroller.value) return;
   const above = root.value.getBoundingClientRect().top - scroller.value.getBoundingClientRect().top;
   margin.value = above + scroller.value.scrollTop;
 }
-onMounted(() => {
-  scroller.value = scrollerOf(root.value);
-  place();
-});
+onMounted(place);
 watch(
   () => props.items,
   () => void nextTick(place),
 );
-
-const isLong = computed(() => props.items.length > SHORT);
 const rows = useVirtualizer(
   computed(() => ({
     count: props.items.length,
