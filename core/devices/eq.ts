@@ -123,12 +123,14 @@ type Making = (band: Band, fs: number) => Section[];
 const RATES = [44100, 48000];
 
 function responseBy(by: Making): NonNullable<DeviceType['response']> {
+  // a picture asks for one frequency after the other
+  let last: { p: Params; fs: number; sections: Section[] } | null = null;
   return (p, f, fs) => {
+    if (last?.p !== p || last.fs !== fs) {
+      last = { p, fs, sections: eqSections(p, fs, by).filter((s) => s !== null) };
+    }
     const g = dbToGain((p.in as number) + (p.out as number));
-    return eqSections(p, fs, by).reduce<[number, number]>(
-      (h, s) => (s ? multiply(h, sectionAt(s, f, fs)) : h),
-      [g, 0],
-    );
+    return last.sections.reduce<[number, number]>((h, s) => multiply(h, sectionAt(s, f, fs)), [g, 0]);
   };
 }
 
