@@ -107,10 +107,12 @@ async function put(m: EntityManager, session: string, part: readonly Loose[]): P
   if (rows.length !== part.length || rows.some((r) => r.bundle !== null || r.back === null)) return 0;
   const carrier = revisions.at(-1)!;
   const ways = await packed(Object.fromEntries(rows.map((r) => [r.revision, r.back!])));
-  for (const { revision, back } of rows) {
-    const lies = { bundle: carrier, size: back!.length, back: '', patch: '' };
-    await m.update(SessionRevisionRow, { session, revision }, lies);
-  }
+  // in one statement: its columns are set from left to right
+  await m.query(
+    `UPDATE session_revision SET bundle = ?, size = COALESCE(size, CHAR_LENGTH(back)), back = '', patch = ''
+      WHERE session = ? AND revision IN (?)`,
+    [carrier, session, revisions],
+  );
   await m.update(SessionRevisionRow, { session, revision: carrier }, { ways });
   return rows.length;
 }
