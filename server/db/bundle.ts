@@ -49,33 +49,39 @@ export async function bundle(
   o: { lately?: boolean; least?: typeof LEAST } = {},
 ): Promise<number> {
   const ago = (ms: number) => new Date(now.getTime() - ms);
-  const since = o.lately ? ago(LATELY) : new Date(0);
+  const [before, since, least] = [ago(REST), o.lately ? ago(LATELY) : new Date(0), o.least ?? LEAST];
   let count = 0;
-  for (const [session, steps] of await looseSteps(db, ago(REST), since)) {
-    for (const part of parts(steps, o.least ?? LEAST)) {
+  for (const session of await worthIt(db, before, since, least)) {
+    for (const part of parts(await looseSteps(db, session, before), least)) {
       count += await transact(db, (m) => put(m, session, part));
     }
   }
   return count;
 }
 
-/** Steps by session, oldest first: those that the session's document has, and that are old enough. */
-async function looseSteps(db: DataSource, before: Date, changedSince: Date): Promise<Map<string, Loose[]>> {
-  const rows = await db.query<{ session: string; revision: string; size: string }[]>(
-    `SELECT STRAIGHT_JOIN r.session AS session, r.revision AS revision, COALESCE(r.size, CHAR_LENGTH(r.back)) AS size
-       FROM session s JOIN session_revision r ON r.session = s.id AND r.revision <= s.written
-      WHERE s.updatedAt > ? AND r.bundle IS NULL AND r.createdAt < ? AND r.back IS NOT NULL
-      ORDER BY r.session, r.revision`,
-    [changedSince, before],
+/** Steps of a session (`s`) that lie by themselves, that its document has, and that are older than a time. */
+const LOOSE = `session_revision r ON r.session = s.id AND r.revision <= s.written
+   AND r.bundle IS NULL AND r.back IS NOT NULL AND r.createdAt < ?`;
+const SIZE = 'COALESCE(r.size, CHAR_LENGTH(r.back))';
+
+/** Sessions changed since a time with enough loose steps for a bundle. */
+async function worthIt(db: DataSource, before: Date, since: Date, least: typeof LEAST): Promise<string[]> {
+  const rows = await db.query<{ id: string }[]>(
+    `SELECT STRAIGHT_JOIN s.id AS id FROM session s JOIN ${LOOSE} WHERE s.updatedAt > ?
+      GROUP BY s.id HAVING COUNT(*) >= ? OR SUM(${SIZE}) >= ?`,
+    [before, since, least.steps, least.characters],
   );
-  const found = new Map<string, Loose[]>();
-  for (const { session, revision, size } of rows) {
-    const step = { revision: Number(revision), size: Number(size) };
-    const steps = found.get(session);
-    if (steps) steps.push(step);
-    else found.set(session, [step]);
-  }
-  return found;
+  return rows.map((row) => row.id);
+}
+
+/** The loose steps of a session, oldest first. */
+async function looseSteps(db: DataSource, session: string, before: Date): Promise<Loose[]> {
+  const rows = await db.query<Record<keyof Loose, string>[]>(
+    `SELECT r.revision AS revision, ${SIZE} AS size FROM session s JOIN ${LOOSE}
+      WHERE s.id = ? ORDER BY r.revision`,
+    [before, session],
+  );
+  return rows.map(({ revision, size }) => ({ revision: Number(revision), size: Number(size) }));
 }
 
 /** What goes into one bundle each. What is too little for one waits for more. */

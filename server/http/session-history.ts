@@ -29,9 +29,8 @@ export function sessionHistoryRoutes({ db, access }: Context): Router {
     });
     const names = await namesOf(db, access.isNeeded ? rows.map((r) => r.person) : []);
     const withBack = req.query.with === 'back';
-    const steps = unbroken(rows, from);
-    const read = withBack ? await withWays(db.manager, id, steps) : steps;
-    const told = read.map((r) => entryOf(r, names.get(r.person)?.name ?? null, withBack));
+    const read = withBack ? await withWays(db.manager, id, rows) : rows;
+    const told = unbroken(read, from).map((r) => entryOf(r, names.get(r.person)?.name ?? null, withBack));
     res.json(told);
   });
 
@@ -80,7 +79,7 @@ async function documentAt(
     where: { session: now.id, revision: MoreThan(Number.isInteger(revision) ? revision : now.revision) },
     order: { revision: 'DESC' },
   });
-  const steps = unbroken(rows, now.revision);
+  const steps = unbroken(await withWays(db.manager, now.id, rows), now.revision);
   const reached = steps.length ? before(steps.at(-1)!) : now.revision;
   const isThere = Number.isInteger(revision) && revision >= 1 && revision <= now.revision;
   if (!isThere || reached > revision) {
@@ -95,8 +94,6 @@ async function documentAt(
       `“${now.name}” can’t be shown as it was then: of an older hour or day, only the end is kept. Choose a step of its history; the session is as it is now.`,
     );
   }
-  const ways = (await withWays(db.manager, now.id, steps)).flatMap(
-    (step) => JSON.parse(step.back!) as Operation[],
-  );
+  const ways = steps.flatMap((step) => JSON.parse(step.back!) as Operation[]);
   return jsonpatch.applyPatch(clone(now.document), ways, false, true).newDocument;
 }
