@@ -14,6 +14,9 @@ const REST = MINUTE;
 const EVERY = MINUTE;
 /** sessions that were changed so lately are looked at every time, the others when all is cleared out */
 const LATELY = 10 * MINUTE;
+/** what was not changed for so long has nobody at it: beside ten who move faders all others waited */
+const STILL = 5 * 1000;
+const [EVER, NEVER] = [new Date(0), new Date('9999-01-01')];
 /** A bundle is worth it from so many steps or characters of their ways back on … */
 const LEAST = { steps: 100, characters: 100_000 };
 /** … and no larger than this, so that one step out of it is read soon. */
@@ -28,7 +31,7 @@ interface Loose {
 /** Puts old steps together now and then, beside everything else. @returns stops it */
 export function bundleRegularly(db: DataSource): () => void {
   const run = () =>
-    void bundle(db, new Date(), { lately: true }).catch((err: unknown) =>
+    void bundle(db, new Date(), { lately: true, resting: true }).catch((err: unknown) =>
       log.error({ err }, 'steps were not put together; it is tried again'),
     );
   const timer = setInterval(run, EVERY);
@@ -40,18 +43,20 @@ export function bundleRegularly(db: DataSource): () => void {
  * Puts the ways back of steps that rest together into bundles: a line that is added, taken off and added again is in
  * one step after another, and packed together they hold it once. The last step of a bundle carries it. Every step keeps
  * its row, its words and its place in the history; what it changed is in the document by then and goes.
- * @param o `lately`: only of sessions that were changed of late; `least`: what a bundle is worth it from
+ * @param o `lately`: only of sessions that were changed of late; `resting`: only of those that nobody is changing;
+ *   `least`: what a bundle is worth it from
  * @returns how many steps were put into bundles
  */
 export async function bundle(
   db: DataSource,
   now: Date,
-  o: { lately?: boolean; least?: typeof LEAST } = {},
+  o: { lately?: boolean; resting?: boolean; least?: typeof LEAST } = {},
 ): Promise<number> {
   const ago = (ms: number) => new Date(now.getTime() - ms);
-  const [before, since, least] = [ago(REST), o.lately ? ago(LATELY) : new Date(0), o.least ?? LEAST];
+  const [before, least] = [ago(REST), o.least ?? LEAST];
+  const changed = { since: o.lately ? ago(LATELY) : EVER, until: o.resting ? ago(STILL) : NEVER };
   let count = 0;
-  for (const session of await worthIt(db, before, since, least)) {
+  for (const session of await worthIt(db, before, changed, least)) {
     for (const part of parts(await looseSteps(db, session, before), least)) {
       count += await transact(db, (m) => put(m, session, part));
     }
@@ -64,12 +69,17 @@ const LOOSE = `session_revision r ON r.session = s.id AND r.revision <= s.writte
    AND r.bundle IS NULL AND r.back IS NOT NULL AND r.createdAt < ?`;
 const SIZE = 'COALESCE(r.size, CHAR_LENGTH(r.back))';
 
-/** Sessions changed since a time with enough loose steps for a bundle. */
-async function worthIt(db: DataSource, before: Date, since: Date, least: typeof LEAST): Promise<string[]> {
+/** Sessions changed between two times with enough loose steps for a bundle. */
+async function worthIt(
+  db: DataSource,
+  before: Date,
+  changed: { since: Date; until: Date },
+  least: typeof LEAST,
+): Promise<string[]> {
   const rows = await db.query<{ id: string }[]>(
-    `SELECT STRAIGHT_JOIN s.id AS id FROM session s JOIN ${LOOSE} WHERE s.updatedAt > ?
+    `SELECT STRAIGHT_JOIN s.id AS id FROM session s JOIN ${LOOSE} WHERE s.updatedAt BETWEEN ? AND ?
       GROUP BY s.id HAVING COUNT(*) >= ? OR SUM(${SIZE}) >= ?`,
-    [before, since, least.steps, least.characters],
+    [before, changed.since, changed.until, least.steps, least.characters],
   );
   return rows.map((row) => row.id);
 }

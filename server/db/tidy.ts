@@ -61,7 +61,7 @@ export function tidyRegularly(db: DataSource): () => void {
 export async function tidy(db: DataSource, now = new Date()): Promise<Tidied> {
   const before = (ms: number) => new Date(now.getTime() - ms);
   const revisions = await thin(db, now);
-  await bundle(db, now);
+  await bundle(db, now, { resting: true });
   const sessions = await emptied(db, 'session', before(TRASH));
   const presets = await emptied(db, 'preset', before(TRASH));
   const setups = await emptied(db, 'setup', before(TRASH));
