@@ -193,6 +193,17 @@ export class Page {
   check(name, within) {
     return this.click(name, within, 'box');
   }
+  /** From the next page that is opened on, answers to requests whose path begins so come that much later. */
+  answerLate(path, ms) {
+    const source = `
+      const ask = window.fetch;
+      window.fetch = async (...request) => {
+        const answer = await ask(...request);
+        if (String(request[0]).startsWith('${path}')) await new Promise((r) => setTimeout(r, ${ms}));
+        return answer;
+      };`;
+    return this.driver.sendDevToolsCommand('Page.addScriptToEvaluateOnNewDocument', { source });
+  }
   /**
    * Presses something from inside of the page. For long runs: the driver holds every element that it is handed, and with
    * it the screen that the element stood in.

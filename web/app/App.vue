@@ -40,7 +40,7 @@ const shortcuts = useShortcuts();
 shortcuts.all = SHORTCUTS;
 useEventListener(window, 'keydown', bindKeys(router));
 useTitles();
-void useMe().load();
+void useMe().loadShares();
 const filesOver = useFilesAnywhere();
 const commands = () => commandsNow(router);
 /** Something sounds, and the screen has no Stop of its own in sight: the session's has, over its lines. */

@@ -2,6 +2,7 @@ import { defineStore } from '../ui/store.ts';
 import { computed, ref, shallowRef, watch } from 'vue';
 import type { Person, Shares } from '../../contract/index.ts';
 import { api, signInNeeded } from '../api/index.ts';
+import { makeOnce } from '../ui/latest.ts';
 
 /** Who works in this window, and what others of the same server share with them. */
 export const useMe = defineStore('me', () => {
@@ -15,21 +16,23 @@ export const useMe = defineStore('me', () => {
   const shelves = computed(() => shares.value.got.filter((s) => s.kind === 'shelf'));
   const sessions = computed(() => shares.value.got.filter((s) => s.kind === 'session'));
 
-  async function load(): Promise<void> {
-    // without an answer there is no screen that needs to know yet; whoever is wanted is asked by the way in
+  /** Whoever needs to know who works here waits for it; what was not answered is asked again by the next. */
+  const load = makeOnce(async () => {
+    // whoever is wanted is asked by the way in
     const me = await api.me().catch(() => null);
-    if (!me) return;
+    if (!me) return false;
     person.value = me.person;
     signIn.value = me.signIn;
-    await loadShares();
-  }
+    return true;
+  });
   async function loadShares(): Promise<void> {
+    await load();
     if (signIn.value) shares.value = await api.shares().catch(() => shares.value);
   }
 
   /** Who else is here to share with, and what is shared. */
   async function lookAround(): Promise<void> {
-    const all = await api.people();
+    const [all] = await Promise.all([api.people(), load()]);
     others.value = all.filter((p) => p.id !== person.value?.id);
     await loadShares();
   }

@@ -27,6 +27,7 @@ async function open(id: string): Promise<void> {
 }
 const openDemo = () =>
   attempt('Opening the demo …', async () => {
+    await me.load();
     const there = await api.session(DEMO).then(
       ({ owner }) => owner.id === me.person?.id,
       (e: unknown) => !(e instanceof ApiError && e.code === 'not-found'),
