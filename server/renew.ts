@@ -1,3 +1,4 @@
+import { isDeepStrictEqual } from 'node:util';
 import { IsNull, Like, type DataSource } from 'typeorm';
 import {
   changesSince,
@@ -5,6 +6,7 @@ import {
   hashOf,
   mapDevices,
   newestRevision,
+  type Device,
   type Preset,
   type Track,
 } from '../core/index.ts';
@@ -22,12 +24,15 @@ import { presetVersion } from './http/shelf.ts';
 export const renewDemo = (db: DataSource): Promise<number> => actAsOwner(OWNER, () => renewed(db));
 
 async function renewed(db: DataSource): Promise<number> {
-  const untouched = { owner: ownerNow(), id: Like('demo-%'), currentVersion: 1, deletedAt: IsNull() };
-  const rows = await db.getRepository(PresetRow).findBy(untouched);
+  const onShelf = { owner: ownerNow(), id: Like('demo-%'), deletedAt: IsNull() };
+  const rows = await db.getRepository(PresetRow).findBy(onShelf);
   let count = 0;
   for (const row of rows) {
-    const next = withPresentSound(await presetVersion(db, row.id, 1));
+    const now = await presetVersion(db, row.id, row.currentVersion);
+    const next = withPresentSound(now);
     if (!next) continue;
+    const first = row.currentVersion === 1 ? now : await presetVersion(db, row.id, 1);
+    if (!isDeepStrictEqual(asItCame(now), asItCame(first))) continue;
     const tags = await db.getRepository(TagRow).findBy({ preset: row.id });
     const { name, category, colour } = row;
     const named = { ...next, name, category, colour, tags: tags.map((tag) => tag.name) };
@@ -35,6 +40,19 @@ async function renewed(db: DataSource): Promise<number> {
   }
   return count;
 }
+
+/** What a version was before the program went on to the present sound of its devices, however often it did. */
+function asItCame(p: Preset) {
+  const plain = (t: Track): Track => ({
+    ...t,
+    chain: mapDevices(t.chain, ({ revision: _revision, ...d }) => d as Device),
+  });
+  const { tracks, spares, ...rest } = p.content;
+  const content = { ...rest, tracks: tracks.map(plain), spares: spares.map(plain) };
+  return { note: p.note.replace(SAID, ''), hash: hashOf(content) };
+}
+/** what `withPresentSound` adds to a note */
+const SAID = / ?Version \d+ plays the present sound of .*?; version \d+ keeps the one before\./g;
 
 /** The next version of a preset whose devices play their present sound; null where that is heard nowhere. */
 export function withPresentSound(p: Preset): Preset | null {
@@ -58,7 +76,7 @@ export function withPresentSound(p: Preset): Preset | null {
     version,
     parent: { preset: p.id, version: p.version },
     content,
-    note: [p.note, said].filter(Boolean).join(' '),
+    note: [p.note.replace(SAID, ''), said].filter(Boolean).join(' '),
     hash: hashOf(content),
   };
 }

@@ -121,12 +121,13 @@ test('a demo preset of an earlier sound goes on to the present one, with a note,
   expect(await renewDemo(db)).toBe(0);
   const hall = (await request(app).get('/api/presets').query({ q: 'stone nave' })).body.items[0] as Preset;
   const [old, own] = ['demo-strip-1', 'demo-strip-2'];
-  for (const id of [old, own]) {
-    const { hash, ...document } = early((await of(id)).preset);
+  const makeEarly = async (id: string, version: number) => {
+    const document = early((await of(id)).preset);
     await db
       .getRepository(PresetVersionRow)
-      .update({ preset: id }, { document: { ...document, hash }, hash });
-  }
+      .update({ preset: id, version }, { document, hash: document.hash });
+  };
+  for (const id of [old, own]) await makeEarly(id, 1);
   const saved = { ...(await of(own)).preset, note: 'mine' };
   await request(app).post(`/api/presets/${own}/versions`).set('If-Match', '"1"').send({ preset: saved });
   const before = (await of(old)).preset;
@@ -141,6 +142,12 @@ test('a demo preset of an earlier sound goes on to the present one, with a note,
   expect((await of(own)).preset.note).toBe('mine');
   expect((await of(hall.id)).versions).toHaveLength(1);
   expect(await renewDemo(db)).toBe(0);
+  // the program has gone on once more: what it saved itself is nobody's
+  await makeEarly(old, 2);
+  expect(await renewDemo(db)).toBe(1);
+  const third = (await of(old)).preset;
+  expect(third.note.match(/plays the present sound/g)).toHaveLength(1);
+  expect(third.note).toMatch(/Version 3 plays .* version 2 keeps the one before\.$/);
 });
 
 test('a preset comes out of the database as it went in', async () => {
