@@ -37,7 +37,7 @@ async function asked(p, code, ...args) {
   return result.value;
 }
 
-/** One stretch of work in a session, from the list of sessions and back to it. @returns how often was undone */
+/** One stretch of work in a session, from the list of sessions and back to it. @returns what was undone, step by step */
 async function work(p, session, round) {
   await goTo(p, session, '/session/');
   await lineIsThere(p, 'Lead voice');
@@ -66,13 +66,14 @@ async function work(p, session, round) {
   return undone;
 }
 
-/** Takes the line and the drop back. */
+/** Takes the line and the drop back. @returns what was undone, step by step */
 async function undoAll(p) {
-  let undone = 0;
+  const undone = [];
   await p.until('all of it to be undone', async () => {
     if (!(await p.lines()).includes('Lead voice 2')) return true;
+    const step = await p.js('return document.querySelector(\'[title^="Undo: "]\')?.title ?? "nothing"');
     await p.press('Undo');
-    undone++;
+    undone.push(step);
     return false;
   });
   return undone;
@@ -138,7 +139,7 @@ export async function day(ROOT, openBrowser, tools) {
     const until = Date.now() + MINUTES * 60_000;
     for (let n = 0; Date.now() < until; n++) {
       const undone = await work(p, SESSIONS[n % SESSIONS.length], n);
-      if (undone !== 2) console.log(`round ${n}: two steps were undone with ${undone} presses`);
+      if (undone.length !== 2) console.log(`round ${n}: two steps were undone with ${undone.join(', ')}`);
       if (n % 5 === 4) await otherWindow(p, '/session/kelp-and-copper');
       rounds.push(await measured(p, child.pid, db));
     }
