@@ -166,6 +166,10 @@ test('a rack is saved, dropped into a strand of another rack in one gesture, and
   await p.type('Category', 'Racks/Width', d);
   await p.click('Save to the shelf', d);
   await p.see('“Slow swim, blended” is on the shelf');
+  // where a device is added it is offered at once
+  await p.click('Add a device to Concertina');
+  await p.find('[role="menuitem"]', 'Slow swim, blended');
+  await p.keys(Key.ESCAPE);
   const strand = await p.find('[role="group"]', 'Strand Clean of Dirt and clean');
   await p.drag(
     await p.find('li', 'Three bands, then the ceiling'),

@@ -19,6 +19,10 @@ const props = withDefaults(
   }>(),
   { buttonClass: 'btn btn-plain px-1', width: 210 },
 );
+const emit = defineEmits<{
+  /** its entries are about to be shown: what they are made of may be asked for again */
+  open: [];
+}>();
 /** entries that one column holds, and px that a menu is high at most */
 const LONG = 17;
 const MOST = 560;
@@ -37,6 +41,7 @@ async function first() {
   button.value?.$el.click();
 }
 function measure(e: Event) {
+  emit('open');
   opened.value++;
   const r = (e.currentTarget as HTMLElement).getBoundingClientRect();
   // on the side with room for all of it, else on the larger side; what does not fit scrolls

@@ -52,7 +52,6 @@ const ontoSpot = (spot: Spot): Place => ({
 
 export function deviceMenu(spot: Spot): MenuEntry[] {
   const drop = useDrop();
-  const pieces = drop.pieces.slice(0, 30);
   const role = useSession().doc?.tracks.find((t) => t.id === spot.track)?.role;
   return [
     { heading: 'Add a device' },
@@ -66,16 +65,13 @@ export function deviceMenu(spot: Spot): MenuEntry[] {
       icon: Split,
       run: () => void putRack(spot),
     },
-    ...(pieces.length
-      ? [
-          { heading: 'From the shelf' },
-          ...pieces.map((p) => ({
-            label: p.name,
-            icon: Package,
-            run: () => void drop.begin(p.id, ontoSpot(spot), true),
-          })),
-        ]
-      : []),
+    ...(drop.pieces.length ? [{ heading: 'From the shelf, used last' }] : []),
+    ...drop.pieces.map((p) => ({
+      label: p.name,
+      icon: Package,
+      run: () => void drop.begin(p.id, ontoSpot(spot), true),
+    })),
+    ...(drop.piecesFailed ? [{ heading: 'The shelf does not answer: open this menu again.' }] : []),
   ];
 }
 

@@ -1,7 +1,14 @@
 import { defineStore } from '../../ui/store.ts';
-import { shallowRef } from 'vue';
+import { ref, shallowRef } from 'vue';
 import { useRouter } from 'vue-router';
-import { dropSeveral, nothingToDecide, type Id, type Place, type Preset } from '../../../core/index.ts';
+import {
+  dropSeveral,
+  nothingToDecide,
+  type Id,
+  type Place,
+  type Preset,
+  type PresetKind,
+} from '../../../core/index.ts';
 import type { PresetEntry } from '../../../contract/index.ts';
 import { api } from '../../api/index.ts';
 import { useSession } from '../../document/doc.ts';
@@ -37,21 +44,22 @@ function makeReadAhead() {
   };
 }
 
-/** Racks and devices of the shelf that may stand in for another. */
+/** racks, and devices, that are offered with a chain */
+const MOST_PIECES = 15;
+
+/** Racks and devices of the shelf that are offered where one is added to a chain: what was used last. */
 function makePieces() {
   const pieces = shallowRef<PresetEntry[]>([]);
+  /** whether the shelf gave no answer when it was asked last */
+  const piecesFailed = ref(false);
+  /** Asks for them, also when they are offered: something else may lie on the shelf since. */
   async function loadPieces(): Promise<void> {
-    try {
-      const [racks, devices] = await Promise.all([
-        api.presets({ kind: 'rack', limit: 60 }),
-        api.presets({ kind: 'device', limit: 60 }),
-      ]);
-      pieces.value = [...racks.items, ...devices.items];
-    } catch {
-      /* the menu says that there is none */
-    }
+    const of = (kind: PresetKind) => api.presets({ kind, sort: 'used', limit: MOST_PIECES });
+    const found = await Promise.all([of('rack'), of('device')]).catch(() => null);
+    piecesFailed.value = !found;
+    if (found) pieces.value = found.flatMap((page) => page.items);
   }
-  return { pieces, loadPieces };
+  return { pieces, piecesFailed, loadPieces };
 }
 
 /** Carrying out what is planned, in one step of the session. */

@@ -10,7 +10,7 @@ import { useSession } from '../../document/doc.ts';
 import { useRackView } from '../rack/index.ts';
 import PopMenu from '../../ui/PopMenu.vue';
 import { DeviceTile, deviceMenu } from '../device/index.ts';
-import { startDrag } from '../drop/index.ts';
+import { startDrag, useDrop } from '../drop/index.ts';
 import { slotHeight, strandHeight } from './measure.ts';
 import { stateWord } from '../picture/index.ts';
 
@@ -24,6 +24,7 @@ const props = defineProps<{
 }>();
 const session = useSession();
 const racks = useRackView();
+const drop = useDrop();
 
 /** Curves from the middle of the rack to the middle of each strand. */
 const curves = computed(() => (r: Rack, back: boolean) => {
@@ -180,6 +181,7 @@ const toggle = (s: Slot) =>
       :label="inside ? 'Add a device to this strand' : `Add a device to ${track.name}`"
       :items="() => deviceMenu({ track: track.id, container })"
       button-class="btn btn-plain shrink-0 bg-paper px-0.5 py-0.5 text-soft"
+      @open="drop.loadPieces()"
       ><Plus :size="14" aria-hidden="true"
     /></PopMenu>
   </div>

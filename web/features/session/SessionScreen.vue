@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** The main screen: lines, the shelf beside them, the selected device or line below. */
 import { Cable, Package } from '@lucide/vue';
+import { useTimeoutFn } from '@vueuse/core';
 import { computed, onBeforeUnmount, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { devicesIn, pathThrough, signalGraph, type Id } from '../../../core/index.ts';
@@ -37,7 +38,8 @@ const lines = useLineView();
 const sheets = useSheets();
 const { failed, load } = useOpened();
 void useDefaults().load();
-void drop.loadPieces();
+// after the lines; whoever opens a menu before asks by that
+useTimeoutFn(() => void drop.loadPieces(), 500);
 
 const { width, least, items, heights, rows, rowOf, isSketch } = useRows();
 const hasKeys = computed(
