@@ -123,14 +123,16 @@ type Making = (band: Band, fs: number) => Section[];
 const RATES = [44100, 48000];
 
 function responseBy(by: Making): NonNullable<DeviceType['response']> {
-  // a picture asks for one frequency after the other
-  let last: { p: Params; fs: number; sections: Section[] } | null = null;
+  // a picture asks for one frequency after the other, and is drawn again at another size
+  const made = new WeakMap<Params, { fs: number; sections: Section[] }>();
   return (p, f, fs) => {
-    if (last?.p !== p || last.fs !== fs) {
-      last = { p, fs, sections: eqSections(p, fs, by).filter((s) => s !== null) };
+    let now = made.get(p);
+    if (now?.fs !== fs) {
+      now = { fs, sections: eqSections(p, fs, by).filter((s) => s !== null) };
+      made.set(p, now);
     }
     const g = dbToGain((p.in as number) + (p.out as number));
-    return last.sections.reduce<[number, number]>((h, s) => multiply(h, sectionAt(s, f, fs)), [g, 0]);
+    return now.sections.reduce<[number, number]>((h, s) => multiply(h, sectionAt(s, f, fs)), [g, 0]);
   };
 }
 

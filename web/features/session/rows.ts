@@ -1,6 +1,6 @@
 import { useVirtualizer } from '@tanstack/vue-virtual';
-import { useResizeObserver } from '@vueuse/core';
-import { computed, ref, useTemplateRef, watch } from 'vue';
+import { createEventHook, useResizeObserver, useSessionStorage } from '@vueuse/core';
+import { computed, useTemplateRef, watch, type Ref } from 'vue';
 import type { Id } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { lineLayout, listed, useLineView, useOneLine, type Item } from '../lines/index.ts';
@@ -11,6 +11,34 @@ import { useRushing } from './rushing.ts';
 const HEAD = 20;
 const HEADING = 28;
 const SMALL_WIDTH = 800;
+/** px of the shelf beside the list, and of the bars above it */
+const BESIDE = 232;
+const ABOVE = 173;
+
+interface Size {
+  width: number;
+  height: number;
+}
+
+/**
+ * How large the list is: as large as it was last in this window, or is likely to be, until it is measured. Asked for
+ * while the page is half drawn, the whole page would be laid out for the answer, and its lines drawn twice.
+ */
+function useLikelySize(scroller: Readonly<Ref<HTMLElement | null>>) {
+  const ui = useUi();
+  const guess = {
+    width: window.innerWidth - (ui.shelfOpen && !ui.isSmall ? BESIDE : 0),
+    height: window.innerHeight - ABOVE - ui.panelHeight,
+  };
+  const size = useSessionStorage<Size>('rope-shelf-list', guess);
+  const sizes = createEventHook<Size>();
+  useResizeObserver(scroller, ([{ contentRect }]) => {
+    const [width, height] = [Math.round(contentRect.width), Math.round(contentRect.height)];
+    size.value = { width, height };
+    void sizes.trigger(size.value);
+  });
+  return { first: { ...size.value }, size, sizes };
+}
 
 /** The rows of the list, of which only those in sight are drawn; what is selected or named is brought into sight. */
 export function useRows() {
@@ -22,10 +50,8 @@ export function useRows() {
   const ui = useUi();
   /** px that a line takes at least; in a small window the list scrolls sideways for it */
   const least = computed(() => (ui.isSmall ? SMALL_WIDTH : 0));
-  const width = ref(1000);
-  useResizeObserver(scroller, () => {
-    if (scroller.value) width.value = Math.max(least.value, scroller.value.clientWidth);
-  });
+  const { first, size, sizes } = useLikelySize(scroller);
+  const width = computed(() => Math.max(least.value, size.value.width));
   const items = computed(() =>
     session.doc ? listed(session.doc, { closed: view.closed, showsHidden: view.showsHidden }) : [],
   );
@@ -42,6 +68,8 @@ export function useRows() {
       estimateSize: (i: number) => heights.value[i] ?? 52,
       overscan: 6,
       getItemKey: (i: number) => items.value[i]?.key ?? i,
+      initialRect: first,
+      observeElementRect: (_list: unknown, changed: (rect: Size) => void) => sizes.on(changed).off,
     })),
   );
   const { isSketch } = useRushing(scroller, () => rows.value.getVirtualItems().map((v) => String(v.key)));
