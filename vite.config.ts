@@ -22,6 +22,8 @@ export default defineConfig({
   build: {
     outDir: 'dist/client',
     emptyOutDir: true,
+    // by which the server knows what the first screen takes
+    manifest: true,
     target: 'es2022',
     sourcemap: false,
     assetsInlineLimit: 0,

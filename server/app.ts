@@ -21,6 +21,7 @@ import { jobRoutes } from './http/jobs.ts';
 import { likenessRoutes } from './http/likeness.ts';
 import { mediaRoutes } from './http/media.ts';
 import { packRoutes } from './http/packs.ts';
+import { interfacePage } from './http/page.ts';
 import { presetRoutes } from './http/presets.ts';
 import { logged } from './http/logged.ts';
 import { problems, unknownRoute } from './http/problem.ts';
@@ -166,10 +167,7 @@ export function makeApp(
     );
     app.use('/assets', (_req, res) => void res.status(404).end());
     app.use(packed(client, { ...PACKED, index: false }));
-    app.get('/{*path}', (_req, res) => {
-      res.setHeader('Cache-Control', 'no-cache');
-      res.sendFile(join(client, 'index.html'));
-    });
+    app.get('/{*path}', interfacePage(client));
   }
   app.use(problems);
   return { app, jobs, fingerprints, near, backups, documents: context.documents };

@@ -49,7 +49,8 @@ async function answer(method: string, path: string, options: CallOptions): Promi
       keepalive: options.keepalive,
       signal: options.signal,
       headers: {
-        'X-Client': CLIENT,
+        // what is only asked for says nothing of the window: the page may have asked for it already
+        ...(method === 'GET' ? {} : { 'X-Client': CLIENT }),
         ...(options.json !== undefined ? { 'Content-Type': 'application/json' } : {}),
         ...options.headers,
       },

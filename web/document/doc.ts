@@ -84,7 +84,7 @@ export const useSession = defineStore('session', () => {
   }
 
   const { open } = makeOpening<SessionOpened>({
-    isOpen: (sessionId) => id.value === sessionId && doc.value !== null,
+    opened: () => id.value,
     read: api.session,
     shut,
     begin,

@@ -499,7 +499,7 @@ test('of several sessions that are asked for the last one is open in the end, wh
   const ms: Record<string, number> = { slow: 500, quick: 50 };
   let there: string | null = null;
   const { open } = makeOpening<string>({
-    isOpen: (id) => there === id,
+    opened: () => there,
     read: (id) => new Promise((resolve) => setTimeout(() => resolve(id), ms[id])),
     shut: () =>
       new Promise((resolve) =>
