@@ -34,6 +34,8 @@ function useLikelySize(scroller: Readonly<Ref<HTMLElement | null>>) {
   const sizes = createEventHook<Size>();
   useResizeObserver(scroller, ([{ contentRect }]) => {
     const [width, height] = [Math.round(contentRect.width), Math.round(contentRect.height)];
+    // what is not shown has no size
+    if (!width || !height) return;
     size.value = { width, height };
     void sizes.trigger(size.value);
   });
