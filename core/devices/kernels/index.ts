@@ -14,7 +14,7 @@ export { CEILING, FLOOR, K1, K2, LK, MK, MX, MixList, S, T, W } from './plain.ts
  * The inner loops of EQ, compressor and mixing behind one door, and the buffers that they work on. Where
  * WebAssembly has SIMD, the kernels of kernels/index.ts run on buffers inside their memory; everything
  * else, buffers from elsewhere included, goes through the TypeScript ones. Which of the two it is, is found
- * once when this module loads, by running both on the same numbers.
+ * once, before the first buffer is made, by running both on the same numbers.
  */
 interface Simd {
   /** where what the kernels keep for themselves ends */
@@ -81,6 +81,12 @@ const RESERVED = TAPS + BETWEEN_TABLE.length * 8;
 const furnish = (heap: Float64Array) => heap.set(BETWEEN_TABLE, TAPS / 8);
 
 let memory: Segments<Simd> | null = null;
+let isChosen = false;
+/** The kernels' memory; who needs the first buffer chooses. A page that only shows things never does. */
+function chosen(): Segments<Simd> | null {
+  if (!isChosen) choose(BINARIES);
+  return memory;
+}
 /** whether new buffers go where the kernels reach them, and the kernels run */
 let wanted = true;
 
@@ -95,20 +101,22 @@ const home = (array: Float64Array): Segment<Simd> | null => (memory && wanted ? 
  * Runs f; the buffers made meanwhile lie beside an array, or, without one, together: a line with its devices
  * runs in one kind of kernels from end to end.
  */
-export const beside = <R>(array: Float64Array | null, f: () => R): R =>
-  memory ? memory.beside(array, f) : f();
+export function beside<R>(array: Float64Array | null, f: () => R): R {
+  const there = chosen();
+  return there ? there.beside(array, f) : f();
+}
 
 /** A buffer of n doubles, all zero, where the kernels reach it. */
 export function doubles(n: number): Float64Array {
-  const there = wanted ? memory?.take(n * 8, (b, at) => new Float64Array(b, at, n)) : null;
+  const there = wanted ? chosen()?.take(n * 8, (b, at) => new Float64Array(b, at, n)) : null;
   return there ? there.fill(0) : new Float64Array(n);
 }
 /** The same with whatever is in it: for who fills all of it anyway, a part at a time. */
 export const roughDoubles = (n: number): Float64Array =>
-  (wanted ? memory?.take(n * 8, (b, at) => new Float64Array(b, at, n)) : null) ?? new Float64Array(n);
+  (wanted ? chosen()?.take(n * 8, (b, at) => new Float64Array(b, at, n)) : null) ?? new Float64Array(n);
 /** A buffer of n 32-bit whole numbers, all zero, where the kernels reach it. */
 export function ints(n: number): Int32Array {
-  const there = wanted ? memory?.take(n * 4, (b, at) => new Int32Array(b, at, n)) : null;
+  const there = wanted ? chosen()?.take(n * 4, (b, at) => new Int32Array(b, at, n)) : null;
   return there ? there.fill(0) : new Int32Array(n);
 }
 
@@ -452,7 +460,7 @@ export function copy(dst: Float64Array, at: number, src: Float64Array, from: num
 }
 
 /** Which kernels run: “simd” or “plain”. */
-export const backend = (): 'simd' | 'plain' => (memory && wanted ? 'simd' : 'plain');
+export const backend = (): 'simd' | 'plain' => (chosen() && wanted ? 'simd' : 'plain');
 
 /**
  * Chooses by hand, for checks and benches; asking for SIMD where there is none leaves the plain ones. What
@@ -464,18 +472,22 @@ export function useBackend(which: 'simd' | 'plain'): void {
 
 /** Takes the first kernels that run here and agree with the plain ones. */
 function choose(binaries: readonly Uint8Array[]): void {
-  for (const binary of binaries) {
-    try {
-      const wasm = (globalThis as unknown as { WebAssembly: Wasm }).WebAssembly;
-      memory = new Segments<Simd>(wasm, new wasm.Module(binary), RESERVED, furnish);
-      if (agrees()) return;
-    } catch {
-      /* no WebAssembly, no SIMD of this kind, or a page that forbids it: the next, or the plain ones, do the work */
-    }
-    memory = null;
+  isChosen = true;
+  const asked = wanted;
+  memory = binaries.reduce<typeof memory>((found, binary) => found ?? tried(binary), null);
+  wanted = asked;
+}
+/** The memory of kernels that do what the plain ones do; null where they don't. */
+function tried(binary: Uint8Array): typeof memory {
+  try {
+    const wasm = (globalThis as unknown as { WebAssembly: Wasm }).WebAssembly;
+    memory = new Segments<Simd>(wasm, new wasm.Module(binary), RESERVED, furnish);
+    return agrees() ? memory : null;
+  } catch {
+    // no WebAssembly, no SIMD of this kind, or a page that forbids it: the next, or the plain ones, do the work
+    return null;
   }
 }
-choose(BINARIES);
 
 /**
  * From now on every sum is rounded as everywhere else: fused multiply-add, which some machines have, would make another
@@ -491,6 +503,7 @@ export function beExact(): void {
  */
 function agrees(): boolean {
   const n = 23;
+  wanted = true;
   if (home(doubles(n))!.kernels.END.value > TABLE) return false;
   const run = () => {
     const [l, r] = [doubles(n), doubles(n)];
@@ -516,6 +529,5 @@ function agrees(): boolean {
   const fast = run();
   wanted = false;
   const slow = run();
-  wanted = true;
   return fast.every((x, i) => Math.abs(x - slow[i]) < 1e-5);
 }
