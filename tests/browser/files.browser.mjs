@@ -109,3 +109,26 @@ test('a sound on a slow line is for the session that it was put into, not for a 
   await network(1e9);
   assert.deepEqual(await document(second), before);
 });
+
+test('a recorded space on a slow line is for the device that it was given to, not for a session that is open by then', async () => {
+  const first = await copy('Slow vault', 'kelp-and-copper');
+  const second = await copy('Other vault', 'kelp-and-copper');
+  const before = await document(second);
+  await p.answerLate('/api/media', 4000);
+  await p.go(`/session/${first}`);
+  await p.click('Line Lead voice', await p.line('Lead voice'));
+  await p.click('Add a device to Lead voice');
+  await p.click('Convolution reverb');
+  const panel = await p.find('section', 'Convolution reverb on Lead voice');
+  const path = join(folder, 'vault.wav');
+  writeFileSync(path, writeWav([Float32Array.from({ length: 9600 }, (_, i) => (i ? 0 : 0.9))], 48000, 24));
+  await (await p.find('input[type=file]', 'Your own impulse response', panel)).sendKeys(path);
+  await p.see('Reading …', 0, panel);
+  await p.click('Sessions');
+  await p.click('Other vault');
+  await p.until('the other session', () => p.js('return location.pathname.endsWith(arguments[0])', second));
+  await p.see(
+    '“Slow vault” is not open any more, so nothing was changed in it: Impulse response of Convolution reverb: vault.wav.',
+  );
+  assert.deepEqual(await document(second), before);
+});
