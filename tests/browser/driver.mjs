@@ -193,8 +193,11 @@ export class Page {
   check(name, within) {
     return this.click(name, within, 'box');
   }
-  /** From the next page that is opened on, answers to requests whose path begins so come that much later. */
-  answerLate(path, ms) {
+  /**
+   * From the next page that is opened on, answers to requests whose path begins so come that much later.
+   * @returns ends it, for the pages after
+   */
+  async answerLate(path, ms) {
     const source = `
       const ask = window.fetch;
       window.fetch = async (...request) => {
@@ -202,7 +205,10 @@ export class Page {
         if (String(request[0]).startsWith('${path}')) await new Promise((r) => setTimeout(r, ${ms}));
         return answer;
       };`;
-    return this.driver.sendDevToolsCommand('Page.addScriptToEvaluateOnNewDocument', { source });
+    const added = await this.driver.sendAndGetDevToolsCommand('Page.addScriptToEvaluateOnNewDocument', {
+      source,
+    });
+    return () => this.driver.sendDevToolsCommand('Page.removeScriptToEvaluateOnNewDocument', added);
   }
   /**
    * Presses something from inside of the page. For long runs: the driver holds every element that it is handed, and with

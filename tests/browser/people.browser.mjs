@@ -151,9 +151,10 @@ test('a shelf of another: read, and a copy on one’s own', async () => {
 
 test('studios of another: listed, copied to the own ones, and a session moves into one of them', async () => {
   // a screen may ask what is shared before it is known who works here
-  await helm.answerLate('/api/me', 1500);
+  const inTime = await helm.answerLate('/api/me', 1500);
   await helm.go('/hardware');
   await helm.find('h2', 'On the shelf of bosun');
+  await inTime();
   const [studio] = await helm.js(
     'return [...document.querySelectorAll(\'[aria-labelledby^="studios-of-"] li .font-semibold\')].map((x) => x.innerText)',
   );

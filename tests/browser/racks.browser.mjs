@@ -284,6 +284,10 @@ test('what new devices and lines begin with: set from one, used by the next, bac
   await p.click('More for Room out');
   await p.click('Begins with these settings');
   await p.see('Every new Gate begins with these settings');
+  // what is added before they are known waits for them
+  const inTime = await p.answerLate('/api/defaults', 1500);
+  await p.go(`/session/${id}`);
+  await inTime();
   await p.click('Add a device to Bass');
   await p.click('Gate');
   await p.find('section', 'Gate on Bass');
