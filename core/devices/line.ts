@@ -1,4 +1,4 @@
-import { BETWEEN_PHASES as PHASES, BETWEEN_TABLE, BETWEEN_TAPS } from './kernels/between.ts';
+import { BETWEEN_PHASES as PHASES, BETWEEN_TAPS, betweenTable } from './kernels/between.ts';
 import { between as readBetween, doubles } from './kernels/index.ts';
 import { settled } from './math.ts';
 
@@ -67,14 +67,15 @@ export class FractionalLine {
 
 /** By 16 taps; see kernels/between.ts. */
 export function windowed(ring: Float64Array, i: number, mask: number, t: number): number {
+  const shares = betweenTable();
   const place = t * PHASES;
   const p = place | 0;
   const part = place - p;
   const h = p * BETWEEN_TAPS;
   let y = 0;
   for (let k = 0; k < BETWEEN_TAPS; k++) {
-    const a = BETWEEN_TABLE[h + k];
-    y += (a + part * (BETWEEN_TABLE[h + BETWEEN_TAPS + k] - a)) * ring[(i - BETWEEN_TAPS / 2 + 1 + k) & mask];
+    const a = shares[h + k];
+    y += (a + part * (shares[h + BETWEEN_TAPS + k] - a)) * ring[(i - BETWEEN_TAPS / 2 + 1 + k) & mask];
   }
   return y;
 }

@@ -1,3 +1,4 @@
+import { makeReady } from '../../core/devices/kernels/index.ts';
 import { LiveMeter } from '../../core/devices/live-meter.ts';
 import { flatPlans } from '../../core/engine/compile.ts';
 import { PortBuffers } from '../../core/engine/ports.ts';
@@ -9,6 +10,9 @@ import { PER_NODE, PER_SLOT, SCOPE, type FromEngine, type ToEngine } from './mes
 import { Recording, Sounding } from './sounding.ts';
 
 const QUANTUM = 128;
+
+// before anything sounds
+makeReady();
 
 /** The live engine: the core's renderer in the audio thread. */
 class EngineProcessor extends AudioWorkletProcessor {

@@ -5,12 +5,19 @@ import { kaiser } from '../math.ts';
 export const BETWEEN_TAPS = 16;
 export const BETWEEN_PHASES = 256;
 
+/** values of the table of taps */
+export const BETWEEN_SIZE = (BETWEEN_PHASES + 2) * BETWEEN_TAPS;
+let table: Float64Array | null = null;
+
 /**
  * Windowed sinc (Kaiser, β 5; 16 taps) at 256 places between two samples; between these the taps are
- * interpolated in a straight line. Each place passes a constant unchanged. Within 0.1 dB to 0.38 of the rate.
+ * interpolated in a straight line. Each place passes a constant unchanged. Within 0.1 dB to 0.38 of the rate. Made when
+ * it is needed first: a page that only shows things does not wait for it.
  */
-export const BETWEEN_TABLE = ((): Float64Array => {
-  const out = new Float64Array((BETWEEN_PHASES + 2) * BETWEEN_TAPS);
+export const betweenTable = (): Float64Array => (table ??= madeTable());
+
+function madeTable(): Float64Array {
+  const out = new Float64Array(BETWEEN_SIZE);
   for (let p = 0; p <= BETWEEN_PHASES + 1; p++) {
     const taps = out.subarray(p * BETWEEN_TAPS, (p + 1) * BETWEEN_TAPS);
     for (let k = 0; k < BETWEEN_TAPS; k++) {
@@ -21,7 +28,7 @@ export const BETWEEN_TABLE = ((): Float64Array => {
     taps.forEach((v, k) => (taps[k] = v / sum));
   }
   return out;
-})();
+}
 
 /**
  * A delay line read between its samples, at n moments after each other.
@@ -31,6 +38,7 @@ export const BETWEEN_TABLE = ((): Float64Array => {
  * comes out in their place
  */
 export function between(ring: Float64Array, mask: number, at: number, times: Float64Array, n: number): void {
+  const shares = betweenTable();
   for (let k = 0; k < n; k++) {
     const d = times[k];
     const whole = d | 0;
@@ -41,8 +49,8 @@ export function between(ring: Float64Array, mask: number, at: number, times: Flo
     const i = (at + k - whole - BETWEEN_TAPS / 2) & mask;
     let y = 0;
     for (let j = 0; j < BETWEEN_TAPS; j++) {
-      const a = BETWEEN_TABLE[h + j];
-      y += (a + part * (BETWEEN_TABLE[h + BETWEEN_TAPS + j] - a)) * ring[i + j];
+      const a = shares[h + j];
+      y += (a + part * (shares[h + BETWEEN_TAPS + j] - a)) * ring[i + j];
     }
     times[k] = y;
   }

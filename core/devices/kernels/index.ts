@@ -1,5 +1,5 @@
 import * as plain from './plain.ts';
-import { BETWEEN_TABLE, between as plainBetween } from './between.ts';
+import { BETWEEN_SIZE, betweenTable, between as plainBetween } from './between.ts';
 import { head as plainHead, multiply as plainMultiply, type Spectra } from './convolve.ts';
 import { envelope as plainEnvelope } from './envelope.ts';
 import { peaks as plainPeaks } from './peaks.ts';
@@ -77,8 +77,8 @@ const TABLE_SLOTS = 64;
 const TABLE = 1024;
 /** the taps between samples stand in every segment */
 const TAPS = TABLE + TABLE_SLOTS * 24;
-const RESERVED = TAPS + BETWEEN_TABLE.length * 8;
-const furnish = (heap: Float64Array) => heap.set(BETWEEN_TABLE, TAPS / 8);
+const RESERVED = TAPS + BETWEEN_SIZE * 8;
+const furnish = (heap: Float64Array) => heap.set(betweenTable(), TAPS / 8);
 
 let memory: Segments<Simd> | null = null;
 let isChosen = false;
@@ -458,6 +458,9 @@ export function copy(dst: Float64Array, at: number, src: Float64Array, from: num
     segment.heap.copyWithin(dst.byteOffset / 8 + at, first, first + n);
   } else for (let i = 0; i < n; i++) dst[at + i] = src[from + i];
 }
+
+/** Chooses now, for a thread that must not stop for it later. */
+export const makeReady = (): void => void chosen();
 
 /** Which kernels run: “simd” or “plain”. */
 export const backend = (): 'simd' | 'plain' => (chosen() && wanted ? 'simd' : 'plain');
