@@ -260,11 +260,11 @@ test('a backup made while there are edits is one moment; into an empty program i
     .put('/api/defaults/device:gate')
     .send({ params: { threshold: -33 } })
     .expect(204);
-  const edit = async (n: number) => {
-    const { body } = await request(app).get('/api/sessions/kelp-and-copper').expect(200);
+  const edit = async (n: number, session = 'kelp-and-copper') => {
+    const { body } = await request(app).get(`/api/sessions/${session}`).expect(200);
     const { revision } = body as { revision: number };
     await request(app)
-      .patch('/api/sessions/kelp-and-copper')
+      .patch(`/api/sessions/${session}`)
       .set('Content-Type', 'application/json-patch+json')
       .set('If-Match', `"${revision}"`)
       .set('X-Step', `Note ${n}`)
@@ -275,7 +275,10 @@ test('a backup made while there are edits is one moment; into an empty program i
   const stood = await everything();
   let isDone = false;
   const editing = (async () => {
-    for (let n = 100; !isDone; n++) await edit(n);
+    for (let n = 100; !isDone; n++) {
+      await edit(n);
+      await edit(n, 'ninth-wave-out');
+    }
   })();
   const backup = await packed({ everything: true });
   isDone = true;
@@ -283,9 +286,13 @@ test('a backup made while there are edits is one moment; into an empty program i
   const read = readPack(backup, 'backup.zip');
   // one moment: the document is the one that its last step led to
   const { id, revision } = read.about.sessions.find((s) => s.id === 'kelp-and-copper')!;
-  const note = read.sessions.find((s) => s.id === id)!.session.note;
+  const noteOf = (session: string) => read.sessions.find((s) => s.id === session)!.session.note;
+  const note = noteOf(id);
   expect(revision! >= 6).toBe(true);
   expect(note).toBe(revision === 6 ? '4' : `${100 + revision! - 7}`);
+  // and the other session, which gets each note right after the first one, is of the same moment
+  const behind = revision === 6 ? 0 : Number(note) - (Number(noteOf('ninth-wave-out')) || 99);
+  expect([0, 1]).toContain(behind);
 
   await empty();
   await db.getRepository(UserRow).insert({ id: OWNER, name: 'Test' });
