@@ -1,5 +1,5 @@
 // One compiler (swc) for the server, Node and the tests; packages that are ESM only are transformed too.
-const esm = ['@noble', 'fft.js', '@xmldom', 'pitchy'];
+const esm = ['@noble', 'fft.js', '@xmldom', 'pitchy', 'pinia', 'nostics', '@vue/devtools-[a-z]+'];
 const swc = [
   '@swc/jest',
   {
