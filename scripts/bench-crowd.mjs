@@ -68,6 +68,7 @@ export async function crowd(ROOT, { row, x }) {
   const { makeApp } = await import(join(ROOT, 'dist/node/server/app.js'));
   const { serverOf } = await import(join(ROOT, 'dist/node/server/serve.js'));
   const { seedDemo } = await import(join(ROOT, 'dist/node/server/seed.js'));
+  const { bundleRegularly } = await import(join(ROOT, 'dist/node/server/db/bundle.js'));
   const { ENTITIES } = await import(join(ROOT, 'dist/node/server/db/entities.js'));
   const db = makeDataSource({ port: Number(process.env.DB_PORT), database: 'ropeshelf_bench' });
   await db.initialize();
@@ -77,6 +78,8 @@ export async function crowd(ROOT, { row, x }) {
   const { app, near, fingerprints, documents } = makeApp(db);
   const server = serverOf(app).listen(0, '127.0.0.1');
   await once(server, 'listening');
+  // as in the program: what rests is put together meanwhile
+  const endBundles = bundleRegularly(db);
   const base = `http://127.0.0.1:${server.address().port}/api`;
   const idle = [];
   for (let n = 0; n < IDLE; n++) {
@@ -110,6 +113,7 @@ export async function crowd(ROOT, { row, x }) {
     ms(at(seen.writes, 0.99)),
   );
   row('crowd: memory, second half : first', x(late / early), `${late.toFixed(0)} : ${early.toFixed(0)} MB`);
+  endBundles();
   await Promise.all([near.stop(), fingerprints.stop(), documents.stop()]);
   server.closeAllConnections();
   server.close();
