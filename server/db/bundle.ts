@@ -14,7 +14,7 @@ const REST = MINUTE;
 const EVERY = MINUTE;
 /** sessions that were changed so lately are looked at every time, the others when all is cleared out */
 const LATELY = 10 * MINUTE;
-/** what was not changed for so long has nobody at it: beside ten who move faders all others waited */
+/** what was not changed for so long has nobody at it whose next step would wait */
 const STILL = 5 * 1000;
 const [EVER, NEVER] = [new Date(0), new Date('9999-01-01')];
 /** A bundle is worth it from so many steps or characters of their ways back on … */
