@@ -5,7 +5,6 @@ import type { RequestHandler } from 'express';
 /** A file of the built interface, and those that it needs (Vite's manifest, by source). */
 interface Chunk {
   file: string;
-  css?: string[];
   imports?: string[];
 }
 
@@ -39,10 +38,7 @@ function linksOf(client: string, source: string): string[] {
   const chunks = JSON.parse(readFileSync(path, 'utf8')) as Record<string, Chunk>;
   const there = withImports(chunks, PAGE);
   const wanted = [...withImports(chunks, source)].filter((chunk) => !there.has(chunk));
-  return wanted.flatMap(({ file, css = [] }) => [
-    `</${file}>; rel=modulepreload`,
-    ...css.map((sheet) => `</${sheet}>; rel=preload; as=style`),
-  ]);
+  return wanted.map(({ file }) => `</${file}>; rel=modulepreload`);
 }
 
 function withImports(chunks: Record<string, Chunk>, source: string, found = new Set<Chunk>()): Set<Chunk> {

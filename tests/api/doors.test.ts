@@ -334,14 +334,14 @@ test('the interface goes out as it was packed at build, to who takes it', async 
   rmSync(client, { recursive: true });
 });
 
-test('with the page of a session goes what its screen takes: the session, its code, its styles', async () => {
+test('with the page of a session goes what its screen takes: the session and its code', async () => {
   const client = mkdtempSync(join(tmpdir(), 'rope-shelf-client-'));
   mkdirSync(join(client, '.vite'));
   writeFileSync(join(client, 'index.html'), '<!doctype html>');
   const chunks = {
     'index.html': { file: 'assets/index.js', imports: ['base'] },
-    base: { file: 'assets/base.js', css: ['assets/base.css'] },
-    shared: { file: 'assets/shared.js', css: ['assets/shared.css'], imports: ['base', 'shared'] },
+    base: { file: 'assets/base.js' },
+    shared: { file: 'assets/shared.js', imports: ['base', 'shared'] },
     'web/features/session/SessionScreen.vue': { file: 'assets/screen.js', imports: ['base', 'shared'] },
   };
   writeFileSync(join(client, '.vite', 'manifest.json'), JSON.stringify(chunks));
@@ -351,7 +351,6 @@ test('with the page of a session goes what its screen takes: the session, its co
     '</api/sessions/kelp-and-copper>; rel=preload; as=fetch; crossorigin',
     '</assets/screen.js>; rel=modulepreload',
     '</assets/shared.js>; rel=modulepreload',
-    '</assets/shared.css>; rel=preload; as=style',
   ]);
   expect(await linked('/session/kelp-and-copper/map')).not.toContain('screen.js');
   for (const path of ['/shelf', '/session/%3E%3B%20rel=x']) expect(await linked(path)).toBeUndefined();

@@ -2,7 +2,7 @@
 /** The shell: the head with the screens' names, the screen itself, and what lies over it. */
 import { CircleQuestionMark, CloudOff, LoaderCircle, Moon, Search, Settings, Square, Sun } from '@lucide/vue';
 import { computed, defineAsyncComponent } from 'vue';
-import { useEventListener } from '@vueuse/core';
+import { until, useEventListener } from '@vueuse/core';
 import { useRoute, useRouter } from 'vue-router';
 import { useSession } from '../document/doc.ts';
 import { signInNeeded } from '../api/index.ts';
@@ -15,6 +15,7 @@ import Sendings from './Sendings.vue';
 import Toasts from '../ui/Toasts.vue';
 import IconButton from '../ui/IconButton.vue';
 import { useSheets } from '../ui/sheets.ts';
+import { afterFirst, firstShown } from '../ui/first.ts';
 import { useUi } from '../ui/window.ts';
 import { useShortcuts } from '../ui/shortcuts.ts';
 import { PALETTE_KEY, SHORTCUTS, commandsNow, prepareCommands } from './commands.ts';
@@ -30,17 +31,22 @@ const session = useSession();
 const audio = useAudio();
 const route = useRoute();
 const router = useRouter();
-// loaded right after the first screen, so that a sheet opens at once, and without the server too
-const sheetHost = router
-  .isReady()
-  .catch(() => undefined)
-  .then(() => import('./SheetHost.vue'));
-const SheetHost = defineAsyncComponent(() => sheetHost);
+/** A sheet is wanted, or the first screen is drawn: from then on a sheet opens at once, and without the server too. */
+async function sheetHost() {
+  await Promise.race([afterFirst(), until(() => sheets.top).not.toBeNull()]);
+  return import('./SheetHost.vue');
+}
+const SheetHost = defineAsyncComponent(sheetHost);
 const shortcuts = useShortcuts();
 shortcuts.all = SHORTCUTS;
 useEventListener(window, 'keydown', bindKeys(router));
 useTitles();
-void useMe().loadShares();
+void afterFirst().then(useMe().loadShares);
+// the screens of a session have nothing to show before it is there, and say so themselves
+void router
+  .isReady()
+  .catch(() => undefined)
+  .then(() => route.path.startsWith('/session/') || firstShown());
 const filesOver = useFilesAnywhere();
 const commands = () => commandsNow(router);
 /** Something sounds, and the screen has no Stop of its own in sight: the session's has, over its lines. */

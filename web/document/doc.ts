@@ -3,6 +3,7 @@ import { computed, ref, shallowRef, watch, type Ref } from 'vue';
 import type { JobNews, Person, SessionOpened } from '../../contract/index.ts';
 import type { Id, Session } from '../../core/index.ts';
 import { api, signInNeeded } from '../api/index.ts';
+import { afterFirst, asksLate } from '../ui/first.ts';
 import { useUi } from '../ui/window.ts';
 import { makeEarlier } from './earlier.ts';
 import { makeHere } from './here.ts';
@@ -13,6 +14,8 @@ import { makeOpening } from './opening.ts';
 import { browserKeeper } from './offline.ts';
 import { makeSelection } from './selection.ts';
 import { Sync, type SaveState } from './sync.ts';
+
+const tellOpened = asksLate(api.sessionOpened);
 
 export { wordsOf } from './earlier.ts';
 
@@ -62,7 +65,7 @@ export const useSession = defineStore('session', () => {
     fail: ui.fail,
   });
 
-  const earlier = makeEarlier(api.history);
+  const earlier = makeEarlier(asksLate(api.history));
   const editing = makeEditing(id, doc, history, earlier, (step) => {
     sync.note(step);
     sync.schedule();
@@ -98,8 +101,8 @@ export const useSession = defineStore('session', () => {
     selection.select(got.document.tracks[0]?.id ?? null);
     sync.begin(got);
     earlier.begin(got.id, got.document, got.revision);
-    listener.listen();
-    void api.sessionOpened(got.id).catch(() => undefined);
+    void afterFirst().then(listener.listen);
+    void tellOpened(got.id).catch(() => undefined);
   }
 
   async function shut(): Promise<void> {

@@ -1,5 +1,6 @@
 import { shallowRef, type Ref } from 'vue';
 import { jobs } from '../../audio/jobs.ts';
+import { afterFirst } from '../../ui/first.ts';
 
 const known = new Map<string, Ref<number[]>>();
 
@@ -10,11 +11,10 @@ export function outlineOf(media: string, rate: number): Ref<number[]> {
   if (found) return found;
   const made = shallowRef<number[]>([]);
   known.set(key, made);
-  jobs.outline(media, rate).done.then(
-    (peaks) => {
-      made.value = peaks;
-    },
-    () => known.delete(key),
-  );
+  const read = async () => {
+    await afterFirst();
+    made.value = await jobs.outline(media, rate).done;
+  };
+  read().catch(() => known.delete(key));
   return made;
 }

@@ -15,8 +15,9 @@ import {
 } from '../../../core/index.ts';
 import { api } from '../../api/index.ts';
 import { useSession } from '../../document/doc.ts';
+import { asksLate } from '../../ui/first.ts';
 import { useUi } from '../../ui/window.ts';
-import { makeStates, type Tied } from './states.ts';
+import { makeStates, type Shelf, type Tied } from './states.ts';
 
 export type { Tied } from './states.ts';
 
@@ -29,6 +30,11 @@ function said({ state, current }: Tied): string {
   const newer = state.newer ? `version ${current} on the shelf` : '';
   return [changed, newer].filter(Boolean).join(', ') || 'as on the shelf';
 }
+/** The shelf as it is asked for the lines of a session: after they are drawn. */
+const shelf: Shelf = {
+  presetVersion: api.presetVersion,
+  currentVersions: asksLate(api.currentVersions),
+};
 const nameOf = (t: Tied): string => t.root.slot?.name ?? t.root.track.name;
 
 /** Puts a preset that was taken off the shelf back onto it. */
@@ -51,7 +57,7 @@ const makeBringBack =
 export const useOrigins = defineStore('origins', () => {
   const session = useSession();
   const ui = useUi();
-  const { all, load, isGone, baseOf } = makeStates(() => session.doc, api);
+  const { all, load, isGone, baseOf } = makeStates(() => session.doc, shelf);
   const of = (id: Id | undefined) => (id ? all.value.get(id) : undefined);
   const newer = computed(() => [...all.value.values()].filter((t) => t.state.newer));
 

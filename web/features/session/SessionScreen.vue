@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** The main screen: lines, the shelf beside them, the selected device or line below. */
 import { Cable, Package } from '@lucide/vue';
-import { useTimeoutFn } from '@vueuse/core';
 import { computed, onBeforeUnmount, ref } from 'vue';
 import { useRouter } from 'vue-router';
 import { devicesIn, pathThrough, signalGraph, type Id } from '../../../core/index.ts';
@@ -9,6 +8,7 @@ import { useOpened } from '../transport/index.ts';
 import { useDrop, DragWords, DropSheet, ReportSheet, SeveralSheet } from '../drop/index.ts';
 import { useDefaults } from '../defaults/index.ts';
 import { useSession } from '../../document/doc.ts';
+import { afterFirst } from '../../ui/first.ts';
 import { useUi } from '../../ui/window.ts';
 import { ShelfPanel } from '../shelf/index.ts';
 import ConflictSheet from './ConflictSheet.vue';
@@ -37,9 +37,8 @@ const racks = useRackView();
 const lines = useLineView();
 const sheets = useSheets();
 const { failed, load } = useOpened();
-void useDefaults().load();
-// after the lines; whoever opens a menu before asks by that
-useTimeoutFn(() => void drop.loadPieces(), 500);
+// after the lines; who adds a line or opens a menu before asks by that
+void afterFirst().then(() => Promise.all([useDefaults().load(), drop.loadPieces()]));
 
 const { width, least, items, heights, rows, rowOf, isSketch } = useRows();
 const hasKeys = computed(

@@ -12,6 +12,7 @@ import ShelfOwner from './ShelfOwner.vue';
 import PresetCard from './PresetCard.vue';
 import EmptyNote from '../../ui/EmptyNote.vue';
 import { useShelf } from './store.ts';
+import { afterFirst } from '../../ui/first.ts';
 import { useUi } from '../../ui/window.ts';
 import type { MenuEntry } from '../../ui/menu.ts';
 import PopMenu from '../../ui/PopMenu.vue';
@@ -27,7 +28,7 @@ const drop = useDrop();
 const session = useSession();
 const ui = useUi();
 const router = useRouter();
-onMounted(() => void shelf.refresh());
+onMounted(() => void afterFirst().then(shelf.refresh));
 /** A piece goes into a chain, and one gesture is enough. */
 const piece = (p: PresetEntry) => isPiece(p.kind);
 const newLine = (p: PresetEntry) => drop.begin(p.id, { kind: 'new', index: session.doc?.tracks.length });

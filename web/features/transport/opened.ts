@@ -2,6 +2,7 @@ import { onMounted, ref, watch, type Ref } from 'vue';
 import { useRoute } from 'vue-router';
 import { useAudio } from './store.ts';
 import { hasWorked } from '../../ui/begun.ts';
+import { firstShown } from '../../ui/first.ts';
 import { useTour } from '../../ui/tour.ts';
 import { useSession } from '../../document/doc.ts';
 
@@ -20,6 +21,7 @@ export function useOpened(): { failed: Ref<string>; load: () => Promise<void> } 
     } catch (e) {
       failed.value = (e as Error).message;
     }
+    firstShown();
   }
   onMounted(load);
   watch(
