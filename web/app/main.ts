@@ -8,10 +8,10 @@ import { beginFirst, makeRouter } from './router.ts';
 const app = createApp(App);
 const router = makeRouter();
 app.use(createPinia()).use(router);
-beginFirst(router);
+const first = beginFirst(router);
 // what nobody expected is told, too: whoever pressed something waits for it
 app.config.errorHandler = (e) => {
   console.error(e);
   useUi().fail(e);
 };
-app.mount('#app');
+void first.then(() => app.mount('#app'));

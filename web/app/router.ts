@@ -1,3 +1,4 @@
+import { promiseTimeout } from '@vueuse/core';
 import { createRouter, createWebHistory, type Router, type RouteRecordRaw } from 'vue-router';
 import { useSession } from '../document/doc.ts';
 import { hasBegun } from '../features/welcome/index.ts';
@@ -31,19 +32,22 @@ export const makeRouter = () =>
     ],
   });
 
+/** ms that a window may stay empty; from then on it shows the shell */
+const EMPTY = 250;
+
 /**
- * Asks for the code of the first screen, and for its session, before the shell is drawn: both are on their way
- * meanwhile. Whatever comes of it, the screen asks again, and says what went wrong.
+ * Asks for the code of the first screen, and for its session, before anything is drawn, and waits a moment for both: a
+ * page that is drawn in one go is there sooner than one drawn bit by bit. Whatever comes of it, the screen asks again,
+ * and says what went wrong.
  */
-export function beginFirst(router: Router): void {
+export async function beginFirst(router: Router): Promise<void> {
   const { matched, params } = router.resolve(location.pathname);
+  const wanted: Promise<unknown>[] = [router.isReady()];
   for (const { components } of matched) {
-    void (components?.default as (() => Promise<unknown>) | undefined)?.();
+    const code = components?.default as (() => Promise<unknown>) | undefined;
+    if (code) wanted.push(code());
   }
   const isSession = matched.some(({ path }) => path.startsWith('/session/:id'));
-  if (isSession) {
-    useSession()
-      .open(String(params.id))
-      .catch(() => undefined);
-  }
+  if (isSession) wanted.push(useSession().open(String(params.id)));
+  await Promise.race([Promise.allSettled(wanted), promiseTimeout(EMPTY)]);
 }
