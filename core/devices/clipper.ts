@@ -1,7 +1,7 @@
 import { transfer } from './pictures/transfer.ts';
 import { clipBlock, copy, doubles } from './kernels/index.ts';
 import { clip } from './kernels/plain.ts';
-import { Oversampler } from './oversample.ts';
+import { Oversampler, oversamplingDelay } from './oversample.ts';
 import { Glide, dbToGain, gainToDb, smoothing } from './math.ts';
 import { decibels, defineDevice, percent, type DeviceContext, type Processor } from './spec.ts';
 import type { Params } from '../model/types.ts';
@@ -53,7 +53,7 @@ export const clipper = defineDevice({
   ],
 });
 
-const latencyOf = (factor: 8 | 16) => new Oversampler(factor, 1, 1).latency;
+const latencyOf = (factor: 8 | 16) => oversamplingDelay(factor, 1);
 
 class ClipperProcessor implements Processor {
   reduction = 0;

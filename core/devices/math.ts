@@ -17,11 +17,15 @@ for (let k = 0; k < 256; k++) {
   const part = (k + 0.5) / 256;
   const centre = 1 + part;
   const [logOfCentre, powerOfPart] = [Math.log2(centre), twoTo(part)];
+  // doubling is exact, so that these are twoTo of the sums to the last bit
+  let logScale = twoTo(-LOG_LOW) / centre;
+  let exponential = powerOfPart * twoTo(EXP_LOW);
   for (let e = 0; e < SPAN; e++) {
-    LOG_R[e * 256 + k] = twoTo(-(e + LOG_LOW)) / centre;
+    LOG_R[e * 256 + k] = logScale;
     LOG_T[e * 256 + k] = logOfCentre + e + LOG_LOW;
-    // a whole power of two is exact, so that this is twoTo of the sum to the last bit
-    EXP_T[e * 256 + k] = powerOfPart * twoTo(e + EXP_LOW);
+    EXP_T[e * 256 + k] = exponential;
+    logScale *= 0.5;
+    exponential *= 2;
   }
 }
 

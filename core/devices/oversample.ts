@@ -79,6 +79,20 @@ class Stage {
   }
 }
 
+type Factor = 2 | 4 | 8 | 16;
+
+/** Samples at the high rate by which the filters delay, there and back. */
+const filtersDelay = (factor: Factor): number =>
+  LENGTHS.slice(0, Math.log2(factor)).reduce((sum, length, i) => sum + (length - 1) * (factor >> (i + 1)), 0);
+/**
+ * Samples at the base rate by which oversampling delays, there and back.
+ * @param inner samples at the high rate by which the work between `raise` and `lower` delays, evened out so
+ * that the whole is a whole number of base samples
+ * @param least base samples that it delays at least: ways of different factors then take the same time
+ */
+export const oversamplingDelay = (factor: Factor, inner = 0, least = 0): number =>
+  Math.max(least, Math.ceil((filtersDelay(factor) + inner) / factor));
+
 /**
  * One channel's way up to a multiple of the rate and back. Work on the buffer that `raise` gives, then
  * `lower` it.
@@ -92,13 +106,9 @@ export class Oversampler {
   /** samples at the base rate, there and back */
   readonly latency: number;
 
-  /**
-   * @param inner samples at the high rate by which the work between `raise` and `lower` delays, evened out so
-   * that the whole is a whole number of base samples
-   * @param least base samples that it delays at least: ways of different factors then take the same time
-   */
+  /** @param inner, least as of `oversamplingDelay` */
   constructor(
-    readonly factor: 2 | 4 | 8 | 16,
+    readonly factor: Factor,
     maxBlock: number,
     inner = 0,
     least = 0,
@@ -106,12 +116,8 @@ export class Oversampler {
     const n = Math.log2(factor);
     this.stages = LENGTHS.slice(0, n).map((length, i) => new Stage(length, maxBlock << i));
     this.buffers = this.stages.map((_, i) => doubles(maxBlock << (i + 1)));
-    const total = LENGTHS.slice(0, n).reduce(
-      (sum, length, i) => sum + (length - 1) * (factor >> (i + 1)),
-      inner,
-    );
-    this.latency = Math.max(least, Math.ceil(total / factor));
-    this.pad = this.latency * factor - total;
+    this.latency = oversamplingDelay(factor, inner, least);
+    this.pad = this.latency * factor - filtersDelay(factor) - inner;
     this.held = new Float64Array(this.pad);
   }
 

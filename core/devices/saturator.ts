@@ -1,7 +1,7 @@
 import { transfer } from './pictures/transfer.ts';
 import { copy, doubles, saturate as saturateBlock, saturateMean } from './kernels/index.ts';
 import { tanh } from './kernels/plain.ts';
-import { Oversampler } from './oversample.ts';
+import { Oversampler, oversamplingDelay } from './oversample.ts';
 import { StereoDelay } from './align.ts';
 import { Swap } from './swap.ts';
 import { Glide, dbToGain, gainToDb, settled, smoothing, tallestOf } from './math.ts';
@@ -19,7 +19,7 @@ interface Way {
 }
 /** Under −80 dBc below 20 kHz for any tone at +24 dB of drive; eight times by the antiderivative leave −64. */
 const HARD: Way = { factor: 16, inner: 1, least: 0, block: saturateMean };
-const LATENCY = new Oversampler(HARD.factor, 1, HARD.inner).latency;
+const LATENCY = oversamplingDelay(HARD.factor, HARD.inner);
 /** The same up to MILD_DB for half the work: the harmonics have fallen far enough by then. */
 const MILD: Way = { factor: 8, inner: 1, least: LATENCY, block: saturateMean };
 const MILD_DB = 12;
@@ -73,7 +73,7 @@ export const saturator = defineDevice({
   earlier: [
     {
       since: 'high notes driven hard leave no tones between their harmonics',
-      latency: () => new Oversampler(PLAIN.factor, 1).latency,
+      latency: () => oversamplingDelay(PLAIN.factor),
       create: (params, ctx) => new SaturatorProcessor(params, ctx, PLAIN),
       work: 70,
     },

@@ -1,4 +1,5 @@
 import { doubles, tallest } from '../devices/kernels/index.ts';
+import { lazily } from '../model/lazily.ts';
 import { PEAK_FILTER as FILTER, PEAK_HALF as HALF, PEAK_NORM as NORM } from '../devices/interpolate.ts';
 
 // taken out of the global object once: a look-up per sample is slow in sandboxed test runs
@@ -68,21 +69,22 @@ function scan(
   first = 0,
   last = ceil(x.length / STRETCH),
 ): number {
-  const h = stride === 1 ? ALL : MIDDLE;
+  const { all, middle, window } = tables();
+  const h = stride === 1 ? all : middle;
   const tops = largest(x);
   let loudest = first;
   for (let k = first + 1; k < last; k++) if (tops[k] > tops[loudest]) loudest = k;
-  if (first < last && tops[loudest] * NORM > peak) peak = look(x, loudest, h, peak);
+  if (first < last && tops[loudest] * NORM > peak) peak = look(x, loudest, h, window, peak);
   for (let k = first; k < last; k++) {
     if (max(tops[k], k > 0 ? tops[k - 1] : 0, k + 1 < tops.length ? tops[k + 1] : 0) * NORM > peak) {
-      peak = look(x, k, h, peak);
+      peak = look(x, k, h, window, peak);
     }
   }
   return peak;
 }
 
 /** The largest of what was found and of one stretch. */
-function look(x: Float32Array, k: number, h: Float64Array, peak: number): number {
+function look(x: Float32Array, k: number, h: Float64Array, window: Float64Array, peak: number): number {
   const at = k * STRETCH;
   const n = min(x.length, at + STRETCH) - at;
   const from = at - HALF + 1;
@@ -108,10 +110,12 @@ function interleaved(phases: readonly number[]): Float64Array {
   for (const p of phases) for (let k = 0; k < TAPS; k++) h[3 * k + p - 1] = FILTER[p][k];
   return h;
 }
-const ALL = interleaved([1, 2, 3]);
-const MIDDLE = interleaved([2]);
-/** a stretch with what the filter reaches of its neighbours */
-const window = doubles(STRETCH + TAPS);
+/** `window`: a stretch with what the filter reaches of its neighbours */
+const tables = lazily(() => ({
+  all: interleaved([1, 2, 3]),
+  middle: interleaved([2]),
+  window: doubles(STRETCH + TAPS),
+}));
 
 /**
  * The largest magnitude in each stretch. Found on the bits: without its sign a float orders like a whole
@@ -143,7 +147,7 @@ function largest(x: Float32Array): Float32Array {
  * (`even`: the sum of their magnitudes); what is left is a filter of second differences (`bent`: its magnitudes), so
  * that nothing exceeds (1 + even) × the largest sample + bent × the largest second difference.
  */
-const BOUND = ((): { even: number; bent: number } => {
+const bound = lazily((): { even: number; bent: number } => {
   let [even, bent] = [0, 0];
   for (let p = 1; p < FILTER.length; p++) {
     const rest = Float64Array.from(FILTER[p]);
@@ -164,7 +168,7 @@ const BOUND = ((): { even: number; bent: number } => {
     bent = max(bent, size);
   }
   return { even, bent };
-})();
+});
 
 /** What the filter makes of the stretch in a window at most. */
 function boundOf(w: Float64Array): number {
@@ -177,5 +181,6 @@ function boundOf(w: Float64Array): number {
     const bend = Math.abs(w[i - 1] - 2 * w[i] + w[i + 1]);
     if (bend > bent) bent = bend;
   }
-  return (1 + BOUND.even) * tall + BOUND.bent * bent;
+  const shares = bound();
+  return (1 + shares.even) * tall + shares.bent * bent;
 }

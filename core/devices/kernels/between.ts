@@ -1,3 +1,4 @@
+import { lazily } from '../../model/lazily.ts';
 import { sinc } from '../interpolate.ts';
 import { kaiser } from '../math.ts';
 
@@ -7,16 +8,13 @@ export const BETWEEN_PHASES = 256;
 
 /** values of the table of taps */
 export const BETWEEN_SIZE = (BETWEEN_PHASES + 2) * BETWEEN_TAPS;
-let table: Float64Array | null = null;
 
 /**
  * Windowed sinc (Kaiser, β 5; 16 taps) at 256 places between two samples; between these the taps are
  * interpolated in a straight line. Each place passes a constant unchanged. Within 0.1 dB to 0.38 of the rate. Made when
  * it is needed first: a page that only shows things does not wait for it.
  */
-export const betweenTable = (): Float64Array => (table ??= madeTable());
-
-function madeTable(): Float64Array {
+export const betweenTable = lazily((): Float64Array => {
   const out = new Float64Array(BETWEEN_SIZE);
   for (let p = 0; p <= BETWEEN_PHASES + 1; p++) {
     const taps = out.subarray(p * BETWEEN_TAPS, (p + 1) * BETWEEN_TAPS);
@@ -28,7 +26,7 @@ function madeTable(): Float64Array {
     taps.forEach((v, k) => (taps[k] = v / sum));
   }
   return out;
-}
+});
 
 /**
  * A delay line read between its samples, at n moments after each other.

@@ -1,10 +1,14 @@
 import { copy, doubles, peaks } from '../kernels/index.ts';
+import { lazily } from '../../model/lazily.ts';
 import { ANNEX_FILTER, ANNEX_TAPS, interpolators, normOf } from '../interpolate.ts';
 
 /** Where peaks between samples are looked for. */
 export interface Grid {
   /** samples to either side that a place is interpolated from: so many are waited for */
   half: number;
+  filters: () => Filters;
+}
+interface Filters {
   /** what `peaks` takes: all places but the sample itself */
   taps: Float64Array;
   /** no filter makes more of the largest sample */
@@ -16,8 +20,11 @@ export interface Grid {
  * @param beta of the filters' window: the smaller, the closer they come to half the rate
  */
 export function gridOf(places: number, half: number, beta?: number): Grid {
-  const filters = interpolators(places, half, beta).slice(1);
-  return { half, taps: inPairs(filters), norm: normOf(filters) };
+  const filters = lazily(() => {
+    const between = interpolators(places, half, beta).slice(1);
+    return { taps: inPairs(between), norm: normOf(between) };
+  });
+  return { half, filters };
 }
 
 /**
@@ -40,7 +47,7 @@ function inPairs(filters: readonly Float64Array[]): Float64Array {
 }
 
 /** Backwards, since a filter meets the latest sample first. */
-const ANNEX = inPairs(ANNEX_FILTER.map((h) => h.toReversed()));
+const annexTaps = lazily(() => inPairs(ANNEX_FILTER.map((h) => h.toReversed())));
 const ANNEX_HALF = ANNEX_TAPS / 2;
 
 /**
@@ -52,6 +59,7 @@ export class PeakFinder {
   private readonly right: Float64Array;
   private readonly taps: Float64Array;
   private readonly annex: Float64Array;
+  private readonly norm: number;
   private readonly reach: number;
   /** for how many samples a peak between samples may still be over the ceiling */
   private hot = 0;
@@ -67,10 +75,13 @@ export class PeakFinder {
     this.left = doubles(this.reach + maxBlock + 4);
     this.right = doubles(this.reach + maxBlock + 4);
     this.heights = doubles(maxBlock + 4);
-    this.taps = doubles(grid.taps.length);
-    this.taps.set(grid.taps);
-    this.annex = doubles(ANNEX.length);
-    this.annex.set(ANNEX);
+    const { taps, norm } = grid.filters();
+    this.taps = doubles(taps.length);
+    this.taps.set(taps);
+    this.norm = norm;
+    const annex = annexTaps();
+    this.annex = doubles(annex.length);
+    this.annex.set(annex);
   }
 
   /** @param r null where both sides are one; `between`: the peaks between samples, too */
@@ -84,7 +95,7 @@ export class PeakFinder {
       const b = r ? Math.abs(right[now + i]) : 0;
       heights[i] = a > b ? a : b;
     }
-    if (between) this.look(l, r, n, ceiling / grid.norm);
+    if (between) this.look(l, r, n, ceiling / this.norm);
     copy(left, 0, left, n, reach);
     if (r) copy(right, 0, right, n, reach);
     return heights;
