@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** Below the lines: what is selected, opened; its height is the person's. */
 import { useWindowSize } from '@vueuse/core';
-import { computed } from 'vue';
+import { computed, ref } from 'vue';
 import { useSession } from '../../document/doc.ts';
 import { useSheets } from '../../ui/sheets.ts';
+import { afterFirst } from '../../ui/first.ts';
 import { useUi } from '../../ui/window.ts';
 import { DevicePanel } from '../device/index.ts';
 import { LinePanel, MultiPanel } from '../lines/index.ts';
@@ -30,6 +31,11 @@ const isPicture = computed(() => panel.value !== 'line');
 const panelName = computed(() => {
   const name = session.slot?.name ?? session.track?.name;
   return panel.value === 'many' ? 'chosen lines' : `panel of ${name}`;
+});
+// its place is there at once, what stands in it after the lines
+const isOpened = ref(false);
+void afterFirst().then(() => {
+  isOpened.value = true;
 });
 function resize(e: PointerEvent) {
   const el = e.currentTarget as HTMLElement;
@@ -64,17 +70,19 @@ function resize(e: PointerEvent) {
       @keydown.up.prevent="ui.panelHeight = Math.min(600, ui.panelHeight + 20)"
       @keydown.down.prevent="ui.panelHeight = Math.max(170, ui.panelHeight - 20)"
     />
-    <MultiPanel v-if="panel === 'many'" />
-    <DevicePanel
-      v-else-if="session.track && session.device"
-      :track="session.track"
-      :device="session.device"
-    />
-    <RackPanel v-else-if="session.track && session.rack" :track="session.track" :rack="session.rack" />
-    <LinePanel
-      v-else-if="session.track"
-      :track="session.track"
-      @save="sheets.open('save', { lines: [session.track!.id] })"
-    />
+    <template v-if="isOpened">
+      <MultiPanel v-if="panel === 'many'" />
+      <DevicePanel
+        v-else-if="session.track && session.device"
+        :track="session.track"
+        :device="session.device"
+      />
+      <RackPanel v-else-if="session.track && session.rack" :track="session.track" :rack="session.rack" />
+      <LinePanel
+        v-else-if="session.track"
+        :track="session.track"
+        @save="sheets.open('save', { lines: [session.track!.id] })"
+      />
+    </template>
   </div>
 </template>
