@@ -66,6 +66,23 @@ test('whoever leaves the shelf before its list has come is not taken back by it'
   }
 });
 
+test('while a session is long in coming a sheet opens; what comes after the lines comes with them', async () => {
+  const id = await copy('Slow tide', 'kelp-and-copper');
+  const tempo = [{ op: 'replace', path: '/tempo', value: 97 }];
+  await api('PATCH', `/sessions/${id}`, tempo, { 'If-Match': '"1"' });
+  const inTime = await p.answerLate(`/api/sessions/${id}`, 8000);
+  await p.go(`/session/${id}`);
+  await p.click('Guide');
+  const guide = await p.find('dialog', 'Guide');
+  await p.see('Opening the session …');
+  await p.click('Close', guide);
+  await inTime();
+  await p.line('Slap');
+  await p.find('section', 'Line Lead voice');
+  await p.find('item', 'Ceiling at −1 dBTP', await p.find('group', 'Shelf'));
+  await p.until('the step before to be known', async () => (await p.find('button', 'Undo')).isEnabled());
+});
+
 test('copied, renamed, deleted and brought back', async () => {
   await p.go('/sessions');
   await p.click('Copy Fog signal');
