@@ -1,10 +1,9 @@
 import { useVirtualizer } from '@tanstack/vue-virtual';
 import { createEventHook, useResizeObserver, useSessionStorage } from '@vueuse/core';
-import { computed, ref, useTemplateRef, watch, type Ref } from 'vue';
+import { computed, useTemplateRef, watch, type Ref } from 'vue';
 import type { Id } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { lineLayout, listed, useLineView, useOneLine, type Item } from '../lines/index.ts';
-import { afterFirst } from '../../ui/first.ts';
 import { useUi } from '../../ui/window.ts';
 import { useRackView } from '../rack/index.ts';
 import { useRushing } from './rushing.ts';
@@ -12,7 +11,6 @@ import { useRushing } from './rushing.ts';
 const HEAD = 20;
 const HEADING = 28;
 const SMALL_WIDTH = 800;
-const MOST_BESIDE = 6;
 /** px of the shelf beside the list, and of the bars above it */
 const BESIDE = 232;
 const ABOVE = 173;
@@ -44,15 +42,6 @@ function useLikelySize(scroller: Readonly<Ref<HTMLElement | null>>) {
   return { first: { ...size.value }, size, sizes };
 }
 
-/** How many rows are drawn to either side of those in sight: none before the first screen is drawn. */
-function useRowsBeside(): Ref<number> {
-  const beside = ref(0);
-  void afterFirst().then(() => {
-    beside.value = MOST_BESIDE;
-  });
-  return beside;
-}
-
 /** The rows of the list, of which only those in sight are drawn; what is selected or named is brought into sight. */
 export function useRows() {
   const session = useSession();
@@ -74,13 +63,12 @@ export function useRows() {
     return lineLayout(item.track, width.value, item.depth, racks.isOpen).height;
   };
   const heights = computed(() => items.value.map(heightOf));
-  const beside = useRowsBeside();
   const rows = useVirtualizer(
     computed(() => ({
       count: items.value.length,
       getScrollElement: () => scroller.value,
       estimateSize: (i: number) => heights.value[i] ?? 52,
-      overscan: beside.value,
+      overscan: 6,
       getItemKey: (i: number) => items.value[i]?.key ?? i,
       initialRect: first,
       observeElementRect: (_list: unknown, changed: (rect: Size) => void) => sizes.on(changed).off,
