@@ -35,6 +35,12 @@ const QUESTIONS = {
   'two words': 'limit=60&q=lantern+tide',
   'a common word, last used first': 'limit=60&q=lantern&sort=used',
   'a common word of a category': 'limit=60&q=lantern&category=Voice/Lead',
+  'a common word of a kind': 'limit=60&q=lantern&kind=strip',
+  'a common word of a tag': 'limit=60&q=lantern&tag=warm',
+  'a kind that none has, last used first': 'limit=60&kind=rack&sort=used',
+  'one letter, last used first': 'limit=60&q=l&sort=used',
+  'a misspelt word': 'limit=60&q=lanturn',
+  'what nothing is called': 'limit=60&q=zzzz',
   'a word that few have': 'limit=60&q=telephone',
   'kinds, categories and tags': null,
 };

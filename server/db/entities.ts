@@ -132,6 +132,8 @@ export class SessionRevisionRow {
 @Index('preset_never', ['owner', 'deletedAt', 'lastUsedAt', 'name', 'id'])
 @Index('preset_pinned', ['owner', 'deletedAt', 'pinned', 'name', 'id'])
 @Index('preset_category', ['owner', 'deletedAt', 'category', 'name', 'id'])
+@Index('preset_kind', ['owner', 'deletedAt', 'kind', 'name', 'id'])
+@Index('preset_kind_used', ['owner', 'deletedAt', 'kind', 'lastUsedAt', 'id'])
 @Index(['owner', 'category'])
 export class PresetRow {
   @PrimaryColumn('varchar', { length: 64 }) id: string;

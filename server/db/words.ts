@@ -28,6 +28,9 @@ function mayDiffer(word: string): number {
 const farness = (typed: string, known: string): number =>
   Math.min(distance(typed, known), distance(typed, known.slice(0, typed.length)) + 0.5);
 
+/** A figure stands for itself: no other one is meant by it. */
+const isFigure = (word: string): boolean => /^\p{N}/u.test(word);
+
 /** The pattern of what begins like a word; in a word nothing stands for something else. */
 const begunBy = (word: string): string => `${[...word].slice(0, LONGEST).join('')}%`;
 
@@ -45,20 +48,24 @@ const isFound = (m: EntityManager, begin: string): Promise<boolean> =>
  * @returns nothing where something begins with the word as it is, or nothing is near
  */
 export async function meantBy(m: EntityManager, word: string): Promise<string[]> {
-  if (word.length < 3 || (await isFound(m, word))) return [];
-  const all = await m
+  if (word.length < 3 || isFigure(word) || (await isFound(m, word))) return [];
+  // every numbered name makes a word of its own: figures, which sort before all letters, are not read
+  const known = await m
     .getRepository(SearchWordRow)
-    .find({ where: { owner: ownerNow() }, select: { word: true } });
-  const near = all
+    .createQueryBuilder('w')
+    .select('w.word', 'word')
+    .where("w.owner = :o AND w.word >= 'a'", { o: ownerNow() })
+    .getRawMany<{ word: string }>();
+  const near = known
     .filter((row) => row.word.length > 2)
     .map((row) => ({ word: row.word, far: farness(word, row.word) }))
     .filter((x) => x.far <= mayDiffer(word) + 0.5)
     .sort((a, b) => a.far - b.far || a.word.localeCompare(b.word))
     .slice(0, NEAREST);
   const meant: string[] = [];
-  for (const known of near) {
+  for (const { word: candidate } of near) {
     if (meant.length === MEANT) break;
-    if (await isFound(m, known.word)) meant.push(known.word);
+    if (await isFound(m, candidate)) meant.push(candidate);
   }
   return meant;
 }
@@ -86,7 +93,7 @@ export async function listsOf(m: EntityManager, begins: readonly string[]): Prom
 }
 
 /** members of lists from which on they are walked past rather than read whole */
-const MANY = 2000;
+export const MANY = 2000;
 
 /** Whether so much is in these lists that a page of it is found sooner by looking at one preset after the other. */
 export async function isCommon(m: EntityManager, lists: readonly string[]): Promise<boolean> {
@@ -100,12 +107,34 @@ export async function isCommon(m: EntityManager, lists: readonly string[]): Prom
   return Number(n) === MANY;
 }
 
+/** A condition in the database's words, and its values by name. */
+export interface Condition {
+  where: string;
+  values: Record<string, unknown>;
+}
+
+/** Whether a row, known by its owner, name and id, is in the list that a value names. */
+const inList = (value: string, owner: string, name: string, id: string): string =>
+  `(SELECT 1 FROM preset_word i WHERE i.owner = ${owner} AND i.word = :${value}
+    AND i.name = ${name} AND i.preset = ${id} LIMIT 1) IS NOT NULL`;
+
 /**
- * Whether a preset `p` is in one of the lists `:...lists`, as a condition that is looked at for each preset in turn: as a
- * plain EXISTS the database would begin with the lists, read all of them and sort.
+ * Whether a preset `p` is in one of some lists, as a condition that is looked at for each preset in turn: as a plain
+ * EXISTS the database would begin with the lists, read all of them and sort; with all words at once it would read every
+ * list for every preset.
  */
-export const IN_LISTS = `(SELECT 1 FROM preset_word l WHERE l.owner = p.owner AND l.word IN (:...lists)
-  AND l.name = p.name AND l.preset = p.id LIMIT 1) IS NOT NULL`;
+export const inLists = (lists: readonly string[]): Condition => ({
+  where: `(${lists.map((_, i) => inList(`list${i}`, 'p.owner', 'p.name', 'p.id')).join(' OR ')})`,
+  values: Object.fromEntries(lists.map((list, i) => [`list${i}`, list])),
+});
+
+/** What narrows a walk. */
+export interface Narrowing {
+  /** a list that everything is to be in, too */
+  list?: string;
+  /** of the presets `p`; null where nothing else is asked */
+  presets: Condition | null;
+}
 
 /**
  * What is in any of these lists, in the order of names: each is walked as far as a page goes, and no further.
@@ -117,15 +146,27 @@ export async function walkLists(
   lists: readonly string[],
   limit: number,
   after: readonly [name: string, id: string, ...rest: unknown[]] | null,
+  { list, presets }: Narrowing,
 ): Promise<string[]> {
   if (!lists.length) return [];
-  const behind = after ? 'AND name >= ? AND (name > ? OR preset > ?)' : '';
-  const page = `(SELECT name, preset FROM preset_word WHERE owner = ? AND word = ? ${behind}
-    ORDER BY name, preset LIMIT ?)`;
-  const from = after ? [after[0], after[0], after[1]] : [];
-  const rows = await m.query<{ preset: string }[]>(
-    `SELECT name, preset FROM (${lists.map(() => page).join(' UNION ')}) l ORDER BY name, preset LIMIT ?`,
-    [...lists.flatMap((word) => [ownerNow(), word, ...from, limit]), limit],
+  const behind = after ? 'AND l.name >= :name AND (l.name > :name OR l.preset > :id)' : '';
+  // the list first: the database would begin with what narrows it, and sort
+  const joined = presets ? `STRAIGHT_JOIN preset p ON p.id = l.preset AND ${presets.where}` : '';
+  const both = list ? `AND ${inList('also', 'l.owner', 'l.name', 'l.preset')}` : '';
+  const page = (i: number) => `(SELECT l.name, l.preset FROM preset_word l ${joined}
+    WHERE l.owner = :owner AND l.word = :list${i} ${behind} ${both} ORDER BY l.name, l.preset LIMIT :limit)`;
+  const [sql, values] = m.connection.driver.escapeQueryWithParameters(
+    `SELECT name, preset FROM (${lists.map((_, i) => page(i)).join(' UNION ')}) l ORDER BY name, preset LIMIT :limit`,
+    {
+      ...presets?.values,
+      ...Object.fromEntries(lists.map((one, i) => [`list${i}`, one])),
+      also: list,
+      owner: ownerNow(),
+      name: after?.[0],
+      id: after?.[1],
+      limit,
+    },
   );
+  const rows = await m.query<{ preset: string }[]>(sql, values);
   return rows.map((row) => row.preset);
 }

@@ -11,7 +11,18 @@ import type { Facets, PresetPage, ShelfOrder } from '../../contract/index.ts';
 import { abortable } from '../db/abortable.ts';
 import { ownerNow } from '../db/acting.ts';
 import { PresetCountRow, PresetRow } from '../db/entities.ts';
-import { IN_LISTS, isCommon, listOfTag, listsOf, meantBy, walkLists, wordsOf } from '../db/words.ts';
+import {
+  MANY,
+  inLists,
+  isCommon,
+  listOfTag,
+  listsOf,
+  meantBy,
+  walkLists,
+  wordsOf,
+  type Condition,
+  type Narrowing,
+} from '../db/words.ts';
 import type { Context } from './context.ts';
 import { ShelfQueryDto, check } from './dto.ts';
 import { keysOf, likeText, markerOf, sqlDate } from './pages.ts';
@@ -63,20 +74,54 @@ async function pageOf(m: EntityManager, q: ShelfQueryDto): Promise<PresetPage> {
 }
 
 /**
- * One word or one tag alone, by name: read off its lists.
- * @returns null where more is asked for, or too many words begin like this
+ * One word or a tag, by name: read off its lists, each entry looked at for what else is asked. (Names begin with the words
+ * that are looked for: in the order of names they lie together, and not at the beginning.)
+ * @returns null where another order is asked for, several words, one that too many words begin like, or something that
+ * few have
  */
 async function walked(m: EntityManager, q: ShelfQueryDto, sought: Sought): Promise<PresetPage | null> {
-  const isMore = q.kind || q.category || q.parent || q.pinned === 'true' || (q.sort ?? 'name') !== 'name';
-  if (isMore || sought.length + (q.tag ? 1 : 0) !== 1) return null;
-  const lists = q.tag ? [listOfTag(q.tag)] : await listsOf(m, beginsOf(sought));
+  if ((q.sort ?? 'name') !== 'name' || sought.length > 1) return null;
+  // a tag alone: kinds and categories are in the order of names as well, and shorter
+  if (!sought.length && (!q.tag || q.kind || q.category)) return null;
+  const ofTag = q.tag && listOfTag(q.tag);
+  if (await isNarrow(m, q, sought.length > 0)) return null;
+  const lists = sought.length ? await listsOf(m, beginsOf(sought)) : [ofTag!];
   if (!lists) return null;
   const limit = q.limit ?? PAGE;
-  const ids = await walkLists(m, lists, limit + 1, q.after ? keysOf(q.after, ['', '', 0] as const) : null);
+  const after = q.after ? keysOf(q.after, ['', '', 0] as const) : null;
+  const narrowing: Narrowing = { presets: allOf(await conditionsOf(m, { ...q, tag: undefined })) };
+  if (sought.length && ofTag) narrowing.list = ofTag;
+  const ids = await walkLists(m, lists, limit + 1, after, narrowing);
   const page = await rowsOf(m, ids.slice(0, limit));
   const last = page.at(-1);
   const next = last && ids.length > limit ? markerOf([last.name, last.id, 0]) : null;
   return { items: page.map(entryOf), next };
+}
+
+/** Whether something is asked for beside the lists that so few have that it is sooner read by that. */
+async function isNarrow(m: EntityManager, q: ShelfQueryDto, hasWords: boolean): Promise<boolean> {
+  if (q.pinned === 'true' || q.parent) return true;
+  const asked = { kind: q.kind, category: q.category, tag: hasWords ? q.tag : undefined };
+  for (const [what, name] of Object.entries(asked)) {
+    if (name && (await countOf(m, what as PresetCountRow['what'], name)) < MANY) return true;
+  }
+  return false;
+}
+
+/** How many presets have a kind, a tag, or a category or one below it. */
+async function countOf(m: EntityManager, what: PresetCountRow['what'], name: string): Promise<number> {
+  const { n } = (await m
+    .getRepository(PresetCountRow)
+    .createQueryBuilder('c')
+    .select('SUM(c.n)', 'n')
+    .where('c.owner = :o AND c.what = :what AND (c.name = :name OR c.name LIKE :below)', {
+      o: ownerNow(),
+      what,
+      name,
+      below: what === 'category' ? `${likeText(name)}/%` : likeText(name),
+    })
+    .getRawOne<{ n: string | null }>())!;
+  return Number(n);
 }
 
 /** Presets of the shelf by their ids, in this order. */
@@ -93,9 +138,8 @@ async function queried(m: EntityManager, q: ShelfQueryDto, sought: Sought): Prom
     .createQueryBuilder('p')
     .select('p.id', 'id')
     .where('p.owner = :o AND p.deletedAt IS NULL', { o: ownerNow() });
-  narrow(rows, q);
+  for (const { where, values } of await conditionsOf(m, q)) rows.andWhere(where, values);
   await narrowByWords(m, rows, sought);
-  if (q.category) await ofCategory(m, rows, q.category);
   const by = ORDERS[q.sort ?? 'name'];
   if (q.sort === 'never') rows.andWhere('p.lastUsedAt = :never', { never: NEVER });
   order(rows, q.q ?? '', by, q.after);
@@ -133,7 +177,7 @@ const fulltext = (sought: Sought): string =>
     .join(' ');
 
 /** A category with those below it, as they are counted: one alone is read off its index in order. */
-async function ofCategory(m: EntityManager, rows: Rows, category: string): Promise<void> {
+async function ofCategory(m: EntityManager, category: string): Promise<Condition> {
   const below = await m
     .getRepository(PresetCountRow)
     .createQueryBuilder('c')
@@ -143,28 +187,43 @@ async function ofCategory(m: EntityManager, rows: Rows, category: string): Promi
     })
     .getMany();
   const categories = [category, ...below.map((c) => c.name)];
-  if (below.length) rows.andWhere('p.category IN (:...categories)', { categories });
-  else rows.andWhere('p.category = :category', { category });
+  return below.length
+    ? { where: 'p.category IN (:...categories)', values: { categories } }
+    : { where: 'p.category = :category', values: { category } };
 }
-
-/** lists that are looked into for each preset at most */
-const FEW_LISTS = 16;
 
 /** The words: of one that many have, page by page in the order that is asked for; all others by FULLTEXT. */
 async function narrowByWords(m: EntityManager, rows: Rows, sought: Sought): Promise<void> {
   if (!sought.length) return;
   const lists = sought.length === 1 ? await listsOf(m, beginsOf(sought)) : null;
-  if (lists && lists.length <= FEW_LISTS && (await isCommon(m, lists))) rows.andWhere(IN_LISTS, { lists });
-  else rows.andWhere('MATCH(p.search) AGAINST (:words IN BOOLEAN MODE)', { words: fulltext(sought) });
+  if (lists && (await isCommon(m, lists))) {
+    const { where, values } = inLists(lists);
+    rows.andWhere(where, values);
+  } else rows.andWhere('MATCH(p.search) AGAINST (:words IN BOOLEAN MODE)', { words: fulltext(sought) });
 }
 
-function narrow(rows: Rows, q: ShelfQueryDto): void {
-  if (q.kind) rows.andWhere('p.kind = :kind', { kind: q.kind });
-  if (q.tag) {
-    rows.andWhere('EXISTS (SELECT 1 FROM tag t WHERE t.preset = p.id AND t.name = :tag)', { tag: q.tag });
-  }
-  if (q.parent) rows.andWhere('p.parent = :parent', { parent: q.parent });
-  if (q.pinned === 'true') rows.andWhere('p.pinned = 1');
+type Narrowed = Pick<ShelfQueryDto, 'kind' | 'tag' | 'parent' | 'pinned' | 'category'>;
+
+/** What is asked of presets beside words. */
+async function conditionsOf(m: EntityManager, q: Narrowed): Promise<Condition[]> {
+  const all: Condition[] = [];
+  const ask = (where: string, values: Condition['values'] = {}) => all.push({ where, values });
+  if (q.kind) ask('p.kind = :kind', { kind: q.kind });
+  if (q.tag) ask('EXISTS (SELECT 1 FROM tag t WHERE t.preset = p.id AND t.name = :tag)', { tag: q.tag });
+  if (q.parent) ask('p.parent = :parent', { parent: q.parent });
+  if (q.pinned === 'true') ask('p.pinned = 1');
+  if (q.category) all.push(await ofCategory(m, q.category));
+  return all;
+}
+
+/** All of some conditions as one; null where there is none. */
+function allOf(all: readonly Condition[]): Condition | null {
+  if (!all.length) return null;
+  const values = all.map((one) => one.values);
+  return {
+    where: all.map(({ where }) => where).join(' AND '),
+    values: Object.assign({}, ...values) as Condition['values'],
+  };
 }
 
 /**

@@ -305,15 +305,26 @@ test('a word that thousands have, in every order and with what narrows it: the s
     added: 'createdAt DESC, id DESC',
     name: 'name, id',
   };
+  await db.query(
+    "INSERT INTO tag (preset, name, owner) SELECT id, IF(drops < 6, 'canvas', 'storm'), owner FROM preset WHERE id LIKE 'many%'",
+  );
+  const tagged = (tag: string) => `EXISTS (SELECT 1 FROM tag t WHERE t.preset = p.id AND t.name = '${tag}')`;
   const narrowed = {
     '': 'TRUE',
     '&category=Sails/Fore': "category = 'Sails/Fore'",
+    // with what lies below it
+    '&category=Sails': 'TRUE',
     '&pinned=true': 'pinned = 1',
+    '&kind=strip': 'TRUE',
+    '&kind=rack': 'FALSE',
+    '&tag=canvas': tagged('canvas'),
+    '&tag=storm': tagged('storm'),
+    '&tag=canvas&kind=strip&category=Sails': tagged('canvas'),
   };
   for (const [sort, order] of Object.entries(ORDERS)) {
     for (const [query, where] of Object.entries(narrowed)) {
       const expected: { id: string }[] = await db.query(
-        `SELECT id FROM preset WHERE search LIKE '%tarpaulin%' AND ${where} ORDER BY ${order}`,
+        `SELECT id FROM preset p WHERE search LIKE '%tarpaulin%' AND ${where} ORDER BY ${order}`,
       );
       const page = async (after: string) =>
         (await request(app).get(`/api/presets?limit=200&q=tarp&sort=${sort}${query}${after}`).expect(200))
@@ -322,5 +333,10 @@ test('a word that thousands have, in every order and with what narrows it: the s
       expect([sort, query, found]).toEqual([sort, query, expected.map((row) => row.id)]);
     }
   }
+  // what begins with one letter is in both lists
+  const page = async (after: string) =>
+    (await request(app).get(`/api/presets?limit=200&q=t&sort=used&tag=storm${after}`).expect(200))
+      .body as PresetPage;
+  expect((await everyPage(page)).length).toBeGreaterThan(300);
   await db.query("DELETE FROM preset WHERE id LIKE 'many%'");
 });

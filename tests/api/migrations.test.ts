@@ -13,6 +13,9 @@ const open = async (): Promise<DataSource> => {
   await db.initialize();
   return db;
 };
+/** The update that was made last. */
+const lastOf = async (db: DataSource) =>
+  (await db.query<{ name: string }[]>('SELECT name FROM migrations ORDER BY id DESC LIMIT 1'))[0].name;
 const schemaIsWhole = async (db: DataSource) =>
   expect((await db.driver.createSchemaBuilder().log()).upQueries.map((q) => q.query)).toEqual([]);
 
@@ -91,8 +94,8 @@ test('an update copies the tables first, sounds aside; without an update or with
   );
   await migrated(db, async () => undefined, folder);
   expect(readdirSync(folder)).toEqual([]);
-  await db.undoLastMigration();
-  await db.undoLastMigration();
+  // back to before what drops tell was packed
+  while ((await lastOf(db)) !== 'Tries1797600000000') await db.undoLastMigration();
   const record = {
     name: '«Änderung»',
     report: { ok: true, rows: [{ path: '/a' }] },

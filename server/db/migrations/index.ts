@@ -22,3 +22,4 @@ export { Tries1797600000000 } from './0021-tries.ts';
 export { PackedSteps1797700000000 } from './0022-packed-steps.ts';
 export { PackedDrops1797800000000 } from './0023-packed-drops.ts';
 export { Bundles1797900000000 } from './0024-bundles.ts';
+export { Kinds1798000000000 } from './0025-kinds.ts';
