@@ -103,26 +103,24 @@ async function isNarrow(m: EntityManager, q: ShelfQueryDto, hasWords: boolean): 
   if (q.pinned === 'true' || q.parent) return true;
   const asked = { kind: q.kind, category: q.category, tag: hasWords ? q.tag : undefined };
   for (const [what, name] of Object.entries(asked)) {
-    if (name && (await countOf(m, what as PresetCountRow['what'], name)) < MANY) return true;
+    if (!name) continue;
+    const rows = await counted(m, what as PresetCountRow['what'], name);
+    if (rows.reduce((sum, { n }) => sum + n, 0) < MANY) return true;
   }
   return false;
 }
 
-/** How many presets have a kind, a tag, or a category or one below it. */
-async function countOf(m: EntityManager, what: PresetCountRow['what'], name: string): Promise<number> {
-  const { n } = (await m
+/** A kind, a tag, or a category with those below it, as they are counted. */
+const counted = (m: EntityManager, what: PresetCountRow['what'], name: string): Promise<PresetCountRow[]> =>
+  m
     .getRepository(PresetCountRow)
     .createQueryBuilder('c')
-    .select('SUM(c.n)', 'n')
-    .where('c.owner = :o AND c.what = :what AND (c.name = :name OR c.name LIKE :below)', {
-      o: ownerNow(),
-      what,
+    .where('c.owner = :o AND c.what = :what', { o: ownerNow(), what })
+    .andWhere("(c.name = :name OR (c.what = 'category' AND c.name LIKE :below))", {
       name,
-      below: what === 'category' ? `${likeText(name)}/%` : likeText(name),
+      below: `${likeText(name)}/%`,
     })
-    .getRawOne<{ n: string | null }>())!;
-  return Number(n);
-}
+    .getMany();
 
 /** Presets of the shelf by their ids, in this order. */
 async function rowsOf(m: EntityManager, ids: readonly string[]): Promise<PresetRow[]> {
@@ -176,17 +174,10 @@ const fulltext = (sought: Sought): string =>
     .map(({ typed, meant }) => (meant.length ? `+(${meant.map((m) => `${m}*`).join(' ')})` : `+${typed}*`))
     .join(' ');
 
-/** A category with those below it, as they are counted: one alone is read off its index in order. */
+/** A category with those below it: one alone is read off its index in order. */
 async function ofCategory(m: EntityManager, category: string): Promise<Condition> {
-  const below = await m
-    .getRepository(PresetCountRow)
-    .createQueryBuilder('c')
-    .where("c.owner = :o AND c.what = 'category' AND c.name LIKE :below", {
-      o: ownerNow(),
-      below: `${likeText(category)}/%`,
-    })
-    .getMany();
-  const categories = [category, ...below.map((c) => c.name)];
+  const below = (await counted(m, 'category', category)).map((c) => c.name).filter((c) => c !== category);
+  const categories = [category, ...below];
   return below.length
     ? { where: 'p.category IN (:...categories)', values: { categories } }
     : { where: 'p.category = :category', values: { category } };
