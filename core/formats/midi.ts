@@ -24,8 +24,7 @@ const MAX_EVENTS = 200000;
 /**
  * Reads a Standard MIDI File of format 0 or 1 (MIDI Association, Standard MIDI Files 1.0, RP-001; from
  * memory): notes, controllers, names, the first tempo and time signature. Running status, system exclusive
- * and
- * unknown meta events are passed over; a note that never ends lasts until the end of its track.
+ * and unknown meta events are passed over; a note that never ends lasts until the end of its track.
  * @throws FormatError whose place is the byte where reading stopped
  */
 export function readMidi(bytes: Uint8Array, file = 'MIDI file'): MidiData {
@@ -133,39 +132,46 @@ function readHeader(c: Cursor): { format: 0 | 1; count: number; division: number
 
 const RELEASE = 64;
 
-/** A track while it is read: the notes that sound, by channel and key. */
+/** The notes of one channel and key that begin one over another: they end in the order in which they began. */
+interface Sounding {
+  begun: { tick: number; note: MidiNote }[];
+  /** how many of them have ended */
+  ended: number;
+}
+
+/** A track while it is read. */
 class TrackReading {
   readonly track: MidiTrack = { name: '', notes: [], controllers: [] };
   tick = 0;
   /** the kind of the last message, for running status */
   status = 0;
-  private readonly open = new Map<number, { tick: number; velocity: number }[]>();
+  private readonly open = new Map<number, Sounding>();
   constructor(private readonly division: number) {}
+  /** Notes stand in the order in which they begin, which does not depend on how long they last. */
   start(channel: number, key: number, velocity: number): void {
-    const at = channel * 128 + key;
-    const sounding = this.open.get(at) ?? [];
-    this.open.set(at, [...sounding, { tick: this.tick, velocity }]);
+    const where = channel * 128 + key;
+    const note: MidiNote = { at: this.tick / this.division, length: 0, channel: channel + 1, key, velocity };
+    this.track.notes.push(note);
+    const sounding = this.open.get(where) ?? { begun: [], ended: 0 };
+    sounding.begun.push({ tick: this.tick, note });
+    this.open.set(where, sounding);
   }
   /** @param release how fast the key was let go; 64 where nobody measured it (MIDI 1.0) */
   close(channel: number, key: number, release = RELEASE): void {
-    const o = this.open.get(channel * 128 + key)?.shift();
-    if (!o) return;
-    const length = Math.max(1, this.tick - o.tick) / this.division;
-    this.track.notes.push({
-      at: o.tick / this.division,
-      length,
-      channel: channel + 1,
-      key,
-      velocity: o.velocity,
-      ...(release === RELEASE ? {} : { release }),
-    });
+    const sounding = this.open.get(channel * 128 + key);
+    if (!sounding || sounding.ended === sounding.begun.length) return;
+    const { tick, note } = sounding.begun[sounding.ended++];
+    note.length = Math.max(1, this.tick - tick) / this.division;
+    if (release !== RELEASE) note.release = release;
   }
   control(channel: number, number: number, value: number): void {
     this.track.controllers.push({ at: this.tick / this.division, channel: channel + 1, number, value });
   }
-  /** Ends what still sounds, and puts the notes in order. */
+  /** Ends what still sounds, and puts the notes of one moment in the order of their keys. */
   finish(): MidiTrack {
-    for (const [at, list] of this.open) while (list.length) this.close(at >> 7, at & 127);
+    for (const [where, { begun, ended }] of this.open) {
+      for (let i = ended; i < begun.length; i++) this.close(where >> 7, where & 127);
+    }
     this.track.notes.sort((a, b) => a.at - b.at || a.key - b.key);
     return this.track;
   }
