@@ -111,6 +111,28 @@ test('an import that is not touched stays the same bytes; a changed lane changes
   expect(left).not.toContain('throw-vol');
 });
 
+const steps = (n: number) => Array.from({ length: n }, (_, i): [number, number] => [i / 4, -1 - (i % 20)]);
+// each was a matter of minutes when every point, or line, looked at all the others
+test.each([
+  ['10,000 points of one lane', 1, 10000],
+  ['1,500 lines that move', 1500, 4],
+])('%s go out, come back, and go out of the import changed', (_, lines, points) => {
+  const s = sessionWith(
+    Array.from({ length: lines }, (_, i) => ({
+      id: `line-${i}`,
+      name: `Line ${i}`,
+      automation: [lane(`line-${i}`, 'level', steps(points))],
+    })),
+  );
+  const source = writeDawproject(s).bytes;
+  const { session } = readDawproject(source);
+  const lanes = (x: Session) => x.tracks.flatMap((t) => t.automation ?? []);
+  expect(lanes(session)).toEqual(lanes(s));
+  session.tracks[0].automation![0].points[0].value = -3;
+  const again = readDawproject(writeDawproject(session, { source }).bytes).session;
+  expect(lanes(again)).toEqual(lanes(session));
+});
+
 test('what another program moved wins over our own entry', () => {
   const { bytes } = writeDawproject(home());
   const { session } = readDawproject(

@@ -59,12 +59,18 @@ function written(home: Home, lane: Lane, tempo: number): { time: number; value: 
   });
 }
 
-const pointsFor = (root: Element, id: string | null): Element[] =>
-  id
-    ? Array.from(root.getElementsByTagName('Points')).filter(
-        (e) => attr(kid(e, 'Target'), 'parameter') === id,
-      )
-    : [];
+/** Lists of points by the id of what they move, those of one id in the order of the file. */
+export function pointsByParameter(root: Element): Map<string, Element[]> {
+  const out = new Map<string, Element[]>();
+  for (const e of Array.from(root.getElementsByTagName('Points'))) {
+    const id = attr(kid(e, 'Target'), 'parameter');
+    if (!id) continue;
+    const of = out.get(id) ?? [];
+    of.push(e);
+    out.set(id, of);
+  }
+  return out;
+}
 const up = (e: Element): Element | null => (e.parentNode?.nodeType === 1 ? (e.parentNode as Element) : null);
 const isClip = (e: Element): boolean => {
   for (let x = up(e); x; x = up(x)) if (x.nodeName === 'Clip') return true;
@@ -94,12 +100,16 @@ export const homesOf = (track: Track, elements: ReadonlyMap<string, Element>): H
 /** Points whose parameter is not in the file. */
 export function aimless(root: Element): Set<Element> {
   const ids = new Set(Array.from(root.getElementsByTagName('*')).flatMap((e) => attr(e, 'id') ?? []));
-  return new Set(
-    Array.from(root.getElementsByTagName('Points')).filter((e) => {
-      const p = attr(kid(e, 'Target'), 'parameter');
-      return p !== null && !ids.has(p);
-    }),
-  );
+  const lost = [...pointsByParameter(root)].filter(([id]) => !ids.has(id));
+  return new Set(lost.flatMap(([, points]) => points));
+}
+
+/** A point as the file has it, in seconds. */
+interface RawPoint {
+  e: Element;
+  time: number;
+  value: string | null;
+  hold: boolean;
 }
 
 /**
@@ -116,79 +126,84 @@ export function readLanes(
   note: (text: string) => void,
   beats: (e: Element) => void,
 ): void {
-  const known = new Set<Element>();
+  const moved = pointsByParameter(root);
+  const known = new Set<string>();
   for (const h of homes) {
     for (const word of h.words) {
-      for (const e of pointsFor(root, attr(kid(h.element, WORDS[word]), 'id'))) {
-        known.add(e);
+      const id = attr(kid(h.element, WORDS[word]), 'id') ?? '';
+      for (const e of moved.get(id) ?? []) {
+        known.add(id);
         if (isClip(e)) {
           note(`“${h.track.name}”: automation inside a clip stays in the file and is not played here.`);
           continue;
         }
         const inBeats = unitOf(e) !== 'seconds';
-        const raw = kids(e)
-          .filter((p) => p.nodeName === 'RealPoint' || p.nodeName === 'BoolPoint')
-          .map((p) => ({
-            e: p,
-            time: Number(attr(p, 'time') ?? NaN) * (inBeats ? 60 / tempo : 1),
-            value: attr(p, 'value'),
-            hold: p.nodeName === 'BoolPoint' || attr(p, 'interpolation') === 'hold',
-          }));
+        const raw = rawPoints(e, inBeats ? 60 / tempo : 1);
         if (inBeats) for (const p of raw) beats(p.e);
-        const own = h.track.automation?.find((l) => l.of === h.of && l.param === word);
-        if (
-          own &&
-          same(
-            written(h, own, tempo),
-            raw.map(({ time, value, hold }) => ({ time, value, hold })),
-          )
-        ) {
-          continue;
-        }
-        const byTime = new Map<number, LanePoint>();
-        for (const p of raw) {
-          const value = fromFile(h, word, tempo, attr(e, 'unit'), p.e);
-          if (Number.isFinite(p.time) && Number.isFinite(value) && p.time >= 0) {
-            byTime.set(Number(p.time.toFixed(6)), {
-              at: Number(p.time.toFixed(6)),
-              value: Number(value.toFixed(4)),
-              ...(p.hold ? { hold: true as const } : {}),
-            });
-          }
-        }
-        const points = [...byTime.values()].sort((a, b) => a.at - b.at);
-        if (raw.length && !points.length) {
-          note(
-            `“${h.track.name}”: ${WORDS[word]} moves in a unit that says nothing about it; it stays in the file.`,
-          );
-        }
-        if (!points.length) continue;
-        h.track.automation = [
-          ...(h.track.automation ?? []).filter((l) => l !== own),
-          { id: own?.id ?? fresh(e), of: h.of, param: word, on: true, points },
-        ];
+        readLane(h, word, tempo, { e, raw, fresh, note });
       }
     }
   }
-  const others = Array.from(root.getElementsByTagName('Points')).filter(
-    (e) => !known.has(e) && attr(kid(e, 'Target'), 'parameter'),
-  );
-  if (others.length) {
+  const others = [...moved].filter(([id]) => !known.has(id)).flatMap(([, points]) => points).length;
+  if (others) {
+    const values = others === 1 ? 'a value' : `${others} values`;
+    note(`Automation of ${values} of devices stays in the file and is not played here.`);
+  }
+}
+
+/** @param unit seconds in one unit of the file's time */
+const rawPoints = (e: Element, unit: number): RawPoint[] =>
+  kids(e)
+    .filter((p) => p.nodeName === 'RealPoint' || p.nodeName === 'BoolPoint')
+    .map((p) => ({
+      e: p,
+      time: Number(attr(p, 'time') ?? NaN) * unit,
+      value: attr(p, 'value'),
+      hold: p.nodeName === 'BoolPoint' || attr(p, 'interpolation') === 'hold',
+    }));
+
+/** Puts one list of points into its track, in place of the lane that the track had. */
+function readLane(
+  h: Home,
+  word: Word,
+  tempo: number,
+  from: { e: Element; raw: RawPoint[]; fresh: (e: Element) => Id; note: (text: string) => void },
+): void {
+  const { e, raw, fresh, note } = from;
+  const own = h.track.automation?.find((l) => l.of === h.of && l.param === word);
+  const asWritten = raw.map(({ time, value, hold }) => ({ time, value, hold }));
+  if (own && same(written(h, own, tempo), asWritten)) return;
+  const unit = attr(e, 'unit');
+  const byTime = new Map<number, LanePoint>();
+  for (const p of raw) {
+    const value = fromFile(h, word, tempo, unit, p.e);
+    if (!Number.isFinite(p.time) || !Number.isFinite(value) || p.time < 0) continue;
+    const at = Number(p.time.toFixed(6));
+    byTime.set(at, { at, value: Number(value.toFixed(4)), ...(p.hold ? { hold: true as const } : {}) });
+  }
+  const points = [...byTime.values()].sort((a, b) => a.at - b.at);
+  if (raw.length && !points.length) {
     note(
-      `Automation of ${others.length === 1 ? 'a value' : `${others.length} values`} of devices stays in the file and is not played here.`,
+      `“${h.track.name}”: ${WORDS[word]} moves in a unit that says nothing about it; it stays in the file.`,
     );
   }
+  if (!points.length) return;
+  h.track.automation = [
+    ...(h.track.automation ?? []).filter((l) => l !== own),
+    { id: own?.id ?? fresh(e), of: h.of, param: word, on: true, points },
+  ];
 }
 
 /**
  * Puts a track's lanes of level, pan, mute and sends where other programs look for them, in place of those
  * that were there. Lanes of devices have no word in the format.
+ * @param moved the lists of points that were there
  * @param laneOf where the track's points go
  * @param idFor the id of a parameter's element, made with its value when there is none
  * @param tempo bpm
  */
 export function writeLanes(
-  root: Element,
+  moved: ReadonlyMap<string, readonly Element[]>,
   home: Home,
   was: readonly Lane[],
   laneOf: () => Element,
@@ -201,7 +216,7 @@ export function writeLanes(
     const [before, now] = [mine(was), mine(home.track.automation ?? [])];
     if (same(before ?? null, now ?? null)) continue;
     const id = idFor(word);
-    for (const e of pointsFor(root, id)) if (!isClip(e)) e.parentNode!.removeChild(e);
+    for (const e of moved.get(id) ?? []) if (!isClip(e)) e.parentNode?.removeChild(e);
     if (!now) continue;
     const unit = attr(kid(home.element, WORDS[word]), 'unit');
     const points = append(laneOf(), 'Points', { timeUnit: 'seconds', ...(unit ? { unit } : {}) });

@@ -95,9 +95,11 @@ class Reader {
   private readonly elements = new Map<string, Element>();
   private readonly channelToTrack = new Map<string, string>();
   private readonly tracks: Track[] = [];
+  private readonly byId = new Map<string, Track>();
   private readonly media = new Map<string, ByteSource>();
   private readonly hashes = new Map<ByteSource, string>();
   private readonly refs: MediaRef[] = [];
+  private readonly refOfEntry = new Map<ByteSource, MediaRef>();
   private readonly ids = new Set<string>();
   private unnamed = 0;
   private readonly beats: [Element, string][] = [];
@@ -219,11 +221,10 @@ class Reader {
 
   /** The sample rate that most sounds have, in Hz. */
   private commonRate(): number {
-    const rates = this.refs.map((m) => m.sampleRate);
-    return (
-      rates.sort((a, b) => rates.filter((x) => x === b).length - rates.filter((x) => x === a).length)[0] ??
-      48000
-    );
+    const counts = new Map<number, number>();
+    for (const { sampleRate } of this.refs) counts.set(sampleRate, (counts.get(sampleRate) ?? 0) + 1);
+    const [most] = [...counts].sort((a, b) => b[1] - a[1]);
+    return most?.[0] ?? 48000;
   }
 
   private title(): string {
@@ -268,6 +269,7 @@ class Reader {
     });
     if (midi && t.role === 'midi') t.output = midi;
     this.tracks.push(t);
+    this.byId.set(id, t);
     if (channel) {
       const cid = attr(channel, 'id');
       if (cid) this.channelToTrack.set(cid, id);
@@ -325,7 +327,7 @@ class Reader {
       if (to && t.role !== 'master' && to !== t.id) t.output = { kind: 'track', track: to };
       for (const s of kids(kid(channel, 'Sends') ?? channel, 'Send')) {
         const far = this.target(attr(s, 'destination'), s);
-        if (!far || this.tracks.find((x) => x.id === far)?.role === 'master') {
+        if (!far || this.byId.get(far)?.role === 'master') {
           this.notes.push(
             `“${t.name}”: a send whose destination is not a bus or a return was left out here; the file keeps it.`,
           );
@@ -344,9 +346,7 @@ class Reader {
         t.sends.push(send);
       }
       t.chain = mapDevices(t.chain, (d) =>
-        d.key.kind === 'track' && !this.tracks.some((x) => d.key.kind === 'track' && x.id === d.key.track)
-          ? { ...d, key: { kind: 'own' } }
-          : d,
+        d.key.kind === 'track' && !this.byId.has(d.key.track) ? { ...d, key: { kind: 'own' } } : d,
       );
     }
   }
@@ -404,7 +404,7 @@ class Reader {
   }
 
   private clip(x: PlacedSound): void {
-    const track = this.tracks.find((t) => t.id === x.track);
+    const track = x.track === null ? undefined : this.byId.get(x.track);
     if (!track) return;
     const path = attr(kid(x.audio, 'File'), 'path') ?? '';
     const ref = this.sound(path, track.name);
@@ -445,11 +445,12 @@ class Reader {
       this.note(`“${track}”: the sound “${path || '?'}” is not in the file.`);
       return null;
     }
-    const known = this.refs.find((m) => this.media.get(m.id) === data);
+    const known = this.refOfEntry.get(data);
     if (known) return known;
     try {
       const ref = this.options.known?.get(path) ?? this.refOf(path, data);
-      const same = this.refs.find((m) => m.id === ref.id);
+      const same = this.media.has(ref.id) ? this.refs.find((m) => m.id === ref.id) : undefined;
+      this.refOfEntry.set(data, same ?? ref);
       if (same) return same;
       this.refs.push(ref);
       this.media.set(ref.id, data);

@@ -9,7 +9,7 @@ import { noEntries, type Contents } from '../zip.ts';
 import { collected, packZip, type Sink } from '../zip-write.ts';
 import { takeOut, writeClip } from './clips.ts';
 import { editDevice, newDevice, rackElement } from './devices.ts';
-import { WORDS, aimless, homesOf, writeLanes, type Home, type Word } from './lanes.ts';
+import { WORDS, aimless, homesOf, pointsByParameter, writeLanes, type Home, type Word } from './lanes.ts';
 import { EXTRA, extraOf, hasExtras, readExtra } from './extra.ts';
 import { openDawproject, type DawOpenOptions, type DawOpened } from './read.ts';
 import { plainNotes } from './told.ts';
@@ -83,6 +83,15 @@ class ProjectWriter {
   private readonly heirs = new Map<Id, Id>();
   /** name of the entry of each sound, by media id */
   private readonly paths: Map<string, string>;
+  /** names of entries, in small letters: some disks do not tell “A” from “a” */
+  private readonly taken: Set<string>;
+  /** the number that the next sound of a name gets */
+  private readonly next = new Map<string, number>();
+  private readonly sounds: Map<Id, MediaRef>;
+  /** a clip of the source that plays a sound, by the sound: the pattern of a new one */
+  private readonly patterns = new Map<Id, Id>();
+  /** where each track's clips and points go */
+  private readonly ownLanes = new Map<Id, Element>();
   private edited: boolean;
 
   constructor(
@@ -101,6 +110,11 @@ class ProjectWriter {
     this.lost = aimless(this.root);
     this.structure = ensure(this.root, 'Structure');
     this.known = new Map((this.before?.tracks ?? []).map((t) => [t.id, t]));
+    this.taken = new Set(Object.keys(this.entries).map((entry) => entry.toLowerCase()));
+    this.sounds = new Map(session.media.map((m) => [m.id, m]));
+    for (const c of (this.before?.tracks ?? []).flatMap((t) => t.clips)) {
+      if (!this.patterns.has(c.media)) this.patterns.set(c.media, c.id);
+    }
     this.edited = !base;
   }
 
@@ -386,7 +400,7 @@ class ProjectWriter {
     const clips = new Set(this.session.tracks.flatMap((t) => t.clips.map((c) => c.media)));
     for (const id of mediaIn(this.session.tracks)) {
       if (clips.has(id)) continue;
-      const m = this.session.media.find((x) => x.id === id);
+      const m = this.sounds.get(id);
       if (!this.pathOf(id, m)) {
         this.notes.push(
           `The impulse response “${m?.name ?? id.slice(0, 12)}” is not here any more, so it was left out.`,
@@ -396,7 +410,7 @@ class ProjectWriter {
   }
 
   private placeClip(t: Track, clip: Clip, was: { clip: Clip; track: Id } | null): void {
-    const m = this.session.media.find((x) => x.id === clip.media);
+    const m = this.sounds.get(clip.media);
     const path = this.pathOf(clip.media, m);
     if (!path) {
       const sound = m?.name ?? clip.media.slice(0, 12);
@@ -404,8 +418,7 @@ class ProjectWriter {
       return;
     }
     this.touch();
-    const like = (this.before?.tracks ?? []).flatMap((x) => x.clips).find((c) => c.media === clip.media);
-    const e = this.elements.get(was ? clip.id : (like?.id ?? '')) ?? null;
+    const e = this.elements.get(was ? clip.id : (this.patterns.get(clip.media) ?? '')) ?? null;
     writeClip(e, was?.clip ?? null, clip, was?.track === t.id, {
       lanes: () => this.lanesOf(t),
       tempo: this.session.tempo,
@@ -425,15 +438,25 @@ class ProjectWriter {
     if (!bytes) return null;
     // whoever unpacks the file needs names that their disk takes, and tells apart
     const name = safeName((m?.name ?? media.slice(0, 12)).replace(/\.wav$/i, '').replace(/[\\/:]/g, '-'));
-    const taken = new Set(Object.keys(this.entries).map((entry) => entry.toLowerCase()));
-    let path = `audio/${name}.wav`;
-    for (let n = 2; taken.has(path.toLowerCase()); n++) path = `audio/${name} ${n}.wav`;
+    const path = this.freePath(name);
     this.entries[path] = bytes;
     this.paths.set(media, path);
     return path;
   }
 
+  /** A path that no entry has yet, whatever the disk says of capital letters. */
+  private freePath(name: string): string {
+    const same = name.toLowerCase();
+    let n = this.next.get(same) ?? 1;
+    const path = () => (n === 1 ? `audio/${name}.wav` : `audio/${name} ${n}.wav`);
+    while (this.taken.has(path().toLowerCase())) n++;
+    this.next.set(same, n + 1);
+    this.taken.add(path().toLowerCase());
+    return path();
+  }
+
   private lanes() {
+    const moved = pointsByParameter(this.root);
     for (const t of this.session.tracks) {
       const was = (this.known.get(t.id)?.automation ?? []).map((l) => ({
         ...l,
@@ -442,7 +465,7 @@ class ProjectWriter {
       if (same(was, t.automation ?? [])) continue;
       for (const home of homesOf(t, this.elements)) {
         writeLanes(
-          this.root,
+          moved,
           home,
           was,
           () => {
@@ -474,13 +497,15 @@ class ProjectWriter {
 
   /** A track's place in the arrangement, in seconds. */
   private lanesOf(t: Track): Element {
+    const own = this.ownLanes.get(t.id);
+    if (own?.parentNode) return own;
     const all = ensure(ensure(this.root, 'Arrangement', { id: 'arrangement' }), 'Lanes', {
       timeUnit: 'seconds',
     });
-    return (
-      kids(all, 'Lanes').find((l) => attr(l, 'track') === t.id && attr(l, 'timeUnit') === 'seconds') ??
-      append(all, 'Lanes', { track: t.id, timeUnit: 'seconds' })
-    );
+    const isOwn = (l: Element) => attr(l, 'track') === t.id && attr(l, 'timeUnit') === 'seconds';
+    const e = kids(all, 'Lanes').find(isOwn) ?? append(all, 'Lanes', { track: t.id, timeUnit: 'seconds' });
+    this.ownLanes.set(t.id, e);
+    return e;
   }
 
   private states() {
