@@ -244,6 +244,14 @@ describe('invariants', () => {
       /media list/,
     ],
     [
+      'more clips than fit',
+      (s) => {
+        s.tracks[0].clips = Array.from({ length: 501 }, () => clipOf('x'));
+      },
+      '/tracks/0/clips',
+      /“Line”: clips: 501 are more than the 500 that fit/,
+    ],
+    [
       'folders inside each other',
       (s) => {
         s.tracks[0].role = s.tracks[1].role = 'folder';

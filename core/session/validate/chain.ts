@@ -36,7 +36,7 @@ function checkRack(c: Checking, r: Rack, path: string, who: string, depth: numbe
   if (Array.isArray(r.strands) && (r.strands.length < fewest || r.strands.length > most)) {
     c.bad(path + '/strands', 'size', `${what}: a rack has ${fewest} to ${most} strands.`);
   }
-  c.list(r.strands, path + '/strands', (s, q) => {
+  c.list(r.strands, path + '/strands', `${what}: strands`, (s, q) => {
     c.unique(s.id, q);
     c.text(s.name, q + '/name', `${what}: strand name`, TEXTS.Strand.name);
     c.number(s.level, ...RANGES.Strand.level, q + '/level', `${what}, ${s.name}: level (dB)`);
@@ -44,14 +44,16 @@ function checkRack(c: Checking, r: Rack, path: string, who: string, depth: numbe
     for (const k of ['mute', 'solo'] as const) {
       if (typeof s[k] !== 'boolean') c.bad(`${q}/${k}`, 'switch', `${what}, ${s.name}: ${k} is on or off.`);
     }
-    c.list(s.chain, q + '/chain', (d, x) => checkSlot(c, d, x, who, depth + 1));
+    c.list(s.chain, q + '/chain', `${what}, ${s.name}: devices`, (d, x) =>
+      checkSlot(c, d, x, who, depth + 1),
+    );
   });
   if (c.failed()) return;
   const mostHandles = LISTS.Rack.handles[1];
   if (Array.isArray(r.handles) && r.handles.length > mostHandles) {
     c.bad(path + '/handles', 'size', `${what}: a rack has at most ${mostHandles} handles.`);
   }
-  c.list(r.handles, path + '/handles', (h, q) => checkHandle(c, r, h, q, what));
+  c.list(r.handles, path + '/handles', `${what}: handles`, (h, q) => checkHandle(c, r, h, q, what));
 }
 
 function checkHandle(c: Checking, r: Rack, h: Handle, q: string, what: string): void {
@@ -73,7 +75,9 @@ function checkHandle(c: Checking, r: Rack, h: Handle, q: string, what: string): 
     c.bad(q + '/button', 'choice', `${what}, ${h.name}: a button toggles or holds.`);
   }
   if (h.link !== undefined) c.text(h.link, q + '/link', `${what}, ${h.name}: link`, TEXTS.Handle.link);
-  c.list(h.ties, q + '/ties', (t, x) => checkTie(c, r, t, x, `${what}, ${h.name}`));
+  c.list(h.ties, q + '/ties', `${what}, ${h.name}: ties`, (t, x) =>
+    checkTie(c, r, t, x, `${what}, ${h.name}`),
+  );
 }
 
 function checkTie(c: Checking, r: Rack, t: Tie, x: string, what: string): void {

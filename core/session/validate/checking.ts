@@ -11,7 +11,8 @@ export interface Checking {
   failed(): boolean;
   number(v: unknown, min: number, max: number, path: string, what: string): void;
   text(v: unknown, path: string, what: string, size: Size): void;
-  list<T>(v: T[], path: string, each: (x: T, path: string) => void, size?: Size): void;
+  /** @param what whose list it is, and what is in it: “Track “Voice”: clips” */
+  list<T>(v: T[], path: string, what: string, each: (x: T, path: string) => void): void;
   /** an id is well formed and used once */
   unique(id: unknown, path: string): void;
   readonly byId: ReadonlyMap<string, Track>;
@@ -42,13 +43,15 @@ export function checking(s: Session, out: Problem[]): Checking {
         bad(path, 'text', `${what} is a text${least > 0 ? ' and is not empty' : ''}.`);
       } else if (isLonger(v, most)) bad(path, 'length', `${what} holds at most ${most} characters.`);
     },
-    list(v, path, each, size = LISTS.Track.chain) {
-      if (!Array.isArray(v)) bad(path, 'list', 'A list is expected here.');
-      else if (v.length > size[1]) bad(path, 'size', `A list holds at most ${size[1]} members.`);
-      else {
+    list(v, path, what, each) {
+      const most = LISTS.Track.chain[1];
+      if (!Array.isArray(v)) bad(path, 'list', `${what}: a list is expected.`);
+      else if (v.length > most) {
+        bad(path, 'size', `${what}: ${v.length} are more than the ${most} that fit; join or remove some.`);
+      } else {
         v.forEach((x, i) => {
           if (isObject(x)) each(x, `${path}/${i}`);
-          else bad(`${path}/${i}`, 'object', 'An object is expected here.');
+          else bad(`${path}/${i}`, 'object', `${what}: an object is expected.`);
         });
       }
     },

@@ -15,16 +15,17 @@ export function checkTrack(c: Checking, t: Track, p: string): void {
   const who = `Track “${t.name}”`;
   checkFace(c, t, p, who);
   checkRouting(c, t, p, who);
-  if (t.notes !== undefined) c.list(t.notes, p + '/notes', (x, q) => checkNotes(c, x, q, who));
+  if (t.notes !== undefined)
+    c.list(t.notes, p + '/notes', `${who}: clips of notes`, (x, q) => checkNotes(c, x, q, who));
   checkOrigin(c, t.origin, p, who);
   if (t.printed !== undefined) checkPrinted(c, t.printed, p + '/printed', who);
 
-  c.list(t.sends, p + '/sends', (x, q) => checkSend(c, x, q, who));
-  c.list(t.chain, p + '/chain', (d, q) => checkSlot(c, d, q, who, 0));
+  c.list(t.sends, p + '/sends', `${who}: sends`, (x, q) => checkSend(c, x, q, who));
+  c.list(t.chain, p + '/chain', `${who}: devices`, (d, q) => checkSlot(c, d, q, who, 0));
   if (t.automation !== undefined) {
-    c.list(t.automation, p + '/automation', (l, q) => checkLane(c, t, l, q, who));
+    c.list(t.automation, p + '/automation', `${who}: lanes`, (l, q) => checkLane(c, t, l, q, who));
   }
-  c.list(t.clips, p + '/clips', (x, q) => checkClip(c, x, q, who));
+  c.list(t.clips, p + '/clips', `${who}: clips`, (x, q) => checkClip(c, x, q, who));
 }
 
 const isAsleep = (one: unknown): boolean =>
@@ -43,7 +44,10 @@ function checkPrinted(c: Checking, printed: Printed, p: string, who: string): vo
     (isChain || chain === undefined);
   if (isWhole) checkInput(c, input, p + '/input', `${who}, before it was printed`);
   else c.bad(p, 'object', `${who}: what was printed needs the input that it goes back to.`);
-  if (chain !== undefined) c.list(chain?.clips, p + '/chain/clips', (x, q) => checkClip(c, x, q, who));
+  if (chain !== undefined)
+    c.list(chain?.clips, p + '/chain/clips', `${who}, before it was printed: clips`, (x, q) =>
+      checkClip(c, x, q, who),
+    );
 }
 
 /** What a track is called, what it is for, and its fader. */
