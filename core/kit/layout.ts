@@ -223,9 +223,14 @@ function choicesFor(session: Session, i: Instrument, options: LayoutOptions): Ch
   return choices;
 }
 
-/** A family's name is for two parts or more: one that is alone on a new line has its own name there. */
+/** A family's name is for two of it or more: one that is without the others on a new line has its own name there. */
 function nameLoners(session: Session, i: Instrument, options: LayoutOptions, choices: Choices): void {
-  const hosts = new Set([...choices.values()].filter((c) => c.mode === 'with').map((c) => c.with));
+  const soundOf = new Map(i.parts.map((p) => [p.id, p.sound]));
+  const hosts = new Set<string>();
+  for (const [id, c] of choices) {
+    const host = soundOf.get(c.with);
+    if (c.mode === 'with' && host && sameFamily(soundOf.get(id)!, host)) hosts.add(c.with);
+  }
   for (const p of i.parts) {
     const meant = options.rows?.[p.id]?.name !== undefined || lineOf(session, i.device.id, p.out);
     if (!meant && !hosts.has(p.id)) choices.get(p.id)!.name = p.name;

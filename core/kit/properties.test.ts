@@ -27,6 +27,7 @@ import {
   type Track,
 } from '../index.ts';
 import { countedIds, kitSession } from '../../tests/support/build.ts';
+import { sameFamily } from './layout.ts';
 
 const parts = instrumentAt(kitSession(), 'k').parts;
 const outOf = (t: Track) => t.input as Extract<Track['input'], { kind: 'deviceOutput' }>;
@@ -125,7 +126,7 @@ test('any choice of lines, halves, buses and empty outputs: each part on its lin
   );
 });
 
-test('a family’s name stays only while two parts share the line', () => {
+test('a family’s name stays only while two parts of it share the line', () => {
   const usual = planLayout(kitSession(), 'k').rows;
   const families = usual.filter((r) => r.mode === 'own' && usual.some((x) => x.with === r.part.id));
   expect(families.map((r) => r.name)).toContain('Percussion');
@@ -136,6 +137,10 @@ test('a family’s name stays only while two parts share the line', () => {
     for (const r of apart.filter((x) => x.part.id === host.part.id || x.part.id in rows)) {
       expect(r.name).toBe(r.part.name);
     }
+    const stranger = usual.find((r) => r.mode === 'own' && !sameFamily(r.part.sound, host.part.sound))!;
+    const visited = { ...rows, [stranger.part.id]: { mode: 'with' as const, with: host.part.id } };
+    const joined = planLayout(kitSession(), 'k', { rows: visited }).rows;
+    expect(joined.find((r) => r.part.id === host.part.id)!.name).toBe(host.part.name);
   }
 });
 
