@@ -15,8 +15,9 @@ export function checkTrack(c: Checking, t: Track, p: string): void {
   const who = `Track “${t.name}”`;
   checkFace(c, t, p, who);
   checkRouting(c, t, p, who);
-  if (t.notes !== undefined)
+  if (t.notes !== undefined) {
     c.list(t.notes, p + '/notes', `${who}: clips of notes`, (x, q) => checkNotes(c, x, q, who));
+  }
   checkOrigin(c, t.origin, p, who);
   if (t.printed !== undefined) checkPrinted(c, t.printed, p + '/printed', who);
 
@@ -44,10 +45,11 @@ function checkPrinted(c: Checking, printed: Printed, p: string, who: string): vo
     (isChain || chain === undefined);
   if (isWhole) checkInput(c, input, p + '/input', `${who}, before it was printed`);
   else c.bad(p, 'object', `${who}: what was printed needs the input that it goes back to.`);
-  if (chain !== undefined)
+  if (chain !== undefined) {
     c.list(chain?.clips, p + '/chain/clips', `${who}, before it was printed: clips`, (x, q) =>
       checkClip(c, x, q, who),
     );
+  }
 }
 
 /** What a track is called, what it is for, and its fader. */
