@@ -56,7 +56,7 @@ import { impulseMissing } from './rules/impulse-missing.ts';
 import { soundChanged, soundKept, soundUnknown } from './rules/sound-revision.ts';
 import type { Id, Session } from '../model/types.ts';
 import { OF_OUTPUTS, chooseRemedy, keyOf } from './remedies.ts';
-import { validateSession } from '../session/validate/index.ts';
+import { validateChange } from '../session/validate/change.ts';
 import { prepare, type Hit, type Levels, type Rule, type Severity } from './rule.ts';
 
 /** All rules of the line check: one file each. */
@@ -177,26 +177,31 @@ export function fixFinding(session: Session, f: Finding, levels: Levels | null =
   const hit = rule?.find(prepare(session, levels)).find((h) => keyOf(rule, h) === f.key);
   if (!rule || !hit || !f.fix) return session;
   const mended = rule.remedies ? chooseRemedy(session, rule, hit)?.session : rule.fix?.(session, f);
-  return mended && !validateSession(mended).length ? mended : session;
+  return mended && !validateChange(session, mended).length ? mended : session;
 }
 
 /**
  * Everything that can be mended without taking away what was meant, one after the other: a fix can end other
- * findings.
+ * findings, which are left alone then, and can make room for more, which are looked for again.
  */
 export function fixAllSafe(session: Session): { session: Session; fixed: Finding[] } {
   const fixed: Finding[] = [];
+  const tried = new Set<string>();
   let now = session;
-  for (let round = 0; round < 1000; round++) {
-    const f = lineCheck(now).find(
-      (x) => x.safe && x.silenced === undefined && !fixed.some((y) => y.key === x.key),
-    );
-    if (!f) break;
-    const next = fixFinding(now, f);
-    fixed.push(f);
-    now = next;
+  for (;;) {
+    const found = lineCheck(now);
+    const todo = found.filter((f) => f.safe && f.silenced === undefined && !tried.has(f.key));
+    if (!todo.length) {
+      const left = new Set(found.map((f) => f.key));
+      return { session: now, fixed: fixed.filter((f) => !left.has(f.key)) };
+    }
+    for (const f of todo) {
+      const next = fixFinding(now, f);
+      if (next !== now) fixed.push(f);
+      tried.add(f.key);
+      now = next;
+    }
   }
-  return { session: now, fixed: fixed.filter((f) => !lineCheck(now).some((x) => x.key === f.key)) };
 }
 
 /** Silences a finding for one object, with a reason; without one it speaks again. */

@@ -11,7 +11,9 @@ import {
 } from '../session/midi.ts';
 import { outPlace } from '../devices/instrument.ts';
 import type { InstrumentPart } from '../devices/instrument-type.ts';
+import { lazily } from '../model/lazily.ts';
 import { signalGraph, type SignalGraph } from '../session/graph.ts';
+import { reached } from '../session/reach.ts';
 
 export type Severity = 'fault' | 'warning' | 'advice';
 
@@ -91,47 +93,50 @@ export const instruments = (s: Session): InstrumentView[] =>
 export const separated = (i: InstrumentView): boolean =>
   i.takers.length > 0 && i.parts.some((p) => p.out !== 'main');
 
+/** Each part is worked out when a rule first asks for it: one rule by itself seldom needs them all. */
 export function prepare(session: Session, levels: Levels | null, buffer: number | null = null): Checked {
-  const byId = new Map(session.tracks.map((t) => [t.id, t]));
-  const graph = signalGraph(session);
-  const fed = new Set(
-    session.tracks.filter((t) => t.clips.length || t.input.kind !== 'none').map((t) => t.id),
-  );
-  const sound = graph.flows.filter((f) => f.kind === 'output' || f.kind === 'send');
-  for (let grew = true; grew;) {
-    grew = false;
-    for (const f of sound) {
-      if (fed.has(f.from) && !fed.has(f.to)) {
-        fed.add(f.to);
-        grew = true;
-      }
-    }
-  }
-  const heard = new Set<Id>(
-    graph.nodes
-      .filter((n) => n.kind !== 'track')
-      .map((n) => n.id)
-      .filter((id) => !id.startsWith('in:')),
-  );
-  for (let grew = true; grew;) {
-    grew = false;
-    for (const f of sound) {
-      if (heard.has(f.to) && !heard.has(f.from)) {
-        heard.add(f.from);
-        grew = true;
-      }
-    }
-  }
+  const byId = lazily(() => new Map(session.tracks.map((t) => [t.id, t])));
+  const graph = lazily(() => signalGraph(session));
+  const sound = lazily(() => graph().flows.filter((f) => f.kind === 'output' || f.kind === 'send'));
+  const fed = lazily(() => {
+    const begin = session.tracks.filter((t) => t.clips.length || t.input.kind !== 'none');
+    return reached(
+      begin.map((t) => t.id),
+      sound(),
+    );
+  });
+  const heard = lazily(() => {
+    const ends = graph().nodes.filter((n) => n.kind !== 'track' && !n.id.startsWith('in:'));
+    return reached(
+      ends.map((n) => n.id),
+      sound(),
+      'against',
+    );
+  });
+  const played = lazily(() => instruments(session));
+  const listeners = lazily(() => listenersIn(session.tracks));
   return {
     session,
-    byId,
-    graph,
     levels,
     buffer,
-    fed,
-    heard,
-    instruments: instruments(session),
-    listeners: listenersIn(session.tracks),
+    get byId() {
+      return byId();
+    },
+    get graph() {
+      return graph();
+    },
+    get fed() {
+      return fed();
+    },
+    get heard() {
+      return heard();
+    },
+    get instruments() {
+      return played();
+    },
+    get listeners() {
+      return listeners();
+    },
   };
 }
 

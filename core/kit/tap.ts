@@ -4,6 +4,7 @@ import type { InstrumentPart } from '../devices/instrument-type.ts';
 import { landsOn, outLabel, outOf, sideTaken, takersOf } from '../session/midi.ts';
 import { devicesIn, mapDevices } from '../session/slots.ts';
 import { signalGraph } from '../session/graph.ts';
+import { reached } from '../session/reach.ts';
 import { Arena } from '../devices/kernels/index.ts';
 import { drive, type RenderOptions } from '../engine/offline.ts';
 import { Renderer } from '../engine/renderer.ts';
@@ -79,19 +80,9 @@ const db = (x: number) => (x > 0 ? 20 * log10(x) : -200);
 /**
  * What of a session an instrument's sound can reach, without any other sound: no clips, no notes, no solos.
  */
-function reached(session: Session, from: Id): Session {
+function reachedBy(session: Session, from: Id): Session {
   const flows = signalGraph(session).flows.filter((f) => f.kind !== 'key' && f.kind !== 'midi');
-  const keep = new Set([from]);
-  const todo = [from];
-  while (todo.length) {
-    const at = todo.pop()!;
-    for (const f of flows) {
-      if (f.from === at && !keep.has(f.to)) {
-        keep.add(f.to);
-        todo.push(f.to);
-      }
-    }
-  }
+  const keep = reached([from], flows);
   const alone = (t: Track): Track => ({
     ...t,
     automation: undefined,
@@ -122,7 +113,7 @@ export const tapTest = (
 
 function* steps(session: Session, slot: Id, velocity: number): Generator<number, TapResult> {
   const i = instrumentAt(session, slot);
-  const played = reached(session, i.track.id);
+  const played = reachedBy(session, i.track.id);
   const parts = i.parts.filter((p) => p.kind === 'part');
   const mics = i.parts.filter((p) => p.kind === 'mic');
   const takers = takersOf(session, slot)

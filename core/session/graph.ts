@@ -1,5 +1,6 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import { addressText, listenersIn, sameAddress, sentBy, type Listener } from './midi.ts';
+import { reached, waysBy } from './reach.ts';
 import { devicesIn } from './slots.ts';
 import { MIN_LEVEL, type Id, type Session, type Track } from '../model/types.ts';
 
@@ -172,36 +173,10 @@ function midiFlows(t: Track, { listeners }: Drawing): Flow[] {
 
 /** Everything that feeds a node and that it feeds, with the flows between: the whole path up and down. */
 export function pathThrough(g: Pick<SignalGraph, 'flows'>, id: Id): { nodes: Set<Id>; flows: Set<Id> } {
-  const [from, to] = [index(g.flows, 'from'), index(g.flows, 'to')];
-  const nodes = new Set([id]);
-  const flows = new Set<Id>();
-  const walk = (next: Map<Id, Flow[]>, end: 'from' | 'to') => {
-    const seen = new Set([id]);
-    const todo = [id];
-    while (todo.length) {
-      for (const f of next.get(todo.pop()!) ?? []) {
-        flows.add(f.id);
-        nodes.add(f[end]);
-        if (!seen.has(f[end])) {
-          seen.add(f[end]);
-          todo.push(f[end]);
-        }
-      }
-    }
-  };
-  walk(from, 'to');
-  walk(to, 'from');
-  return { nodes, flows };
-}
-
-function index(flows: Flow[], end: 'from' | 'to'): Map<Id, Flow[]> {
-  const out = new Map<Id, Flow[]>();
-  for (const f of flows) {
-    const l = out.get(f[end]);
-    if (l) l.push(f);
-    else out.set(f[end], [f]);
-  }
-  return out;
+  const below = reached([id], g.flows, 'along');
+  const above = reached([id], g.flows, 'against');
+  const flows = g.flows.filter((f) => below.has(f.from) || above.has(f.to));
+  return { nodes: new Set([...below, ...above]), flows: new Set(flows.map((f) => f.id)) };
 }
 
 /**
@@ -209,7 +184,7 @@ function index(flows: Flow[], end: 'from' | 'to'): Map<Id, Flow[]> {
  * J. Computing 1(2), 1972), without recursion so that long chains are no danger.
  */
 function circles(flows: Flow[]): Set<Id> {
-  const next = index(flows, 'from');
+  const next = waysBy(flows, 'from');
   const num = new Map<Id, number>();
   const low = new Map<Id, number>();
   const part = new Map<Id, number>();
@@ -264,7 +239,7 @@ function doubles(s: Session, flows: Flow[], byId: Map<Id, Track>): Set<Id> {
       (f.kind === 'output' ||
         (f.kind === 'send' && ['bus', 'folder', 'master'].includes(byId.get(f.to)?.role ?? ''))),
   );
-  const next = index(dry, 'from');
+  const next = waysBy(dry, 'from');
   const out = new Set<Id>();
   for (const t of s.tracks) {
     const ways = next.get(t.id) ?? [];

@@ -7,17 +7,17 @@ export const sameName: Rule = {
   title: 'Two of one name',
   why: 'Loose ends are tied by name; with two of one name somebody has to guess.',
   safe: true,
-  find: ({ session }) =>
-    session.tracks
-      .filter(
-        (t, i) =>
-          session.tracks.findIndex((x) => x.name.trim().toLowerCase() === t.name.trim().toLowerCase()) < i,
-      )
-      .map((t) => ({
-        track: t.id,
-        message: `There is another track called ${quoted(t)}.`,
-        fix: 'Number it',
-      })),
+  find: ({ session }) => {
+    const known = new Set<string>();
+    return session.tracks.flatMap((t) => {
+      const name = t.name.trim().toLowerCase();
+      if (!known.has(name)) {
+        known.add(name);
+        return [];
+      }
+      return [{ track: t.id, message: `There is another track called ${quoted(t)}.`, fix: 'Number it' }];
+    });
+  },
   fix: (s, h) =>
     onTrack(s, h.track, (t) => {
       // capital letters do not tell two names apart
