@@ -893,6 +893,15 @@ test('all that is safe is mended at once, what needs a decision stays; what is s
   expect(silence(silence(s, 'a', 'b'), 'a', null)).toEqual(s);
 });
 
+test('a thousand lines of one name are numbered at once, and nothing else', () => {
+  const s = sessionWith(Array.from({ length: 1000 }, () => ({ name: 'Gull', clips: [clipOf()] })));
+  s.media = [{ id: 'x', name: 'x.wav', sampleRate: 48000, channels: 1, frames: 48000000 }];
+  const { session, fixed } = fixAllSafe(s);
+  expect(new Set(session.tracks.map((x) => x.name)).size).toBe(1001);
+  expect(new Set(fixed.map((f) => f.rule))).toEqual(new Set(['same-name']));
+  expect(session.tracks.map((x) => ({ ...x, name: '' }))).toEqual(s.tracks.map((x) => ({ ...x, name: '' })));
+});
+
 test('over generated sessions: the check never throws, its fixes keep a session sound and are stable, and nothing else changes', () => {
   fc.assert(
     fc.property(anySession(), (s) => {
