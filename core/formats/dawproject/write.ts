@@ -156,12 +156,7 @@ class ProjectWriter {
   }
 
   private tracks(): void {
-    for (const t of this.before?.tracks ?? []) {
-      if (!this.session.tracks.some((x) => x.id === t.id) && this.elements.has(t.id)) {
-        this.touch();
-        this.dropTrack(t.id);
-      }
-    }
+    this.dropTracks();
     for (const t of this.session.tracks) {
       if (!this.known.has(t.id)) {
         this.touch();
@@ -192,13 +187,22 @@ class ProjectWriter {
     }
   }
 
-  private dropTrack(id: string) {
-    const e = this.elements.get(id)!;
-    // what lies in a folder that goes is kept where the folder was
-    for (const k of kids(e, 'Track')) e.parentNode!.insertBefore(k, e);
-    e.parentNode!.removeChild(e);
+  /** Takes out the tracks that are gone, and their places in the arrangement. */
+  private dropTracks(): void {
+    const stays = new Set(this.session.tracks.map((t) => t.id));
+    const gone = new Set(
+      (this.before?.tracks ?? []).map((t) => t.id).filter((id) => !stays.has(id) && this.elements.has(id)),
+    );
+    if (!gone.size) return;
+    this.touch();
+    for (const id of gone) {
+      const e = this.elements.get(id)!;
+      // what lies in a folder that goes is kept where the folder was
+      for (const k of kids(e, 'Track')) e.parentNode!.insertBefore(k, e);
+      e.parentNode!.removeChild(e);
+    }
     for (const l of Array.from(this.root.getElementsByTagName('Lanes'))) {
-      if (attr(l, 'track') === id) l.parentNode!.removeChild(l);
+      if (gone.has(attr(l, 'track') ?? '')) l.parentNode!.removeChild(l);
     }
   }
 
