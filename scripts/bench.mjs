@@ -20,6 +20,7 @@ const { size } = await import('./bench-size.mjs');
 const { crowd } = await import('./bench-crowd.mjs');
 const { day } = await import('./bench-day.mjs');
 const { near } = await import('./bench-near.mjs');
+const { grow } = await import('./bench-grow.mjs');
 const median = (v) => [...v].sort((a, b) => a - b)[v.length >> 1];
 const time = (f) => {
   const t = performance.now();
@@ -979,7 +980,8 @@ async function parts(openBrowser) {
     await fit();
   }
   if (!only || only === 'near') await near(ROOT, { row, median });
-  if (['engine', 'print', 'drops', 'near'].includes(only)) return;
+  if (!only || only === 'grow') await grow(ROOT, { row, x, time, median });
+  if (['engine', 'print', 'drops', 'near', 'grow'].includes(only)) return;
   await startDatabase({ quiet: true });
   try {
     if (!only) await search();
