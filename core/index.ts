@@ -341,6 +341,7 @@ export { piecesOf, planEven, type EvenRow } from './fit/even.ts';
 export type { DeviceFigures, LineReference, PitchRange, Sibilance } from './model/reference.ts';
 export type { Undivided } from './print/arrange.ts';
 export { RING, canPrint, printLines } from './print/lines.ts';
+export { waysIn } from './session/reach.ts';
 export { upstream } from './session/upstream.ts';
 export { arranged, freed, movedSend } from './session/sends.ts';
 export { linesToPrint, printInstrument, withPrint } from './kit/print.ts';

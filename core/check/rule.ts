@@ -13,7 +13,7 @@ import { outPlace } from '../devices/instrument.ts';
 import type { InstrumentPart } from '../devices/instrument-type.ts';
 import { lazily } from '../model/lazily.ts';
 import { signalGraph, type SignalGraph } from '../session/graph.ts';
-import { reached } from '../session/reach.ts';
+import { Ways } from '../session/reach.ts';
 
 export type Severity = 'fault' | 'warning' | 'advice';
 
@@ -97,21 +97,14 @@ export const separated = (i: InstrumentView): boolean =>
 export function prepare(session: Session, levels: Levels | null, buffer: number | null = null): Checked {
   const byId = lazily(() => new Map(session.tracks.map((t) => [t.id, t])));
   const graph = lazily(() => signalGraph(session));
-  const sound = lazily(() => graph().flows.filter((f) => f.kind === 'output' || f.kind === 'send'));
+  const sound = lazily(() => new Ways(graph().flows.filter((f) => f.kind === 'output' || f.kind === 'send')));
   const fed = lazily(() => {
     const begin = session.tracks.filter((t) => t.clips.length || t.input.kind !== 'none');
-    return reached(
-      begin.map((t) => t.id),
-      sound(),
-    );
+    return sound().behind(begin.map((t) => t.id));
   });
   const heard = lazily(() => {
     const ends = graph().nodes.filter((n) => n.kind !== 'track' && !n.id.startsWith('in:'));
-    return reached(
-      ends.map((n) => n.id),
-      sound(),
-      'against',
-    );
+    return sound().leadingTo(ends.map((n) => n.id));
   });
   const played = lazily(() => instruments(session));
   const listeners = lazily(() => listenersIn(session.tracks));

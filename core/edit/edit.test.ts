@@ -26,6 +26,7 @@ import {
   addInstrument,
   addSend,
   addTrack,
+  commonDestinations,
   destinations,
   moveTrack,
   removeSend,
@@ -461,5 +462,7 @@ describe('sends, sounds, destinations', () => {
     s.tracks.find((t) => t.id === 'bus')!.sends = [send('r')];
     expect(names('r', true)).toEqual(['Crew']);
     expect(names('r', false)).toEqual(['Crew', 'Master']);
+    const both = commonDestinations(s, [track(s, 'a'), track(s, 'r')], false);
+    expect(both.map((t) => t.name)).toEqual(['Crew', 'Master']);
   });
 });

@@ -1,4 +1,5 @@
 import { createDevice, createSend, createTrack, freeName, masterOf, placeFor } from '../session/create.ts';
+import { waysIn } from '../session/reach.ts';
 import { mapDevices, mapSlots } from '../session/slots.ts';
 import { randomIds } from '../model/ids.ts';
 import type { Id, Input, Params, Role, Send, Session, SlotState, Track } from '../model/types.ts';
@@ -207,17 +208,19 @@ export const stateOfChains =
 /** Changes what lines send to a bus or return; with `add` those that do not yet get a send, where it makes no loop. */
 export const onSendsTo =
   (ids: readonly Id[], to: Id, change: Partial<Send>, add = false): Edit =>
-  (s) => ({
-    ...s,
-    tracks: s.tracks.map((t) => {
-      if (!ids.includes(t.id)) return t;
+  (s) => {
+    const chosen = new Set(ids);
+    const ways = waysIn(s);
+    const sending = (t: Track): Track => {
+      if (!chosen.has(t.id)) return t;
       if (t.sends.some((x) => x.to === to)) {
         return { ...t, sends: t.sends.map((x) => (x.to === to ? { ...x, ...change } : x)) };
       }
-      const isOpen = add && destinations(s, t, true).some((x) => x.id === to);
+      const isOpen = add && destinations(s, t, true, ways).some((x) => x.id === to);
       return isOpen ? { ...t, sends: [...t.sends, createSend(to, { level: -18, ...change })] } : t;
-    }),
-  });
+    };
+    return { ...s, tracks: s.tracks.map(sending) };
+  };
 
 function inputLed(input: Input, to: (id: Id) => Id): Input {
   if (input.kind === 'track') return { ...input, track: to(input.track) };

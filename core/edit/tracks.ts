@@ -1,6 +1,7 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import type { InstrumentType } from '../devices/instrument-type.ts';
 import { createDevice, createSend, createTrack, freeName, masterOf, placeFor } from '../session/create.ts';
+import { waysIn } from '../session/reach.ts';
 import { arranged } from '../session/sends.ts';
 import { claimedAddresses, freeAddresses } from '../session/midi.ts';
 import { mapDevices } from '../session/slots.ts';
@@ -165,21 +166,21 @@ export function addInstrument(
   };
 }
 
-export function destinations(s: Session, from: Track, forSend: boolean): Track[] {
-  const feeds = (a: Id, b: Id, seen = new Set<Id>()): boolean => {
-    if (a === b) return true;
-    if (seen.has(a)) return false;
-    seen.add(a);
-    const t = s.tracks.find((x) => x.id === a);
-    return (
-      !!t &&
-      ((t.output.kind === 'track' && feeds(t.output.track, b, seen)) ||
-        t.sends.some((x) => feeds(x.to, b, seen)))
-    );
-  };
-  return s.tracks.filter(
-    (t) =>
-      (forSend ? ['bus', 'return', 'folder'] : ['bus', 'return', 'folder', 'master']).includes(t.role) &&
-      !feeds(t.id, from.id),
-  );
+/**
+ * Where a track may go without coming back to itself: by its output, or by a send.
+ * @param ways those of the session, for whoever asks for many tracks
+ */
+export const destinations = (s: Session, from: Track, forSend: boolean, ways = waysIn(s)): Track[] =>
+  commonDestinations(s, [from], forSend, ways);
+
+/** Where each of some tracks may go. */
+export function commonDestinations(
+  s: Session,
+  lines: readonly Track[],
+  forSend: boolean,
+  ways = waysIn(s),
+): Track[] {
+  const roles: Role[] = ['bus', 'return', 'folder', ...(forSend ? [] : ['master' as const])];
+  const before = ways.leadingTo(lines.map((t) => t.id));
+  return s.tracks.filter((t) => roles.includes(t.role) && !before.has(t.id));
 }

@@ -1,6 +1,6 @@
 import { DEVICE_TYPES, playedAs } from '../devices/index.ts';
 import { dbToGain } from '../devices/math.ts';
-import { reached } from '../session/reach.ts';
+import { Ways } from '../session/reach.ts';
 import type { Device, Id, Rack, Session, Slot, Tap, Track } from '../model/types.ts';
 
 /**
@@ -425,9 +425,10 @@ function audible(tracks: Track[], links: Link[]): Audible {
   // a MIDI line has no sound: soloing it would silence everything
   const soloed = tracks.filter((t) => t.solo && t.role !== 'midi');
   const sound = links.filter((l) => l.kind !== 'key');
+  const ways = new Ways(sound);
   const ids = soloed.map((t) => t.id);
-  const down = reached(ids, sound, 'along');
-  const up = reached(ids, sound, 'against');
+  const down = ways.behind(ids);
+  const up = ways.leadingTo(ids);
   const safe = new Set(tracks.filter((t) => t.soloSafe || t.role === 'master').map((t) => t.id));
   const open = ((l: Link) =>
     soloed.length === 0 || down.has(l.from) || safe.has(l.from) || up.has(l.to)) as Audible;

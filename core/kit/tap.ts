@@ -4,7 +4,7 @@ import type { InstrumentPart } from '../devices/instrument-type.ts';
 import { landsOn, outLabel, outOf, sideTaken, takersOf } from '../session/midi.ts';
 import { devicesIn, mapDevices } from '../session/slots.ts';
 import { signalGraph } from '../session/graph.ts';
-import { reached } from '../session/reach.ts';
+import { Ways } from '../session/reach.ts';
 import { Arena } from '../devices/kernels/index.ts';
 import { drive, type RenderOptions } from '../engine/offline.ts';
 import { Renderer } from '../engine/renderer.ts';
@@ -82,7 +82,7 @@ const db = (x: number) => (x > 0 ? 20 * log10(x) : -200);
  */
 function reachedBy(session: Session, from: Id): Session {
   const flows = signalGraph(session).flows.filter((f) => f.kind !== 'key' && f.kind !== 'midi');
-  const keep = reached([from], flows);
+  const keep = new Ways(flows).behind([from]);
   const alone = (t: Track): Track => ({
     ...t,
     automation: undefined,

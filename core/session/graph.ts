@@ -1,6 +1,6 @@
 import { DEVICE_TYPES } from '../devices/index.ts';
 import { addressText, listenersIn, sameAddress, sentBy, type Listener } from './midi.ts';
-import { reached, waysBy } from './reach.ts';
+import { Ways, waysBy } from './reach.ts';
 import { devicesIn } from './slots.ts';
 import { MIN_LEVEL, type Id, type Session, type Track } from '../model/types.ts';
 
@@ -173,8 +173,9 @@ function midiFlows(t: Track, { listeners }: Drawing): Flow[] {
 
 /** Everything that feeds a node and that it feeds, with the flows between: the whole path up and down. */
 export function pathThrough(g: Pick<SignalGraph, 'flows'>, id: Id): { nodes: Set<Id>; flows: Set<Id> } {
-  const below = reached([id], g.flows, 'along');
-  const above = reached([id], g.flows, 'against');
+  const ways = new Ways(g.flows);
+  const below = ways.behind([id]);
+  const above = ways.leadingTo([id]);
   const flows = g.flows.filter((f) => below.has(f.from) || above.has(f.to));
   return { nodes: new Set([...below, ...above]), flows: new Set(flows.map((f) => f.id)) };
 }

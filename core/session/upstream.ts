@@ -1,11 +1,11 @@
 import type { Id, Session, Track } from '../model/types.ts';
-import { reached, type Way } from './reach.ts';
+import { Ways, waysOut, type Way } from './reach.ts';
 import { devicesIn } from './slots.ts';
 
 /** The session with the tracks that feed one track, the track itself and the master alone: what a measurement needs. */
 export function upstream(s: Session, track: Id): Session {
   const midi = s.tracks.filter((t) => t.role === 'midi').map((t) => t.id);
-  const keep = reached([track, ...midi], s.tracks.flatMap(waysAt), 'against');
+  const keep = new Ways(s.tracks.flatMap(waysAt)).leadingTo([track, ...midi]);
   return {
     ...s,
     tracks: s.tracks
@@ -14,13 +14,9 @@ export function upstream(s: Session, track: Id): Session {
   };
 }
 
-/** Where a track takes from, keys included, and where it goes; also what is off, since it may be on meanwhile. */
+/** Where a track takes from, keys included, and where it goes. */
 function waysAt(t: Track): Way[] {
   const takes = t.input.kind !== 'none' && 'track' in t.input ? [t.input.track] : [];
   const keys = devicesIn(t.chain).flatMap((d) => (d.key.kind === 'track' ? [d.key.track] : []));
-  const goes = [...(t.output.kind === 'track' ? [t.output.track] : []), ...t.sends.map((x) => x.to)];
-  return [
-    ...[...takes, ...keys].map((from) => ({ from, to: t.id })),
-    ...goes.map((to) => ({ from: t.id, to })),
-  ];
+  return [...[...takes, ...keys].map((from) => ({ from, to: t.id })), ...waysOut(t)];
 }

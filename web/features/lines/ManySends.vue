@@ -7,6 +7,7 @@ import {
   formatDb,
   onSendsTo,
   onTracks,
+  waysIn,
   type Id,
   type Send,
   type Track,
@@ -60,9 +61,10 @@ const rowText = (row: Row) => {
 };
 
 const sendable = computed(() => {
+  const ways = waysIn(session.doc!);
   const found = new Set<Id>(
     props.lines.flatMap((t) =>
-      destinations(session.doc!, t, true)
+      destinations(session.doc!, t, true, ways)
         .filter((to) => !t.sends.some((x) => x.to === to.id))
         .map((to) => to.id),
     ),

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** What several lines can be given at once: input counted up, width, output, folder. Each is one undo step. */
 import { computed, ref } from 'vue';
-import { destinations, onTracks, portsFrom, type Track } from '../../../core/index.ts';
+import { commonDestinations, onTracks, portsFrom, type Track } from '../../../core/index.ts';
 import { useSession } from '../../document/doc.ts';
 import { chosenIn } from '../../ui/events.ts';
 import { putInto } from './many.ts';
@@ -18,10 +18,8 @@ function common<T>(of: (t: Track) => T): T | null {
 }
 /** Where all of them can go without a loop. */
 const places = computed(() => {
-  const [first, ...rest] = props.lines
-    .filter((t) => t.role !== 'midi')
-    .map((t) => destinations(session.doc!, t, false));
-  return (first ?? []).filter((x) => rest.every((list) => list.some((y) => y.id === x.id)));
+  const going = props.lines.filter((t) => t.role !== 'midi');
+  return going.length ? commonDestinations(session.doc!, going, false) : [];
 });
 const folders = computed(() =>
   session.doc!.tracks.filter((t) => t.role === 'folder' && !ids.value.includes(t.id)),
