@@ -8,6 +8,7 @@ import { actAsOwner } from './db/acting.ts';
 import { OWNER } from './db/entities.ts';
 import { connectedOrEnd } from './db/data-source.ts';
 import { migrated } from './db/migrate.ts';
+import { unfitSettings } from './db/settings.ts';
 import { fillUses } from './db/store.ts';
 import { bundleRegularly } from './db/bundle.ts';
 import { tidyRegularly } from './db/tidy.ts';
@@ -43,6 +44,7 @@ const isAlone = ['127.0.0.1', '::1', 'localhost'].includes(host);
 const signIn = !isAlone || process.env.SIGN_IN === 'yes';
 
 const db = await connectedOrEnd();
+for (const problem of await unfitSettings(db)) log.warn(problem);
 await migrated(
   db,
   async () => {

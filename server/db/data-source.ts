@@ -2,6 +2,7 @@ import 'reflect-metadata';
 import { readFileSync } from 'node:fs';
 import { isIP } from 'node:net';
 import { join } from 'node:path';
+import mysql2, { type PoolOptions } from 'mysql2';
 import { DataSource, type Logger } from 'typeorm';
 import { ENTITIES } from './entities.ts';
 import { INTERRUPTED } from './abortable.ts';
@@ -90,10 +91,27 @@ const secured = (ca: string, host = '') => ({
   verifyIdentity: !isIP(host),
 });
 
+/** A database elsewhere may keep another time, and cut what is too long in place of refusing it: not for us. */
+const AS_OURS = "SET time_zone = '+00:00', sql_mode = 'TRADITIONAL'";
+/** The driver, whose connections begin with our settings whatever the database's own are. */
+const driver = {
+  ...mysql2,
+  createPool(options: PoolOptions) {
+    const pool = mysql2.createPool(options);
+    pool.on('connection', (connection) => {
+      connection.query(AS_OURS, (error) => {
+        if (error) log.error({ error: error.message }, 'a connection does not take our settings');
+      });
+    });
+    return pool;
+  },
+};
+
 /** MariaDB through TypeORM, on this machine unless told; the schema comes from migrations only. */
 export const makeDataSource = (o: DbOptions): DataSource =>
   new DataSource({
     type: 'mariadb',
+    driver,
     host: o.host ?? '127.0.0.1',
     port: o.port,
     username: o.username ?? 'ropeshelf',

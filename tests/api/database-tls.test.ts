@@ -5,6 +5,8 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { connected } from '../../server/db/data-source.ts';
+import { UserRow } from '../../server/db/entities.ts';
+import { unfitSettings } from '../../server/db/settings.ts';
 import { freePort } from '../support/server.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'rope-shelf-db-tls-'));
@@ -39,6 +41,10 @@ async function start(name: string): Promise<void> {
       '--require_secure_transport=ON',
       '--innodb-ft-min-token-size=2',
       '--innodb-ft-enable-stopword=0',
+      // nothing of this may be seen in what the program keeps
+      '--default-time-zone=+05:00',
+      '--sql-mode=',
+      '--character-set-server=latin1',
       ...asRoot,
     ],
     { stdio: ['ignore', 'ignore', 'pipe'] },
@@ -104,6 +110,26 @@ test('the connection is encrypted, and only with a database that its certificate
   expect(await tried(urlWith('own.pem', 'localhost', 'wrong'))).toMatch(/refuses the user/);
 });
 
+/** Its time zone, its leniency and its letters are others: moments are in UTC, nothing is cut, any letter is kept. */
+async function hasOurSettings(): Promise<void> {
+  process.env.DATABASE_URL = urlWith('own.pem');
+  const db = await connected();
+  try {
+    const users = db.getRepository(UserRow);
+    await users.insert({ id: 'sailor', name: 'Möwe 鴎 🪢' });
+    const { name, createdAt } = await users.findOneByOrFail({ id: 'sailor' });
+    expect(name).toBe('Möwe 鴎 🪢');
+    expect(Math.abs(Date.now() - createdAt.getTime())).toBeLessThan(600_000);
+    await expect(users.insert({ id: 'other', name: 'x'.repeat(201) })).rejects.toThrow('too long');
+    const unfit = await unfitSettings(db);
+    expect(unfit).toEqual([
+      expect.stringMatching(/more than 16 MB cannot be kept: .*max_allowed_packet=64M/),
+    ]);
+  } finally {
+    await db.destroy();
+  }
+}
+
 test('the whole program runs on it; one that is not the host that was asked for is not trusted', async () => {
   const env = { ...process.env, DATABASE_URL: urlWith('own.pem'), DEMO: 'no', BACKUPS: '0' };
   const own = { PORT: String(await freePort()), ROPE_SHELF_DATA: at('program') };
@@ -115,6 +141,7 @@ test('the whole program runs on it; one that is not the host that was asked for 
   program.kill('SIGTERM');
   await gone;
   expect(health.status).toBe(200);
+  await hasOurSettings();
 
   await end();
   await start('elsewhere');

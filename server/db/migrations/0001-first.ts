@@ -128,6 +128,8 @@ export class First1795571829488 implements MigrationInterface {
 
   /** Safe to run again after being cut off: what is there already stays. */
   public async up(queryRunner: QueryRunner): Promise<void> {
+    // a database that somebody else made may not hold every letter
+    await queryRunner.query('ALTER DATABASE CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci');
     for (const table of TABLES) await queryRunner.query(table);
   }
 
