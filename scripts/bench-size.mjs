@@ -33,6 +33,8 @@ const QUESTIONS = {
   'a common word': 'limit=60&q=lantern',
   'three letters': 'limit=60&q=lan',
   'two words': 'limit=60&q=lantern+tide',
+  'two words that many have': 'limit=60&q=kelp+tide',
+  'two misspelt words': 'limit=60&q=lanturn+tyde',
   'a common word, last used first': 'limit=60&q=lantern&sort=used',
   'a common word of a category': 'limit=60&q=lantern&category=Voice/Lead',
   'a common word of a kind': 'limit=60&q=lantern&kind=strip',

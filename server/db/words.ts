@@ -130,8 +130,10 @@ export const inLists = (lists: readonly string[]): Condition => ({
 
 /** What narrows a walk. */
 export interface Narrowing {
-  /** a list that everything is to be in, too */
-  list?: string;
+  /** lists of which everything is to be in one, too; several such choices */
+  also?: readonly (readonly string[])[];
+  /** what names are like, as a pattern of the database */
+  names?: string;
   /** of the presets `p`; null where nothing else is asked */
   presets: Condition | null;
 }
@@ -146,21 +148,32 @@ export async function walkLists(
   lists: readonly string[],
   limit: number,
   after: readonly [name: string, id: string, ...rest: unknown[]] | null,
-  { list, presets }: Narrowing,
+  { also = [], names, presets }: Narrowing,
 ): Promise<string[]> {
   if (!lists.length) return [];
   const behind = after ? 'AND l.name >= :name AND (l.name > :name OR l.preset > :id)' : '';
   // the list first: the database would begin with what narrows it, and sort
   const joined = presets ? `STRAIGHT_JOIN preset p ON p.id = l.preset AND ${presets.where}` : '';
-  const both = list ? `AND ${inList('also', 'l.owner', 'l.name', 'l.preset')}` : '';
+  const others = also.map((choice, k) =>
+    choice.map((list, i) => ({
+      name: `also${k}_${i}`,
+      list,
+      is: inList(`also${k}_${i}`, 'l.owner', 'l.name', 'l.preset'),
+    })),
+  );
+  const all = [
+    names ? 'AND l.name LIKE :names' : '',
+    ...others.map((o) => `AND (${o.map((x) => x.is).join(' OR ')})`),
+  ];
   const page = (i: number) => `(SELECT l.name, l.preset FROM preset_word l ${joined}
-    WHERE l.owner = :owner AND l.word = :list${i} ${behind} ${both} ORDER BY l.name, l.preset LIMIT :limit)`;
+    WHERE l.owner = :owner AND l.word = :list${i} ${behind} ${all.join(' ')} ORDER BY l.name, l.preset LIMIT :limit)`;
   const [sql, values] = m.connection.driver.escapeQueryWithParameters(
     `SELECT name, preset FROM (${lists.map((_, i) => page(i)).join(' UNION ')}) l ORDER BY name, preset LIMIT :limit`,
     {
       ...presets?.values,
       ...Object.fromEntries(lists.map((one, i) => [`list${i}`, one])),
-      also: list,
+      ...Object.fromEntries(others.flat().map(({ name, list }) => [name, list])),
+      names,
       owner: ownerNow(),
       name: after?.[0],
       id: after?.[1],

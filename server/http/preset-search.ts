@@ -80,7 +80,8 @@ async function pageOf(m: EntityManager, q: ShelfQueryDto): Promise<PresetPage> {
  * few have
  */
 async function walked(m: EntityManager, q: ShelfQueryDto, sought: Sought): Promise<PresetPage | null> {
-  if ((q.sort ?? 'name') !== 'name' || sought.length > 1) return null;
+  if ((q.sort ?? 'name') !== 'name') return null;
+  if (sought.length > 1) return walkedTogether(m, q, sought);
   // a tag alone: kinds and categories are in the order of names as well, and shorter
   if (!sought.length && (!q.tag || q.kind || q.category)) return null;
   const ofTag = q.tag && listOfTag(q.tag);
@@ -89,12 +90,49 @@ async function walked(m: EntityManager, q: ShelfQueryDto, sought: Sought): Promi
   if (!lists) return null;
   const limit = q.limit ?? PAGE;
   const after = q.after ? keysOf(q.after, ['', '', 0] as const) : null;
-  const narrowing: Narrowing = { presets: allOf(await conditionsOf(m, { ...q, tag: undefined })) };
-  if (sought.length && ofTag) narrowing.list = ofTag;
-  const ids = await walkLists(m, lists, limit + 1, after, narrowing);
+  const presets = allOf(await conditionsOf(m, { ...q, tag: undefined }));
+  const also = sought.length && ofTag ? [[ofTag]] : [];
+  return pageFrom(m, await walkLists(m, lists, limit + 1, after, { also, presets }), limit, 0);
+}
+
+/**
+ * Several words that many have, by name, read off the list of the first: where they were typed with spaces, those whose
+ * names have them side by side. What nothing is spelt like stands nowhere side by side: then all in one order.
+ * @returns null where few have one of the words, or where fewer have them side by side than a page shows
+ */
+async function walkedTogether(
+  m: EntityManager,
+  q: ShelfQueryDto,
+  sought: Sought,
+): Promise<PresetPage | null> {
+  const typed = phraseOf(q.q ?? '');
+  const names = sought.some((x) => x.meant.length) ? null : typed;
+  const after = q.after ? keysOf(q.after, ['', '', 0] as const) : null;
+  // behind the names there are other texts that have them side by side
+  if (names && after && Number(after[2]) > 0) return null;
+  if (await isNarrow(m, q, true)) return null;
+  const choices = await Promise.all(sought.map((one) => listsOf(m, beginsOf([one]))));
+  for (const lists of choices) if (!lists || !(await isCommon(m, lists))) return null;
+  const [walkedOnes, ...also] = choices as string[][];
+  if (q.tag) also.push([listOfTag(q.tag)]);
+  const presets = allOf(await conditionsOf(m, { ...q, tag: undefined }));
+  const limit = q.limit ?? PAGE;
+  const narrowing: Narrowing = { also, presets, ...(names ? { names } : {}) };
+  const ids = await walkLists(m, walkedOnes, limit + 1, after, narrowing);
+  if (names && ids.length <= limit) return null;
+  return pageFrom(m, ids, limit, typed && !names ? NOWHERE : 0);
+}
+
+/** A page of ids of which one more was asked for than it shows, all as near as `near` says. */
+async function pageFrom(
+  m: EntityManager,
+  ids: readonly string[],
+  limit: number,
+  near: number,
+): Promise<PresetPage> {
   const page = await rowsOf(m, ids.slice(0, limit));
   const last = page.at(-1);
-  const next = last && ids.length > limit ? markerOf([last.name, last.id, 0]) : null;
+  const next = last && ids.length > limit ? markerOf([last.name, last.id, near]) : null;
   return { items: page.map(entryOf), next };
 }
 
@@ -217,15 +255,24 @@ function allOf(all: readonly Condition[]): Condition | null {
   };
 }
 
+/** How a text looks in which the words stand side by side as they were typed; null where there is one word or none. */
+function phraseOf(typed: string): string | null {
+  const words = typed.trim().split(/\s+/).filter(Boolean);
+  return words.length < 2 ? null : `%${likeText(words.join(' '))}%`;
+}
+
+/** Words that stand together nowhere. */
+const NOWHERE = 2;
+
 /**
  * Where the words that were typed stand together: 0 in the name, 1 in what else it is found by, 2 nowhere. Null where
- * there is only one word or none, and with it nothing to order by.
+ * there is nothing to order by.
  */
 function together(rows: Rows, typed: string): string | null {
-  const words = typed.trim().split(/\s+/).filter(Boolean);
-  if (words.length < 2) return null;
-  rows.setParameter('phrase', `%${likeText(words.join(' '))}%`);
-  return 'CASE WHEN p.name LIKE :phrase THEN 0 WHEN p.search LIKE :phrase THEN 1 ELSE 2 END';
+  const phrase = phraseOf(typed);
+  if (!phrase) return null;
+  rows.setParameter('phrase', phrase);
+  return `CASE WHEN p.name LIKE :phrase THEN 0 WHEN p.search LIKE :phrase THEN 1 ELSE ${NOWHERE} END`;
 }
 
 interface Order {

@@ -333,6 +333,35 @@ test('a word that thousands have, in every order and with what narrows it: the s
       expect([sort, query, found]).toEqual([sort, query, expected.map((row) => row.id)]);
     }
   }
+  // several words: side by side in the name first, then in what else it is found by; misspelt ones in one order
+  await db.query(
+    `UPDATE preset SET name = IF(drops % 2, 'tarpaulin storm', 'storm'), search = CONCAT(name, IF(drops % 3, ' storm', ' tarpaulin storm'), ' ', search)
+       WHERE id LIKE 'many%' AND search LIKE 'tarpaulin%'`,
+  );
+  const near = (phrase: string) =>
+    `CASE WHEN name LIKE '%${phrase}%' THEN 0 WHEN search LIKE '%${phrase}%' THEN 1 ELSE 2 END`;
+  for (const [typed, by] of Object.entries({
+    'tarp storm': near('tarp storm'),
+    'tarpaulin storm': near('tarpaulin storm'),
+    'storm tarpaulin': near('storm tarpaulin'),
+    'tarpaulin-storm': 'NULL',
+    'tarpolin sturm': 'NULL',
+  })) {
+    for (const [query, where] of Object.entries(narrowed)) {
+      const expected: { id: string }[] = await db.query(
+        `SELECT id FROM preset p WHERE search LIKE '%tarpaulin%' AND search LIKE '%storm%' AND ${where} ORDER BY ${by}, name, id`,
+      );
+      const url = `/api/presets?limit=200&q=${encodeURIComponent(typed)}${query}`;
+      const page = async (after: string) =>
+        (
+          await request(app)
+            .get(url + after)
+            .expect(200)
+        ).body as PresetPage;
+      const found = (await everyPage(page)).map((p) => p.id);
+      expect([typed, query, found]).toEqual([typed, query, expected.map((row) => row.id)]);
+    }
+  }
   // what begins with one letter is in both lists
   const page = async (after: string) =>
     (await request(app).get(`/api/presets?limit=200&q=t&sort=used&tag=storm${after}`).expect(200))
