@@ -36,8 +36,9 @@ export function presetSearchRoutes({ db }: Context): Router {
   const router = Router();
 
   /**
-   * Search: lists in the order of names for one word or tag, FULLTEXT for several words (each a beginning) and for one that
-   * few have in another order, indexed columns for the rest; paged by key (name and id, or last use and id).
+   * Search: lists in the order of names for a tag and for words that many have, FULLTEXT for several words (each a
+   * beginning) and for one that few have in another order, indexed columns for the rest; paged by key (name and id, or last
+   * use and id).
    */
   router.get('/', async (req, res) => {
     const q = check(ShelfQueryDto, req.query, 'query');
