@@ -142,7 +142,9 @@ test('F6 goes from part to part; a list is one stop with arrows inside; titles n
   }
   assert.deepEqual(seen, ['head', 'shelf', 'transport', 'lines', 'panel']);
   assert.equal(await p.driver.getTitle(), 'Kelp and Copper · Rope Shelf');
-  await p.js('document.querySelector("[data-preset] button").focus()');
+  const inShelf = 'document.querySelector("[data-preset] button")';
+  await p.until('the shelf beside', () => p.js(`return ${inShelf} !== null`));
+  await p.js(`${inShelf}.focus()`);
   const first = await focused();
   await p.keys(Key.ARROW_DOWN);
   assert.notEqual(await focused(), first);
