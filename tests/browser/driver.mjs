@@ -1,5 +1,5 @@
 // Drives Debian's Chromium the way a person would: things are found by what is to be read on them.
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -157,6 +157,23 @@ export class Page {
       }
       await new Promise((r) => setTimeout(r, 40));
     }
+  }
+
+  /**
+   * The path of a file that the browser saved, once all of it is there: until then an empty one has its name, and one
+   * beside it what has come.
+   * @param fits its name, or a pattern of it
+   */
+  download(fits) {
+    return this.until(`the saved file ${fits}`, () => {
+      const all = readdirSync(this.downloads);
+      const isMeant = (name) => (typeof fits === 'string' ? name === fits : fits.test(name));
+      const name = all.find(
+        (n) => isMeant(n) && !n.endsWith('.crdownload') && !all.includes(`${n}.crdownload`),
+      );
+      const path = name && join(this.downloads, name);
+      return path && statSync(path).size > 0 && path;
+    });
   }
 
   /** What the page says, for a message about a failure; messages of the program stand at its end. */

@@ -1,7 +1,7 @@
 // Kits in the real interface: laid out by a table, tried part by part, broken in five ways and mended by the
 // check, dropped where its channel is taken, printed and restored; notes in and out as a MIDI file.
 import assert from 'node:assert/strict';
-import { readFileSync, readdirSync, writeFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { after, before, test } from 'node:test';
 import { parseMidi, writeMidi } from 'midi-file';
@@ -259,17 +259,7 @@ test('more parts than a player has go on a second one; notes come from a MIDI fi
   await (await p.find('input[type=file]', 'Choose a MIDI file')).sendKeys(file);
   await p.see('1 notes on channel 5');
   await p.click('Save as MIDI');
-  await p.until('the file', async () =>
-    readdirSync(p.downloads).some((f) => /^Strings notes.*\.mid$/.test(f)),
-  );
-  const back = parseMidi(
-    readFileSync(
-      join(
-        p.downloads,
-        readdirSync(p.downloads).find((f) => /^Strings notes.*\.mid$/.test(f)),
-      ),
-    ),
-  );
+  const back = parseMidi(readFileSync(await p.download(/^Strings notes.*\.mid$/)));
   assert.deepEqual(
     back.tracks[1].filter((e) => e.type === 'noteOn').map((e) => [e.channel, e.noteNumber, e.velocity]),
     [[4, 62, 90]],

@@ -1,7 +1,7 @@
 // One complete path: lay out, build, hear, save, drop, prove, hand over. Against a real server and database,
 // in Debian's Chromium.
 import assert from 'node:assert/strict';
-import { readFileSync, readdirSync, writeFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { after, before, test } from 'node:test';
 import { Key, openBrowser } from './driver.mjs';
@@ -362,10 +362,7 @@ test('handed over as DAWproject; a file of another program comes in, gives and t
   await p.click('Export Kelp and Copper as DAWproject');
   await p.see('another program shows them as unknown devices');
   await p.click('Close', await p.find('dialog', '“Kelp and Copper”'));
-  const kelp = await p.until('the download', () =>
-    readdirSync(p.downloads).find((f) => f === 'Kelp and Copper.dawproject'),
-  );
-  const read = readDawproject(readFileSync(join(p.downloads, kelp)));
+  const read = readDawproject(readFileSync(await p.download('Kelp and Copper.dawproject')));
   assert.deepEqual(read.session.tracks.map((t) => t.name).slice(0, 5), [
     'Lead voice',
     'Choir',
@@ -398,10 +395,8 @@ test('handed over as DAWproject; a file of another program comes in, gives and t
   await p.go('/sessions');
   await p.click('Export Lantern Room as DAWproject');
   await p.see('as DAWproject');
-  const name = await p.until('the download', () =>
-    readdirSync(p.downloads).find((f) => f === 'Lantern Room.dawproject'),
-  );
-  const [was, is] = [readZip(handFile(), 'in'), readZip(readFileSync(join(p.downloads, name)), 'out')];
+  const written = readFileSync(await p.download('Lantern Room.dawproject'));
+  const [was, is] = [readZip(handFile(), 'in'), readZip(written, 'out')];
   for (const k of Object.keys(was)) {
     if (k !== 'project.xml') assert.deepEqual(Buffer.from(is[k]), Buffer.from(was[k]), k);
   }
@@ -409,13 +404,11 @@ test('handed over as DAWproject; a file of another program comes in, gives and t
     const r = readDawproject(bytes);
     return new Map([...r.source.elements].map(([id, e]) => [id, canonicalXml(e)]));
   };
-  const [a, b] = [ids(handFile()), ids(readFileSync(join(p.downloads, name)))];
+  const [a, b] = [ids(handFile()), ids(written)];
   for (const id of ['lead', 'keys', 'plate', 'eq1', 'plug1', 'cmp1', 'lim1', 'folder1', 's1']) {
     assert.equal(b.get(id), a.get(id), id);
   }
-  assert.ok(
-    readDawproject(readFileSync(join(p.downloads, name))).session.tracks.some((t) => t.name === 'Double'),
-  );
+  assert.ok(readDawproject(written).session.tracks.some((t) => t.name === 'Double'));
 
   writeFileSync(file, handFile().slice(0, 4000));
   await (await p.find('input[type=file]', 'Import a DAWproject file')).sendKeys(file);

@@ -1,7 +1,6 @@
 // The signal map in the real interface: a session as a graph, traced, folded, searched, followed, saved.
 import assert from 'node:assert/strict';
-import { readFileSync, readdirSync } from 'node:fs';
-import { join } from 'node:path';
+import { readFileSync } from 'node:fs';
 import { after, before, test } from 'node:test';
 import { Key } from 'selenium-webdriver';
 import { api } from './api.mjs';
@@ -162,11 +161,8 @@ test('saved as SVG and as PNG, with its colours written out', async () => {
     await p.click('Save the map');
     await p.click(kind);
   }
-  const names = await p.until('both files', () => {
-    const n = readdirSync(p.downloads).filter((f) => /\.(svg|png)$/.test(f));
-    return n.length === 2 ? n.sort() : false;
-  });
-  const [png, svg] = names.map((n) => readFileSync(join(p.downloads, n)));
+  const png = readFileSync(await p.download(/\.png$/));
+  const svg = readFileSync(await p.download(/\.svg$/));
   assert.equal(png.subarray(1, 4).toString(), 'PNG');
   assert.ok(png.readUInt32BE(16) > 900, 'twice the size');
   const text = svg.toString();

@@ -1,8 +1,7 @@
 // The shelf for years: packs out and in, the trash, many at once, backups, as a person would.
 import assert from 'node:assert/strict';
 import { execFileSync } from 'node:child_process';
-import { readFileSync, readdirSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { after, before, test } from 'node:test';
 import { readPack } from '../../dist/node/core/index.js';
 import { api } from './api.mjs';
@@ -37,12 +36,6 @@ async function preset(name) {
   });
   return id;
 }
-/** The newest file that the browser saved whose name fits. */
-const saved = (fits) =>
-  p.until('the saved file', () => {
-    const name = readdirSync(p.downloads).find((n) => fits.test(n) && !n.endsWith('.crdownload'));
-    return name && join(p.downloads, name);
-  });
 /** Files from a folder let go over the page. */
 const letGo = (name, bytes) =>
   p.js(
@@ -72,7 +65,7 @@ test('marked presets go out as a pack; it is let go elsewhere, looked at, taken 
   await p.click('Gone astray');
   await mark('Gone astray', 'Out and in');
   await menu('What to do with the', 'Save them as a pack');
-  const file = await saved(/^Pack .*\.ropeshelf\.zip$/);
+  const file = await p.download(/^Pack .*\.ropeshelf\.zip$/);
   const bytes = readFileSync(file);
   const names = readPack(bytes).presets.map((x) => x.name);
   assert.ok(names.includes('Out and in'), names.join());
@@ -155,7 +148,7 @@ test('a backup is made in the settings, saved elsewhere and taken in again; a fi
   await p.click('Make a backup now');
   await p.find('ul', 'Backups');
   await p.click('Save elsewhere', await p.find('ul', 'Backups'));
-  const file = await saved(/^Rope Shelf .*\.ropeshelf\.zip$/);
+  const file = await p.download(/^Rope Shelf .*\.ropeshelf\.zip$/);
   assert.ok(readPack(readFileSync(file)).sessions.length >= 3);
   assert.deepEqual(await p.axe(), []);
   await letGo('mine.ropeshelf.zip', Buffer.from('no pack at all, and longer than twenty-two bytes'));
@@ -166,7 +159,7 @@ test('the settings of a preset go out as a table; changed there, they come in as
   const id = await preset('Ledger');
   await p.go(`/shelf/${id}`);
   await menu('Save it as a file', 'Its settings as a table');
-  const file = await saved(/^Ledger, version 1.*\.csv$/);
+  const file = await p.download(/^Ledger, version 1.*\.csv$/);
   const rows = readFileSync(file, 'utf8').split('\r\n');
   const at = rows.findIndex((row) => row.includes(',threshold,'));
   const cells = rows[at].split(',');
@@ -188,13 +181,10 @@ test('the settings of a preset go out as a table; changed there, they come in as
 });
 
 test('a studio goes out as a pack', async () => {
-  const before = new Set(readdirSync(p.downloads));
   await p.go('/hardware');
   await p.click('Save Harbour Hall as a pack');
-  const name = await p.until('the pack', () =>
-    readdirSync(p.downloads).find((n) => n.endsWith('.zip') && !before.has(n)),
-  );
-  const listed = execFileSync('unzip', ['-l', join(p.downloads, name)], { encoding: 'utf8' });
+  const pack = await p.download(/^Harbour Hall.*\.zip$/);
+  const listed = execFileSync('unzip', ['-l', pack], { encoding: 'utf8' });
   assert.match(listed, /setups\/.+\.json/);
   assert.doesNotMatch(listed, /presets\/|sessions\//);
 });

@@ -1,8 +1,7 @@
 // From an open session to its files: stems that add up, a plan that is kept, lines printed and restored.
 import assert from 'node:assert/strict';
 import { after, before, test } from 'node:test';
-import { readFileSync, readdirSync } from 'node:fs';
-import { join } from 'node:path';
+import { readFileSync } from 'node:fs';
 import { readBroadcastExtension, readWav, readZip } from '../../dist/node/core/index.js';
 import { copy, document } from './api.mjs';
 import { openBrowser } from './driver.mjs';
@@ -18,11 +17,7 @@ after(async () => {
 });
 
 /** The zip that was saved, once it is whole. */
-const zipped = (name) =>
-  p.until(`the file ${name}`, () => {
-    const file = readdirSync(p.downloads).find((f) => f === name);
-    return file && readZip(new Uint8Array(readFileSync(join(p.downloads, file))), name);
-  });
+const zipped = async (name) => readZip(new Uint8Array(readFileSync(await p.download(name))), name);
 
 test('three clicks from the open session to a zip: stems that add up, loudness in each file', async () => {
   const id = await copy('Kelp to hand over', 'kelp-and-copper');
@@ -67,17 +62,12 @@ test('three clicks from the open session to a zip: stems that add up, loudness i
     });
   }
   await p.click('Markdown');
-  const sheet = await p.until('the recall sheet', () => {
-    const file = readdirSync(p.downloads).find((f) => f === 'Kelp to hand over, recall sheet.md');
-    return file && readFileSync(join(p.downloads, file), 'utf8');
-  });
+  const sheet = readFileSync(await p.download('Kelp to hand over, recall sheet.md'), 'utf8');
   assert.match(sheet, /## Lead voice/);
   assert.match(sheet, /\| Send to Plate \| −[\d.]+ dB, post-fader \|/);
   await p.click('PDF');
-  await p.until('the sheet as PDF', () => {
-    const file = readdirSync(p.downloads).find((f) => f === 'Kelp to hand over, recall sheet.pdf');
-    return file && readFileSync(join(p.downloads, file)).subarray(0, 5).toString() === '%PDF-';
-  });
+  const pdf = readFileSync(await p.download('Kelp to hand over, recall sheet.pdf'));
+  assert.equal(pdf.subarray(0, 5).toString(), '%PDF-');
   await p.click('Compare with …');
   const d = await p.find('dialog', 'What changed in Kelp to hand over');
   await p.see('Nothing: both sheets say the same', 5000, d);
