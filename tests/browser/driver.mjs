@@ -163,12 +163,14 @@ export class Page {
    * The path of a file that the browser saved, once all of it is there: until then an empty one has its name, and one
    * beside it what has come.
    * @param fits its name, or a pattern of it
+   * @param before names that were there already
    */
-  download(fits) {
+  download(fits, before = []) {
     return this.until(`the saved file ${fits}`, () => {
       const all = readdirSync(this.downloads);
       const isMeant = (name) => (typeof fits === 'string' ? name === fits : fits.test(name));
-      const name = all.find(
+      const others = all.filter((n) => !before.includes(n));
+      const name = others.find(
         (n) => isMeant(n) && !n.endsWith('.crdownload') && !all.includes(`${n}.crdownload`),
       );
       const path = name && join(this.downloads, name);

@@ -1,7 +1,7 @@
 // The shelf for years: packs out and in, the trash, many at once, backups, as a person would.
 import assert from 'node:assert/strict';
 import { execFileSync } from 'node:child_process';
-import { readFileSync, writeFileSync } from 'node:fs';
+import { readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { after, before, test } from 'node:test';
 import { readPack } from '../../dist/node/core/index.js';
 import { api } from './api.mjs';
@@ -181,9 +181,10 @@ test('the settings of a preset go out as a table; changed there, they come in as
 });
 
 test('a studio goes out as a pack', async () => {
+  const before = readdirSync(p.downloads);
   await p.go('/hardware');
   await p.click('Save Harbour Hall as a pack');
-  const pack = await p.download(/^Harbour Hall.*\.zip$/);
+  const pack = await p.download(/^Pack .*\.zip$/, before);
   const listed = execFileSync('unzip', ['-l', pack], { encoding: 'utf8' });
   assert.match(listed, /setups\/.+\.json/);
   assert.doesNotMatch(listed, /presets\/|sessions\//);
